@@ -1,0 +1,121 @@
+import { contains, spanLengthMs, type Span } from '../base/span.ts';
+import type { Recording } from '../model/recording.ts';
+import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
+
+/** Bytes allocated between one reading of the heap and the next: parallel columns in order of time. */
+export interface AllocationSteps {
+  readonly fromMs: Float64Array;
+  readonly toMs: Float64Array;
+  readonly bytes: Float64Array;
+  /** Variance from the rounding of the two printed sizes: q²/12 each. */
+  readonly variance: Float64Array;
+}
+
+/**
+ * Allocation between collections: `usedBefore(n) − usedAfter(n−1)`, never below 0, heap by heap. Exact for collectors
+ * that free memory in pauses only, a lower bound for others. The first reading counts from an empty heap.
+ */
+export function allocationSteps(recording: Recording): AllocationSteps {
+  const { pauses } = recording.tables;
+  const { col } = pauses;
+  const rows: number[] = [];
+  for (let row = 0; row < pauses.length; row++) if (!Number.isNaN(col.usedBeforeBytes[row]!)) rows.push(row);
+  // By their ends: a log stamps the end, and a start worked out from it is only as exact as the stamp's last digit.
+  rows.sort((a, b) => col.startMs[a]! + col.durationMs[a]! - col.startMs[b]! - col.durationMs[b]! || a - b);
+  const count = rows.length;
+  const steps = {
+    fromMs: new Float64Array(count), toMs: new Float64Array(count), bytes: new Float64Array(count), variance: new Float64Array(count),
+  };
+  const heaps = Math.max(1, recording.heaps.length);
+  const lastAfter = new Float64Array(heaps);
+  const lastEnd = new Float64Array(heaps);
+  for (let i = 0; i < count; i++) {
+    const row = rows[i]!;
+    const heapId = col.heapId[row]!;
+    const q = col.resolutionBytes[row]!;
+    steps.fromMs[i] = lastEnd[heapId]!;
+    steps.toMs[i] = col.startMs[row]!;
+    steps.bytes[i] = Math.max(0, col.usedBeforeBytes[row]! - lastAfter[heapId]!);
+    steps.variance[i] = (2 * q * q) / 12;
+    lastAfter[heapId] = col.usedAfterBytes[row]!;
+    lastEnd[heapId] = col.startMs[row]! + col.durationMs[row]!;
+  }
+  return steps;
+}
+
+export interface AllocationFigures {
+  readonly totalBytes: number;
+  readonly totalBytesSe: number;
+  /** NaN when the source has no clock. */
+  readonly bytesPerSec: number;
+  /** True when more was allocated than could be seen. */
+  readonly lowerBound: boolean;
+  /** What the figure rests on: sizes around collections, or sampled objects and flows. */
+  readonly basis: 'collections' | 'samples';
+}
+
+/** Bytes allocated in the span, by the sizes around collections where there are any, else by samples; null when neither is known. */
+export function allocationFigures(recording: Recording, span: Span): AllocationFigures | null {
+  const steps = allocationSteps(recording);
+  const byCollections = steps.bytes.length > 0;
+  if (!byCollections && recording.tables.objects.length + recording.tables.flows.length === 0) return null;
+  const { total, variance } = byCollections ? sumSteps(steps, span) : sumSamples(recording, span);
+  const seconds = spanLengthMs(span) / 1000;
+  return {
+    totalBytes: total,
+    totalBytesSe: Math.sqrt(variance),
+    bytesPerSec: recording.hasClock && seconds > 0 ? total / seconds : NaN,
+    lowerBound: recording.freesConcurrently,
+    basis: byCollections ? 'collections' : 'samples',
+  };
+}
+
+function sumSteps(steps: AllocationSteps, span: Span): { total: number; variance: number } {
+  let total = 0;
+  let variance = 0;
+  for (let i = 0; i < steps.bytes.length; i++) {
+    const share = insideShare(steps.fromMs[i]!, steps.toMs[i]!, span);
+    total += share * steps.bytes[i]!;
+    variance += share * share * steps.variance[i]!;
+  }
+  return { total, variance };
+}
+
+/** Share of `[fromMs, toMs]` inside the span; an interval without length counts by its instant. */
+export function insideShare(fromMs: number, toMs: number, span: Span): number {
+  if (toMs <= fromMs) return contains(span, fromMs) ? 1 : 0;
+  return Math.max(0, Math.min(toMs, span.toMs) - Math.max(fromMs, span.fromMs)) / (toMs - fromMs);
+}
+
+function sumSamples(recording: Recording, span: Span): { total: number; variance: number } {
+  const { objects, flows } = recording.tables;
+  let total = 0;
+  let variance = 0;
+  for (let row = 0; row < objects.length; row++) {
+    if (!contains(span, objects.col.bornMs[row]!)) continue;
+    const size = objects.col.sizeBytes[row]!;
+    total += estimatedBytes(size, objects.col.probability[row]!);
+    variance += bytesVariance(size, objects.col.probability[row]!);
+  }
+  for (let row = 0; row < flows.length; row++) {
+    const share = insideShare(flows.col.fromMs[row]!, flows.col.toMs[row]!, span);
+    total += share * flows.col.bytes[row]!;
+    variance += (share * flows.col.seBytes[row]!) ** 2;
+  }
+  return { total, variance };
+}
+
+/** Bytes promoted at the span's young and mixed collections; null when no collection tells. */
+export function promotionFigures(recording: Recording, span: Span): { totalBytes: number; bytesPerSec: number } | null {
+  const { collections } = recording.tables;
+  let totalBytes = 0;
+  let told = 0;
+  for (let row = 0; row < collections.length; row++) {
+    const promoted = collections.col.promotedBytes[row]!;
+    if (Number.isNaN(promoted) || !contains(span, collections.col.startMs[row]!)) continue;
+    totalBytes += promoted;
+    told++;
+  }
+  const seconds = spanLengthMs(span) / 1000;
+  return told === 0 ? null : { totalBytes, bytesPerSec: recording.hasClock && seconds > 0 ? totalBytes / seconds : NaN };
+}

@@ -1,0 +1,128 @@
+import type { InputIssue } from '../base/issues.ts';
+import { NONE } from '../base/ids.ts';
+import type { Span } from '../base/span.ts';
+import { pathFrames, frameText, siteLabel } from '../model/call-path.ts';
+import type { Recording } from '../model/recording.ts';
+import { usedSeries } from '../query/heap-readings.ts';
+import { allocationFigures, promotionFigures } from './allocation.ts';
+import { countCollections } from './collection-counts.ts';
+import { minimumMutatorUtilisation, mmuWindows } from './mmu.ts';
+import { pauseFigures, programPauses } from './program-pauses.ts';
+import { sentence, verdictClauses } from './sentence.ts';
+import { siteTable, type SiteFigures, type SiteTable } from './site-figures.ts';
+import { findStorms } from './storms.ts';
+import { judge, type Verdict } from './verdict.ts';
+
+export const ANALYSIS_SCHEMA = 'brisk-heron/analysis@1';
+
+const FIRST_ISSUES = 20;
+const MOST_SITES = 200;
+
+/** The whole recording as a span. */
+export function wholeSpan(recording: Recording): Span {
+  return { fromMs: 0, toMs: recording.durationMs };
+}
+
+/**
+ * Every measure of one run as the plain object that `analyze --json` prints (docs/measures.md). NaN figures are null.
+ * The shape only ever gains members.
+ */
+export function analysisReport(recording: Recording, runs: readonly Recording[] = []) {
+  const span = wholeSpan(recording);
+  const verdict = judge(recording, span);
+  const observed = recording.tables.objects.length + recording.tables.flows.length > 0;
+  const table = observed ? siteTable(recording, span, 'ownFrame') : null;
+  return {
+    schema: ANALYSIS_SCHEMA,
+    source: sourceReport(recording),
+    durationMs: recording.hasClock ? recording.durationMs : null,
+    ...collectingReport(recording, span),
+    allocation: allocationReport(recording, span),
+    promotion: promotionReport(recording, span),
+    verdict: verdictReport(verdict, table),
+    sites: (table?.sites ?? []).slice(0, MOST_SITES).map((site) => siteReport(recording, site)),
+    ...(table === null ? {} : { settleMs: table.settleMs, recentLeftOut: table.recentLeftOut }),
+    ...(recording.notes.length === 0 ? {} : { notes: recording.notes }),
+    ...(runs.length > 1 ? { runs: runs.map((run): unknown => analysisReport(run)) } : {}),
+  };
+}
+
+function sourceReport(recording: Recording) {
+  const { issues } = recording;
+  return {
+    format: recording.format, runtime: recording.runtime, collector: recording.collector, bytes: recording.bytes, lines: recording.lines,
+    issues: { count: issues.count, byCode: issues.byCode, first: issues.first.slice(0, FIRST_ISSUES) satisfies InputIssue[] },
+  };
+}
+
+function collectingReport(recording: Recording, span: Span) {
+  const selection = programPauses(recording, { fromMs: span.fromMs, toMs: Infinity });
+  const figures = pauseFigures(recording, selection, span);
+  const { own, ...counts } = countCollections(recording, span);
+  const mmu = recording.hasClock ? minimumMutatorUtilisation(selection, span, mmuWindows(recording.durationMs)) : [];
+  return {
+    pauses: {
+      count: figures.count, totalMs: figures.totalMs, maxMs: known(figures.maxMs), p50Ms: known(figures.p50Ms),
+      p95Ms: known(figures.p95Ms), p99Ms: known(figures.p99Ms), throughputRatio: known(figures.throughputRatio), mmu, byName: figures.byName,
+    },
+    collections: { ...counts, storms: findStorms(recording, span).length, ownForced: own },
+    heap: heapReport(recording),
+  };
+}
+
+function heapReport(recording: Recording) {
+  const used = usedSeries(recording);
+  let peak = NaN;
+  for (const bytes of used.bytes) if (!(peak >= bytes)) peak = bytes;
+  return { peakUsedBytes: known(peak), lastUsedAfterBytes: known(lastUsedAfter(recording)), limitBytes: known(recording.limitBytes()) };
+}
+
+function lastUsedAfter(recording: Recording): number {
+  const { pauses } = recording.tables;
+  const last = new Map<number, number>();
+  for (let row = 0; row < pauses.length; row++) {
+    const after = pauses.col.usedAfterBytes[row]!;
+    if (!Number.isNaN(after)) last.set(pauses.col.heapId[row]!, after);
+  }
+  return last.size === 0 ? NaN : [...last.values()].reduce((sum, bytes) => sum + bytes, 0);
+}
+
+function allocationReport(recording: Recording, span: Span) {
+  const figures = allocationFigures(recording, span);
+  return figures === null ? null : { ...figures, bytesPerSec: known(figures.bytesPerSec) };
+}
+
+function promotionReport(recording: Recording, span: Span) {
+  const figures = promotionFigures(recording, span);
+  return figures === null ? null : { totalBytes: figures.totalBytes, bytesPerSec: known(figures.bytesPerSec) };
+}
+
+function verdictReport(verdict: Verdict, table: SiteTable | null) {
+  return {
+    kind: verdict.kind,
+    sentence: sentence(verdictClauses(verdict, table)),
+    slopeBytesPerSec: known(verdict.slopeBytesPerSec), slopeLow: known(verdict.slopeLow), slopeHigh: known(verdict.slopeHigh),
+    pValue: known(verdict.pValue), timeToLimitMs: known(verdict.timeToLimitMs),
+    steps: verdict.steps, periodMs: known(verdict.periodMs),
+    floor: { points: verdict.floor.tMs.length, basis: verdict.floor.basis, wholeCollections: verdict.floor.wholeCollections },
+  };
+}
+
+function siteReport(recording: Recording, site: SiteFigures) {
+  return {
+    site: site.frameId === NONE ? '(unknown)' : siteLabel(frameText(recording, site.frameId)),
+    path: pathFrames(recording, site.heaviestPathId).map(siteLabel),
+    type: site.typeId === NONE ? null : recording.strings.text(site.typeId),
+    allocBytes: site.allocBytes, allocBytesSe: site.allocBytesSe, inferredBytes: site.inferredBytes,
+    allocCount: known(site.allocCount), samples: site.samples,
+    keptBytes: site.keptBytes, keptBytesSe: site.keptBytesSe,
+    growthBytesPerSec: known(site.growthBytesPerSec), growthLow: known(site.growthLow), growthHigh: known(site.growthHigh),
+    growthShareRatio: site.growthShareRatio,
+  };
+}
+
+function known(value: number): number | null {
+  return Number.isFinite(value) ? value : null;
+}
+
+export type AnalysisReport = ReturnType<typeof analysisReport>;

@@ -1,0 +1,35 @@
+import type { Span } from '../base/span.ts';
+import type { Recording } from '../model/recording.ts';
+import { CollectionFlag, Scope } from '../model/tables.ts';
+
+export interface CollectionCounts {
+  /** The program's collections, concurrent cycles included, the recorder's own left out. */
+  readonly count: number;
+  readonly young: number;
+  readonly mixed: number;
+  /** Whole-heap collections that stopped the program; concurrent cycles are counted apart. */
+  readonly whole: number;
+  readonly concurrentCycles: number;
+  /** Forced by the recorder. */
+  readonly own: number;
+}
+
+/** Collections that begin in the span, by scope. Linear. */
+export function countCollections(recording: Recording, span: Span): CollectionCounts {
+  const { collections } = recording.tables;
+  const { startMs, scope, flags } = collections.col;
+  const counts = { count: 0, young: 0, mixed: 0, whole: 0, concurrentCycles: 0, own: 0 };
+  for (let row = 0; row < collections.length; row++) {
+    if (!(startMs[row]! >= span.fromMs && startMs[row]! <= span.toMs)) continue;
+    if (flags[row]! & CollectionFlag.own) {
+      counts.own++;
+      continue;
+    }
+    counts.count++;
+    if (flags[row]! & CollectionFlag.concurrentCycle) counts.concurrentCycles++;
+    else if (scope[row] === Scope.young) counts.young++;
+    else if (scope[row] === Scope.mixed) counts.mixed++;
+    else counts.whole++;
+  }
+  return counts;
+}

@@ -1,0 +1,142 @@
+import type { Span } from '../base/span.ts';
+import type { Recording } from '../model/recording.ts';
+import { CollectionFlag, Scope } from '../model/tables.ts';
+
+/** Memory still used right after collections that freed all they could: parallel columns in order of time. */
+export interface Floor {
+  readonly tMs: Float64Array;
+  readonly bytes: Float64Array;
+  /** How the points were found. */
+  readonly basis: 'whole-collections' | 'window-minima' | 'all-collections';
+  /** Whole-heap collections in the span, whether or not they gave a point. */
+  readonly wholeCollections: number;
+}
+
+/** Fewer points of whole-heap collections than this, and the minima of equal windows are taken. */
+const LEAST_WHOLE = 5;
+const COLLECTIONS_PER_WINDOW = 3;
+/** More windows than this would not change a trend that is judged on medians. */
+const MOST_WINDOWS = 200;
+
+/**
+ * The floor's points inside the span, all heaps added. Points are the used-after of whole-heap collections, the
+ * recorder's own included; a finished concurrent cycle counts at the lowest used-after of the collections between its end
+ * and the next whole collection's start, since only those empty the young space. With fewer than five, minima of
+ * used-after in as many equal windows as give at least three collections each.
+ */
+export function floorPoints(recording: Recording, span: Span): Floor {
+  const rows = finishedRows(recording, span);
+  const whole = wholePoints(recording, rows);
+  if (whole.points.length >= LEAST_WHOLE) return toFloor(addHeaps(whole.points, recording.heaps.length), 'whole-collections', whole.count);
+  const told = rows.filter((row) => !Number.isNaN(recording.tables.collections.col.usedAfterBytes[row]!));
+  const points = told.map((row) => pointOf(recording, row));
+  return toFloor(windowMinima(addHeaps(points, recording.heaps.length)), 'window-minima', whole.count);
+}
+
+/**
+ * Used-after of every collection in the span. These are near the floor only where something else shows that little of what
+ * they leave is garbage.
+ */
+export function usedAfterPoints(recording: Recording, span: Span): Floor {
+  const rows = finishedRows(recording, span);
+  const told = rows.filter((row) => !Number.isNaN(recording.tables.collections.col.usedAfterBytes[row]!));
+  const points = told.map((row) => pointOf(recording, row));
+  return toFloor(addHeaps(points, recording.heaps.length), 'all-collections', wholePoints(recording, rows).count);
+}
+
+interface Point {
+  readonly tMs: number;
+  readonly bytes: number;
+  readonly heapId: number;
+}
+
+function finishedRows(recording: Recording, span: Span): number[] {
+  const { collections } = recording.tables;
+  const rows: number[] = [];
+  for (let row = 0; row < collections.length; row++) {
+    const endMs = collections.col.endMs[row]!;
+    const unfinished = collections.col.flags[row]! & CollectionFlag.unfinished;
+    if (!unfinished && endMs >= span.fromMs && endMs <= span.toMs) rows.push(row);
+  }
+  return rows.sort((a, b) => collections.col.endMs[a]! - collections.col.endMs[b]!);
+}
+
+function pointOf(recording: Recording, row: number): Point {
+  const { col } = recording.tables.collections;
+  return { tMs: col.endMs[row]!, bytes: col.usedAfterBytes[row]!, heapId: col.heapId[row]! };
+}
+
+function wholePoints(recording: Recording, rows: readonly number[]): { points: Point[]; count: number } {
+  const { scope, flags, usedAfterBytes, startMs } = recording.tables.collections.col;
+  const points: Point[] = [];
+  let count = 0;
+  for (let at = 0; at < rows.length; at++) {
+    const row = rows[at]!;
+    if (scope[row] !== Scope.whole) continue;
+    count++;
+    if (!(flags[row]! & CollectionFlag.concurrentCycle)) {
+      if (!Number.isNaN(usedAfterBytes[row]!)) points.push(pointOf(recording, row));
+      continue;
+    }
+    let lowest = -1;
+    for (let next = at + 1; next < rows.length && scope[rows[next]!] !== Scope.whole; next++) {
+      const candidate = rows[next]!;
+      const after = startMs[candidate]! >= recording.tables.collections.col.endMs[row]!;
+      if (after && !(usedAfterBytes[candidate]! >= usedAfterBytes[lowest]!)) lowest = candidate;
+    }
+    if (lowest >= 0) points.push(pointOf(recording, lowest));
+  }
+  points.sort((a, b) => a.tMs - b.tMs);
+  return { points, count };
+}
+
+function addHeaps(points: readonly Point[], heaps: number): Point[] {
+  if (heaps <= 1) return [...points];
+  const last = new Float64Array(heaps);
+  let total = 0;
+  const sums = points.map((point) => {
+    total += point.bytes - last[point.heapId]!;
+    last[point.heapId] = point.bytes;
+    return { ...point, bytes: total };
+  });
+  return sums.slice(firstComplete(points));
+}
+
+// Before every heap has told its floor, the sum would rise just because more of them are known.
+function firstComplete(points: readonly Point[]): number {
+  const waiting = new Set(points.map((point) => point.heapId));
+  const complete = points.findIndex((point) => waiting.delete(point.heapId) && waiting.size === 0);
+  return complete <= points.length / 2 ? Math.max(0, complete) : 0;
+}
+
+function windowMinima(points: readonly Point[]): Point[] {
+  if (points.length < COLLECTIONS_PER_WINDOW) return [];
+  const fromMs = points[0]!.tMs;
+  const lengthMs = points[points.length - 1]!.tMs - fromMs;
+  const most = Math.min(MOST_WINDOWS, Math.floor(points.length / COLLECTIONS_PER_WINDOW));
+  for (let windows = most; windows > 1; windows--) {
+    const minima = minimaOf(points, fromMs, lengthMs, windows);
+    if (minima !== null) return minima;
+  }
+  return minimaOf(points, fromMs, lengthMs, 1) ?? [];
+}
+
+function minimaOf(points: readonly Point[], fromMs: number, lengthMs: number, windows: number): Point[] | null {
+  const least: (Point | undefined)[] = new Array<Point | undefined>(windows).fill(undefined);
+  const counts = new Uint32Array(windows);
+  for (const point of points) {
+    const window = lengthMs > 0 ? Math.min(windows - 1, Math.floor(((point.tMs - fromMs) / lengthMs) * windows)) : 0;
+    counts[window]!++;
+    const known = least[window];
+    if (known === undefined || point.bytes < known.bytes) least[window] = point;
+  }
+  return counts.every((count) => count >= COLLECTIONS_PER_WINDOW) ? least.filter((point) => point !== undefined) : null;
+}
+
+function toFloor(points: readonly Point[], basis: Floor['basis'], wholeCollections: number): Floor {
+  return {
+    tMs: Float64Array.from(points, (point) => point.tMs),
+    bytes: Float64Array.from(points, (point) => point.bytes),
+    basis, wholeCollections,
+  };
+}

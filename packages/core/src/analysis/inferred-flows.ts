@@ -1,0 +1,63 @@
+import type { Span } from '../base/span.ts';
+import { spanLengthMs } from '../base/span.ts';
+import type { Recording } from '../model/recording.ts';
+import { PhaseKind } from '../model/tables.ts';
+import { estimatedBytes } from '../stats/horvitz-thompson.ts';
+import { allocationFigures } from './allocation.ts';
+
+/** Short-lived bytes of a path that no sample could show, worked out from its share while every birth was seen. */
+export interface InferredFlow {
+  readonly pathId: number;
+  readonly bytes: number;
+  readonly seBytes: number;
+}
+
+/**
+ * Where the source can only see survivors, the bytes of a path that came and went unseen: (all bytes allocated in the
+ * span's survivors phases) × (the path's share in the births phases) − its survivors, never below 0. An estimate that holds
+ * while the program's mix of work stays the same; its error is that of the share. Empty without both kinds of phase.
+ */
+export function inferredFlows(recording: Recording, span: Span): InferredFlow[] {
+  const { phases, flows } = recording.tables;
+  if (flows.length === 0) return [];
+  let total = 0;
+  for (let row = 0; row < phases.length; row++) {
+    if (phases.col.kind[row] !== PhaseKind.survivors) continue;
+    const toMs = Number.isNaN(phases.col.toMs[row]!) ? recording.durationMs : phases.col.toMs[row]!;
+    const part = { fromMs: Math.max(span.fromMs, phases.col.fromMs[row]!), toMs: Math.min(span.toMs, toMs) };
+    if (spanLengthMs(part) > 0) total += allocationFigures(recording, part)?.totalBytes ?? 0;
+  }
+  return total > 0 ? shareOut(recording, span, total) : [];
+}
+
+function shareOut(recording: Recording, span: Span, total: number): InferredFlow[] {
+  const { flows, paths } = recording.tables;
+  const bytes = new Float64Array(paths.length);
+  const variance = new Float64Array(paths.length);
+  let all = 0;
+  for (let row = 0; row < flows.length; row++) {
+    const pathId = flows.col.pathId[row]!;
+    bytes[pathId]! += flows.col.bytes[row]!;
+    variance[pathId]! += flows.col.seBytes[row]! ** 2;
+    all += flows.col.bytes[row]!;
+  }
+  const survivors = survivorsByPath(recording, span);
+  const inferred: InferredFlow[] = [];
+  for (let pathId = 0; pathId < paths.length; pathId++) {
+    if (bytes[pathId] === 0) continue;
+    const unseen = (total * bytes[pathId]!) / all - survivors[pathId]!;
+    if (unseen > 0) inferred.push({ pathId, bytes: unseen, seBytes: (total / all) * Math.sqrt(variance[pathId]!) });
+  }
+  return inferred;
+}
+
+function survivorsByPath(recording: Recording, span: Span): Float64Array {
+  const { objects, paths } = recording.tables;
+  const { bornMs, pathId, sizeBytes, probability } = objects.col;
+  const bytes = new Float64Array(paths.length);
+  for (let row = 0; row < objects.length; row++) {
+    const born = bornMs[row]!;
+    if (born >= span.fromMs && born < span.toMs) bytes[pathId[row]!]! += estimatedBytes(sizeBytes[row]!, probability[row]!);
+  }
+  return bytes;
+}

@@ -1,0 +1,77 @@
+import { overlapMs, spanLengthMs, type Span } from '../base/span.ts';
+import type { Recording } from '../model/recording.ts';
+import { PauseFlag } from '../model/tables.ts';
+import { nearestRank } from '../stats/quantile.ts';
+
+/** The program's pauses that begin or reach into a span, in order of start: parallel columns, copied. */
+export interface PauseSelection {
+  readonly rows: Uint32Array;
+  readonly startMs: Float64Array;
+  readonly durationMs: Float64Array;
+}
+
+/** Pauses of the program inside the span; those that the recorder forced are left out. O(n log n). */
+export function programPauses(recording: Recording, span: Span): PauseSelection {
+  const { pauses } = recording.tables;
+  const { startMs, durationMs, flags } = pauses.col;
+  const rows: number[] = [];
+  for (let row = 0; row < pauses.length; row++) {
+    const start = startMs[row]!;
+    if (start < span.toMs && start + durationMs[row]! >= span.fromMs && !(flags[row]! & PauseFlag.own)) rows.push(row);
+  }
+  rows.sort((a, b) => startMs[a]! - startMs[b]!);
+  return {
+    rows: Uint32Array.from(rows),
+    startMs: Float64Array.from(rows, (row) => startMs[row]!),
+    durationMs: Float64Array.from(rows, (row) => durationMs[row]!),
+  };
+}
+
+export interface PauseTotals {
+  readonly count: number;
+  readonly totalMs: number;
+  readonly maxMs: number;
+}
+
+export interface PauseFigures extends PauseTotals {
+  readonly p50Ms: number;
+  readonly p95Ms: number;
+  readonly p99Ms: number;
+  /** Share of the span's time left to the program; NaN when the source has no clock. */
+  readonly throughputRatio: number;
+  /** By the runtime's own label. */
+  readonly byName: Readonly<Record<string, PauseTotals>>;
+}
+
+/**
+ * Count, sum, greatest and nearest-rank percentiles of the pauses, and the throughput of the span. A pause over the
+ * span's edge counts whole in the sums and by its part inside in the throughput. NaN figures for no pauses.
+ */
+export function pauseFigures(recording: Recording, selection: PauseSelection, span: Span): PauseFigures {
+  const { pauses } = recording.tables;
+  const sorted = selection.durationMs.slice().sort();
+  const byName: Record<string, { count: number; totalMs: number; maxMs: number }> = {};
+  let totalMs = 0;
+  let insideMs = 0;
+  for (let i = 0; i < selection.rows.length; i++) {
+    const durationMs = selection.durationMs[i]!;
+    totalMs += durationMs;
+    insideMs += overlapMs(span, selection.startMs[i]!, selection.startMs[i]! + durationMs);
+    const name = recording.strings.text(pauses.col.labelId[selection.rows[i]!]!);
+    const totals = (byName[name] ??= { count: 0, totalMs: 0, maxMs: 0 });
+    totals.count++;
+    totals.totalMs += durationMs;
+    totals.maxMs = Math.max(totals.maxMs, durationMs);
+  }
+  const lengthMs = spanLengthMs(span);
+  return {
+    count: sorted.length,
+    totalMs,
+    maxMs: sorted.length === 0 ? NaN : sorted[sorted.length - 1]!,
+    p50Ms: nearestRank(sorted, 0.5),
+    p95Ms: nearestRank(sorted, 0.95),
+    p99Ms: nearestRank(sorted, 0.99),
+    throughputRatio: recording.hasClock && lengthMs > 0 ? Math.max(0, 1 - insideMs / lengthMs) : NaN,
+    byName,
+  };
+}

@@ -1,0 +1,36 @@
+import type { Span } from '../base/span.ts';
+import { spanLengthMs } from '../base/span.ts';
+import type { Recording } from '../model/recording.ts';
+import { median, nearestRank } from '../stats/quantile.ts';
+
+const QUANTILE = 0.95;
+const COLLECTIONS = 2;
+/** A settle time above this share of the span would leave too little to judge. */
+const MOST_SPAN_RATIO = 1 / 3;
+
+/**
+ * How old an unfreed object must be before it counts as kept: the 95th percentile of the observed lifetimes, at least two
+ * collections at which a death could be noticed (the recorder's polls where it polls), at most a third of the span.
+ * Lifetimes are taken to the middle of the interval in which the death was noticed. O(n log n) in the dead objects.
+ */
+export function settleTimeMs(recording: Recording, span: Span): number {
+  const { objects } = recording.tables;
+  const { bornMs, diedMs, diedSlackMs } = objects.col;
+  const lifetimes = new Float64Array(objects.length);
+  let dead = 0;
+  for (let row = 0; row < objects.length; row++) {
+    if (!Number.isNaN(diedMs[row]!)) lifetimes[dead++] = Math.max(0, diedMs[row]! - diedSlackMs[row]! / 2 - bornMs[row]!);
+  }
+  const observed = nearestRank(lifetimes.subarray(0, dead).sort(), QUANTILE);
+  const least = COLLECTIONS * noticeGapMs(recording);
+  const wanted = Math.max(Number.isNaN(observed) ? 0 : observed, Number.isNaN(least) ? 0 : least);
+  return Math.min(wanted, spanLengthMs(span) * MOST_SPAN_RATIO);
+}
+
+function noticeGapMs(recording: Recording): number {
+  const { polls, collections } = recording.tables;
+  const column = polls.length > 1 ? polls.col.tMs.slice(0, polls.length) : collections.col.endMs.slice(0, collections.length);
+  const times = column.sort();
+  const gaps = times.subarray(1).map((t, i) => t - times[i]!);
+  return median(gaps);
+}

@@ -1,0 +1,80 @@
+import { median } from '../stats/quantile.ts';
+import { changePenalty, pelt } from '../stats/pelt.ts';
+import { theilSen } from '../stats/theil-sen.ts';
+
+/** One change of the floor's level. */
+export interface FloorStep {
+  readonly tMs: number;
+  /** Difference of the medians of the two segments; negative for a step down. */
+  readonly bytes: number;
+}
+
+export interface StepFigures {
+  readonly steps: readonly FloorStep[];
+  /** Median gap between upward steps when the gaps' coefficient of variation is below 0.25, else NaN. */
+  readonly periodMs: number;
+  /** Rise within the segments, summed: what the steps do not explain. */
+  readonly withinBytes: number;
+  /** Share of the time that lies inside the segments; low when the points come in clusters and nothing is known between. */
+  readonly observedFlatRatio: number;
+  /** Bayesian information criterion of the staircase minus that of the straight line: below 0, the staircase fits better. */
+  readonly bicOverLine: number;
+}
+
+const MOST_PERIOD_VARIATION = 0.25;
+
+/** Steps of the floor by PELT with penalty 3·log(n)·σ̂², and their period. */
+export function floorSteps(tMs: Float64Array, bytes: Float64Array): StepFigures {
+  const changes = pelt(bytes, changePenalty(bytes));
+  const edges = [0, ...changes, bytes.length];
+  const steps: FloorStep[] = [];
+  let withinBytes = 0;
+  let flatMs = 0;
+  for (let segment = 0; segment + 1 < edges.length; segment++) {
+    const from = edges[segment]!;
+    const to = edges[segment + 1]!;
+    flatMs += tMs[to - 1]! - tMs[from]!;
+    withinBytes += riseWithin(tMs.subarray(from, to), bytes.subarray(from, to));
+    if (segment === 0) continue;
+    const height = median(bytes.subarray(from, to)) - median(bytes.subarray(edges[segment - 1]!, from));
+    steps.push({ tMs: tMs[from]!, bytes: height });
+  }
+  return {
+    steps, withinBytes,
+    periodMs: periodOf(steps.filter((step) => step.bytes > 0)),
+    observedFlatRatio: bytes.length < 2 ? 0 : flatMs / (tMs[tMs.length - 1]! - tMs[0]!),
+    bicOverLine: bicOverLine(tMs, bytes, edges),
+  };
+}
+
+// Schwarz (1978): n·log(RSS/n) + parameters·log n. A level and a place for each segment, against slope and intercept.
+function bicOverLine(tMs: Float64Array, bytes: Float64Array, edges: readonly number[]): number {
+  const n = bytes.length;
+  const line = theilSen(tMs, bytes);
+  if (line.kind !== 'slope') return Infinity;
+  let lineRss = 0;
+  for (let i = 0; i < n; i++) lineRss += (bytes[i]! - line.intercept - line.slope * tMs[i]!) ** 2;
+  let stairRss = 0;
+  for (let segment = 0; segment + 1 < edges.length; segment++) {
+    const part = bytes.subarray(edges[segment]!, edges[segment + 1]!);
+    const level = part.reduce((sum, value) => sum + value, 0) / part.length;
+    for (const value of part) stairRss += (value - level) ** 2;
+  }
+  const parameters = 2 * (edges.length - 1) - 1;
+  // One byte of residual at least: exact fits would compare infinities.
+  return n * Math.log(Math.max(1, stairRss) / Math.max(1, lineRss)) + (parameters - 2) * Math.log(n);
+}
+
+function riseWithin(tMs: Float64Array, bytes: Float64Array): number {
+  if (bytes.length < 2) return 0;
+  const line = theilSen(tMs, bytes);
+  return line.kind === 'slope' ? Math.max(0, line.slope * (tMs[tMs.length - 1]! - tMs[0]!)) : 0;
+}
+
+function periodOf(upward: readonly FloorStep[]): number {
+  if (upward.length < 3) return NaN;
+  const gaps = upward.slice(1).map((step, i) => step.tMs - upward[i]!.tMs);
+  const mean = gaps.reduce((sum, gap) => sum + gap, 0) / gaps.length;
+  const variance = gaps.reduce((sum, gap) => sum + (gap - mean) ** 2, 0) / Math.max(1, gaps.length - 1);
+  return Math.sqrt(variance) / mean < MOST_PERIOD_VARIATION ? median(gaps) : NaN;
+}

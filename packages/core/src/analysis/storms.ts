@@ -1,0 +1,61 @@
+import { spanLengthMs, type Span } from '../base/span.ts';
+import type { Recording } from '../model/recording.ts';
+import { CollectionFlag, Scope } from '../model/tables.ts';
+
+/** A run of whole-heap collections that pile up; `rows` are collection rows in order of time. */
+export interface Storm {
+  readonly fromMs: number;
+  readonly toMs: number;
+  readonly rows: readonly number[];
+}
+
+const LEAST_IN_ROW = 3;
+/** The next whole collection comes sooner than the last one's pause times this. */
+const SOON_FACTOR = 20;
+const TIME_RATIO = 0.2;
+const GAIN_RATIO = 0.05;
+
+/**
+ * Storms in the span: three or more whole-heap collections in a row, each starting sooner after the last than that one's
+ * pause × 20, or together taking over 20 % of the time, or giving back under 5 % of what was used. Concurrent cycles and
+ * the recorder's own collections are left out. Linear.
+ */
+export function findStorms(recording: Recording, span: Span): Storm[] {
+  const { collections } = recording.tables;
+  const { startMs, endMs } = collections.col;
+  const storms: Storm[] = [];
+  let run: number[] = [];
+  const close = (): void => {
+    if (run.length >= LEAST_IN_ROW) storms.push({ fromMs: startMs[run[0]!]!, toMs: endMs[run[run.length - 1]!]!, rows: run });
+    run = [];
+  };
+  for (const row of wholeRows(recording, span)) {
+    const last = run[run.length - 1];
+    if (last !== undefined && !pilesUp(recording, run, row)) close();
+    run.push(row);
+  }
+  close();
+  return spanLengthMs(span) > 0 ? storms : [];
+}
+
+function wholeRows(recording: Recording, span: Span): number[] {
+  const { collections } = recording.tables;
+  const { startMs, scope, flags } = collections.col;
+  const rows: number[] = [];
+  for (let row = 0; row < collections.length; row++) {
+    const counts = scope[row] === Scope.whole && !(flags[row]! & (CollectionFlag.concurrentCycle | CollectionFlag.own));
+    if (counts && startMs[row]! >= span.fromMs && startMs[row]! < span.toMs) rows.push(row);
+  }
+  return rows.sort((a, b) => startMs[a]! - startMs[b]!);
+}
+
+function pilesUp(recording: Recording, run: readonly number[], next: number): boolean {
+  const { startMs, endMs, usedBeforeBytes, usedAfterBytes } = recording.tables.collections.col;
+  const last = run[run.length - 1]!;
+  const gapMs = startMs[next]! - endMs[last]!;
+  if (gapMs < (endMs[last]! - startMs[last]!) * SOON_FACTOR) return true;
+  const pausedMs = [...run.slice(1 - LEAST_IN_ROW), next].reduce((sum, row) => sum + endMs[row]! - startMs[row]!, 0);
+  const first = run[Math.max(0, run.length - LEAST_IN_ROW + 1)]!;
+  if (pausedMs > TIME_RATIO * (endMs[next]! - startMs[first]!)) return true;
+  return [last, next].every((row) => usedBeforeBytes[row]! - usedAfterBytes[row]! < GAIN_RATIO * usedBeforeBytes[row]!);
+}

@@ -1,0 +1,186 @@
+import { spanLengthMs, type Span } from '../base/span.ts';
+import type { Recording } from '../model/recording.ts';
+import { blockMinima } from '../stats/block-minima.ts';
+import { mannKendall } from '../stats/mann-kendall.ts';
+import { median } from '../stats/quantile.ts';
+import { theilSen } from '../stats/theil-sen.ts';
+import { floorPoints, usedAfterPoints, type Floor } from './floor.ts';
+import { findStorms, type Storm } from './storms.ts';
+import { floorSteps, type FloorStep, type StepFigures } from './steps.ts';
+
+export type VerdictKind = 'unclear' | 'steady' | 'growing' | 'stepping' | 'settled' | 'shrinking' | 'bursting';
+
+/** How memory behaves over a span, with what the judgement rests on. Slopes in bytes per second; NaN where not computed. */
+export interface Verdict {
+  readonly kind: VerdictKind;
+  /** For `unclear`, what is missing; else ''. */
+  readonly missing: string;
+  readonly floor: Floor;
+  readonly slopeBytesPerSec: number;
+  readonly slopeLow: number;
+  readonly slopeHigh: number;
+  /** Floor by the fitted line at the span's end, in bytes. */
+  readonly floorNowBytes: number;
+  readonly pValue: number;
+  readonly steps: readonly FloorStep[];
+  readonly periodMs: number;
+  /** Milliseconds from the span's end; NaN without a limit or growth. */
+  readonly timeToLimitMs: number;
+  readonly timeToLimitLowMs: number;
+  readonly timeToLimitHighMs: number;
+  readonly limitBytes: number;
+  /** When the floor came within 10 % of the limit, or whole-heap collections began to pile up; NaN when neither did. */
+  readonly exhaustedMs: number;
+}
+
+const LEAST_POINTS = 8;
+const LEAST_WHOLE = 3;
+const MOST_POINTS = 2000;
+const SIGNIFICANT = 0.01;
+/** Growth below this share of the median floor is no growth worth a verdict. */
+const LEAST_GROWTH_RATIO = 0.05;
+const LEAST_STEPS = 3;
+const STEPS_CARRY_RATIO = 0.7;
+/** The last third "still rises" when its slope is at least this share of the whole's. */
+const STILL_RISING_RATIO = 0.25;
+const BURST_RATIO = 2;
+/** A floor this near the limit can rise no further: what comes after tells nothing about growth. */
+const AT_LIMIT_RATIO = 0.9;
+/** A staircase has at least this many points a step; a ramp over-cut by change points has fewer. */
+const LEAST_POINTS_PER_STEP = 3;
+const LEAST_FLAT_RATIO = 0.5;
+
+interface Trend {
+  readonly slope: number;
+  readonly low: number;
+  readonly high: number;
+  readonly intercept: number;
+  readonly pValue: number;
+  readonly points: number;
+  readonly medianBytes: number;
+  /** Growth along the line over the floor's points. */
+  readonly growthBytes: number;
+  readonly lastThirdSlope: number;
+  readonly lastThirdGrowthBytes: number;
+  readonly roseBytes: number;
+}
+
+/** Judges the floor of the span, by the rules and in the order of docs/measures.md. O(n²) in at most 2,000 floor points. */
+export function judge(recording: Recording, span: Span): Verdict {
+  const floor = floorPoints(recording, span);
+  const exhaustedMs = exhaustionMs(recording, span, floor);
+  // Once the heap is full its floor is flat because nothing more fits: the trend is that of the time before.
+  const before = Number.isNaN(exhaustedMs) ? floor : floorBefore(recording, { fromMs: span.fromMs, toMs: exhaustedMs });
+  const judged = before.tMs.length >= LEAST_POINTS ? before : floor;
+  const missing = missingEvidence(floor, recording);
+  const points = blockMinima(judged.tMs, judged.bytes, MOST_POINTS);
+  const trend = missing === '' ? measureTrend(points.x, points.y) : null;
+  if (trend === null) return unclear(floor, missing === '' ? 'more collections at different times' : missing, recording, exhaustedMs);
+  const steps = floorSteps(points.x, points.y);
+  const kind = kindOf(trend, steps, recording, span);
+  if (!Number.isNaN(exhaustedMs) && judged !== before && kind !== 'growing' && kind !== 'stepping') {
+    return unclear(floor, 'a record of the time before the heap was full', recording, exhaustedMs);
+  }
+  const limitBytes = recording.limitBytes();
+  const floorNowBytes = trend.intercept + trend.slope * (span.toMs / 1000);
+  const rising = kind === 'growing' || kind === 'stepping';
+  const toLimit = (slope: number): number => (rising && slope > 0 ? (Math.max(0, limitBytes - floorNowBytes) / slope) * 1000 : NaN);
+  return {
+    kind, missing: '', floor,
+    slopeBytesPerSec: trend.slope, slopeLow: trend.low, slopeHigh: trend.high, floorNowBytes, pValue: trend.pValue,
+    steps: kind === 'stepping' ? steps.steps : [],
+    periodMs: kind === 'stepping' ? steps.periodMs : NaN,
+    timeToLimitMs: toLimit(trend.slope), timeToLimitLowMs: toLimit(trend.high), timeToLimitHighMs: toLimit(trend.low), limitBytes, exhaustedMs,
+  };
+}
+
+function exhaustionMs(recording: Recording, span: Span, floor: Floor): number {
+  const limit = recording.limitBytes();
+  const full = floor.bytes.findIndex((bytes) => bytes >= AT_LIMIT_RATIO * limit);
+  const storms = findStorms(recording, span).filter((storm) => gaveLittle(recording, storm));
+  const times = [full < 0 ? NaN : floor.tMs[full]!, storms[0]?.fromMs ?? NaN].filter((t) => !Number.isNaN(t));
+  return times.length === 0 ? NaN : Math.min(...times);
+}
+
+// The collections of the full heap gave next to nothing back, so what those before it left behind was live as well.
+function floorBefore(recording: Recording, free: Span): Floor {
+  const floor = floorPoints(recording, free);
+  return floor.tMs.length >= LEAST_POINTS ? floor : usedAfterPoints(recording, free);
+}
+
+function gaveLittle(recording: Recording, storm: Storm): boolean {
+  const { usedBeforeBytes, usedAfterBytes } = recording.tables.collections.col;
+  const gains = storm.rows.map((row) => 1 - usedAfterBytes[row]! / usedBeforeBytes[row]!);
+  return median(gains) < LEAST_GROWTH_RATIO;
+}
+
+function missingEvidence(floor: Floor, recording: Recording): string {
+  if (!recording.hasClock) return 'a clock: the log was written without time stamps';
+  if (floor.wholeCollections < LEAST_WHOLE) {
+    return `${LEAST_WHOLE - floor.wholeCollections} more whole-heap collections (${floor.wholeCollections} of ${LEAST_WHOLE} seen): force one, or record on`;
+  }
+  if (floor.tMs.length < LEAST_POINTS) return `${LEAST_POINTS - floor.tMs.length} more floor points (${floor.tMs.length} of ${LEAST_POINTS} seen): record on`;
+  return '';
+}
+
+function unclear(floor: Floor, missing: string, recording: Recording, exhaustedMs: number): Verdict {
+  return {
+    kind: 'unclear', missing, floor, slopeBytesPerSec: NaN, slopeLow: NaN, slopeHigh: NaN, floorNowBytes: NaN, pValue: NaN,
+    steps: [], periodMs: NaN, timeToLimitMs: NaN, timeToLimitLowMs: NaN, timeToLimitHighMs: NaN, limitBytes: recording.limitBytes(),
+    exhaustedMs,
+  };
+}
+
+function measureTrend(tMs: Float64Array, bytes: Float64Array): Trend | null {
+  const seconds = tMs.map((t) => t / 1000);
+  const test = mannKendall(seconds, bytes);
+  if (test.kind !== 'trend-test') return null;
+  const line = theilSen(seconds, bytes, test.varianceFactor);
+  if (line.kind !== 'slope') return null;
+  const third = Math.floor((bytes.length * 2) / 3);
+  const lastThird = theilSen(seconds.subarray(third), bytes.subarray(third));
+  const lastThirdSlope = lastThird.kind === 'slope' ? lastThird.slope : 0;
+  const lengthSec = seconds[seconds.length - 1]! - seconds[0]!;
+  return {
+    slope: line.slope, low: line.low, high: line.high, intercept: line.intercept, pValue: test.pValue,
+    points: bytes.length,
+    medianBytes: median(bytes),
+    growthBytes: line.slope * lengthSec,
+    lastThirdSlope,
+    lastThirdGrowthBytes: lastThirdSlope * (seconds[seconds.length - 1]! - seconds[third]!),
+    roseBytes: median(bytes.subarray(third)) - bytes[0]!,
+  };
+}
+
+function kindOf(trend: Trend, figures: StepFigures, recording: Recording, span: Span): VerdictKind {
+  const least = LEAST_GROWTH_RATIO * trend.medianBytes;
+  if (isStepping(trend, figures, least)) return 'stepping';
+  const stillRises = trend.lastThirdSlope > STILL_RISING_RATIO * trend.slope;
+  const significant = trend.pValue < SIGNIFICANT;
+  if (significant && trend.low > 0 && trend.growthBytes > least && stillRises) return 'growing';
+  if (trend.roseBytes > least && Math.abs(trend.lastThirdGrowthBytes) <= least) return 'settled';
+  if (significant && trend.high < 0 && -trend.growthBytes > least) return 'shrinking';
+  return hasBurst(recording, span) ? 'bursting' : 'steady';
+}
+
+// The steps must carry the growth, and the floor must be flat between them: a ramp cut into pieces is no staircase.
+function isStepping(trend: Trend, figures: StepFigures, least: number): boolean {
+  const upward = figures.steps.filter((step) => step.bytes > 0);
+  if (upward.length < LEAST_STEPS || figures.bicOverLine >= 0) return false;
+  if (figures.observedFlatRatio < LEAST_FLAT_RATIO) return false;
+  if (trend.points < LEAST_POINTS_PER_STEP * (figures.steps.length + 1)) return false;
+  const risen = upward.reduce((sum, step) => sum + step.bytes, 0);
+  const grown = risen + figures.withinBytes;
+  const net = figures.steps.reduce((sum, step) => sum + step.bytes, 0);
+  return net > least && net >= STEPS_CARRY_RATIO * risen && risen >= STEPS_CARRY_RATIO * grown && trend.slope > 0;
+}
+
+function hasBurst(recording: Recording, span: Span): boolean {
+  const { collections } = recording.tables;
+  const peaks: number[] = [];
+  for (let row = 0; row < collections.length; row++) {
+    const inside = collections.col.startMs[row]! >= span.fromMs && collections.col.startMs[row]! <= span.toMs;
+    if (inside && collections.col.usedBeforeBytes[row]! > 0) peaks.push(collections.col.usedBeforeBytes[row]!);
+  }
+  return spanLengthMs(span) > 0 && peaks.length > 0 && peaks.reduce((a, b) => Math.max(a, b)) > BURST_RATIO * median(peaks);
+}

@@ -1,0 +1,71 @@
+import { NONE } from './ids.ts';
+
+/** Element kinds a column may have. Missing is NaN in floats, NONE in `u32`, 0 in `u8` and `u16`. */
+export type ColumnKind = 'f64' | 'f32' | 'u32' | 'u16' | 'u8';
+
+interface ArrayOf {
+  f64: Float64Array<ArrayBuffer>;
+  f32: Float32Array<ArrayBuffer>;
+  u32: Uint32Array<ArrayBuffer>;
+  u16: Uint16Array<ArrayBuffer>;
+  u8: Uint8Array<ArrayBuffer>;
+}
+
+export type TableSchema = Readonly<Record<string, ColumnKind>>;
+export type TableColumns<S extends TableSchema> = { [K in keyof S]: ArrayOf[S[K]] };
+
+const MIN_CAPACITY = 64;
+
+/**
+ * Rows held as one typed array per column, grown by doubling.
+ *
+ * Invariants: every column has the same capacity; rows at and past `length` hold the
+ * missing value. `col` is replaced when the table grows, so hold it only within a loop
+ * that adds no row.
+ */
+export class GrowableTable<S extends TableSchema> {
+  readonly schema: S;
+  col: TableColumns<S>;
+  private rows = 0;
+  private capacity: number;
+
+  constructor(schema: S, capacity = MIN_CAPACITY) {
+    this.schema = schema;
+    this.capacity = Math.max(MIN_CAPACITY, capacity);
+    this.col = allocateColumns(schema, this.capacity);
+  }
+
+  /** Number of rows. */
+  get length(): number {
+    return this.rows;
+  }
+
+  /** Appends one row of missing values and returns its index; amortised constant time. */
+  addRow(): number {
+    if (this.rows === this.capacity) this.grow();
+    return this.rows++;
+  }
+
+  private grow(): void {
+    const next = allocateColumns(this.schema, this.capacity * 2);
+    for (const name of Object.keys(this.schema) as (keyof S)[]) next[name].set(this.col[name]);
+    this.col = next;
+    this.capacity *= 2;
+  }
+}
+
+function allocateColumns<S extends TableSchema>(schema: S, capacity: number): TableColumns<S> {
+  const columns: Partial<Record<keyof S, ArrayOf[ColumnKind]>> = {};
+  for (const name of Object.keys(schema) as (keyof S)[]) columns[name] = allocateColumn(schema[name]!, capacity);
+  return columns as TableColumns<S>;
+}
+
+function allocateColumn(kind: ColumnKind, capacity: number): ArrayOf[ColumnKind] {
+  switch (kind) {
+    case 'f64': return new Float64Array(capacity).fill(NaN);
+    case 'f32': return new Float32Array(capacity).fill(NaN);
+    case 'u32': return new Uint32Array(capacity).fill(NONE);
+    case 'u16': return new Uint16Array(capacity);
+    case 'u8': return new Uint8Array(capacity);
+  }
+}

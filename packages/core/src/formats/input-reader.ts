@@ -1,0 +1,107 @@
+import { concatBytes } from '../base/line-splitter.ts';
+import type { Recording } from '../model/recording.ts';
+import type { FormatParser } from './log-parser.ts';
+import { isRecordingHeader, MAX_HEADER_BYTES, readRecordingHeader, type RecordingHeader } from './recording-file/container.ts';
+import { detectFormat, FORMATS_IN_WORDS } from './registry.ts';
+
+/** Bytes looked at before the format must be known. Chatter of a program may come before its first collection. */
+const DETECT_BYTES = 4 * 1024 * 1024;
+const FIRST_LOOK_BYTES = 64 * 1024;
+
+interface Decoder {
+  decode(bytes: Uint8Array): string;
+}
+declare const TextDecoder: new (label: string) => Decoder;
+
+/** What came of reading an input: its runs (the last is the default), or why there is none. */
+export type ReadResult =
+  | { readonly ok: true; readonly runs: readonly Recording[] }
+  | { readonly ok: false; readonly code: 'empty-input' | 'unknown-format' | 'bad-header'; readonly message: string };
+
+/**
+ * Reads any known format, told by its content. Bytes are held until the format is known (at most 4 MiB), then
+ * passed on; chunks may be cut anywhere.
+ */
+export class InputReader {
+  private held: Uint8Array[] = [];
+  private heldBytes = 0;
+  private nextLookBytes = FIRST_LOOK_BYTES;
+  private parser: FormatParser | null = null;
+  private badHeader = '';
+  /** Header of an exported recording; null when the input is none, or not known yet. */
+  header: RecordingHeader | null = null;
+
+  /** Runs known so far. */
+  get runs(): readonly Recording[] {
+    return this.parser?.runs ?? [];
+  }
+
+  /** Takes the next chunk; it may be kept, so the caller must not change it. */
+  write(chunk: Uint8Array): void {
+    if (this.parser !== null) {
+      this.parser.write(chunk);
+      return;
+    }
+    this.heldBytes += chunk.length;
+    if (this.heldBytes - chunk.length > DETECT_BYTES) return;
+    this.held.push(chunk);
+    if (this.heldBytes >= this.nextLookBytes && this.heldBytes <= DETECT_BYTES) {
+      this.nextLookBytes = this.heldBytes * 4;
+      this.detect(false);
+    }
+  }
+
+  /** A live input may be short: looks at what came so far, however little. */
+  lookNow(): void {
+    if (this.parser === null) this.detect(false);
+  }
+
+  end(): ReadResult {
+    if (this.parser === null) this.detect(true);
+    if (this.parser === null) return this.unusable();
+    this.parser.end();
+    const { runs } = this.parser;
+    return runs.length > 0 ? { ok: true, runs } : this.unusable();
+  }
+
+  private detect(atEnd: boolean): void {
+    if (this.header === null && !this.stripHeader()) return;
+    const head = concatBytes(this.held);
+    const text = new TextDecoder('windows-1252').decode(head.subarray(0, DETECT_BYTES)).replaceAll('\u0000', '');
+    const lines = text.split('\n');
+    if (!atEnd && lines.length > 1) lines.pop();
+    const format = detectFormat(lines.filter((line) => line.trim() !== ''));
+    if (format === null) return;
+    this.parser = format.createParser();
+    this.held = [];
+    this.parser.write(head);
+  }
+
+  // Answers false while the header of an exported recording is not whole, or is unusable.
+  private stripHeader(): boolean {
+    const head = concatBytes(this.held);
+    const start = new TextDecoder('utf-8').decode(head.subarray(0, 64));
+    if (!isRecordingHeader(start)) return true;
+    const end = head.subarray(0, MAX_HEADER_BYTES).indexOf(10);
+    if (end < 0) return false;
+    const check = readRecordingHeader(new TextDecoder('utf-8').decode(head.subarray(0, end)));
+    if (!check.ok) {
+      this.badHeader = check.why;
+      return false;
+    }
+    this.header = check.header;
+    this.held = [head.subarray(end + 1)];
+    return true;
+  }
+
+  private unusable(): ReadResult {
+    if (this.badHeader !== '') return { ok: false, code: 'bad-header', message: this.badHeader };
+    if (this.heldBytes === 0 && this.parser === null) {
+      return { ok: false, code: 'empty-input', message: `the file is empty: expected ${FORMATS_IN_WORDS}` };
+    }
+    return {
+      ok: false, code: 'unknown-format',
+      message: `no collection and no recording was found in it: expected ${FORMATS_IN_WORDS}; was the program started with the option that prints it?`,
+    };
+  }
+}

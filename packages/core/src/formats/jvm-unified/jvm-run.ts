@@ -1,0 +1,186 @@
+import { NONE, type HeapId } from '../../base/ids.ts';
+import { Recording } from '../../model/recording.ts';
+import { CollectionFlag, Scope, type ScopeCode } from '../../model/tables.ts';
+import { causeOf, type TimedMessage } from './pause-message.ts';
+import { isOldSpace, type SpaceChange } from './space-message.ts';
+
+const CYCLE_STEPS = ['Pause Remark', 'Pause Cleanup', 'Pause Initial Mark'];
+
+/** One run of a JVM while its log is read: turns messages into rows of a recording. */
+export class JvmRun {
+  readonly recording = new Recording('jvm-unified');
+  regionBytes = NaN;
+  /** Rows were added, so a new header starts a new run. */
+  hasEvents = false;
+  /**
+   * Stamp of the last line that told no event, NaN once an event followed: a program may print lines that look like the
+   * collector's, so such a stamp counts only where nothing contradicts it.
+   */
+  idleStampMs = NaN;
+  private readonly heapId: HeapId;
+  private readonly spaces = new Map<number, SpaceChange[]>();
+  private readonly cycles = new Map<number, number>();
+  private originMs = NaN;
+  private firstGcId = NONE;
+  private headSeen = false;
+
+  constructor() {
+    this.heapId = this.recording.addHeap('main');
+    this.recording.runtime = 'OpenJDK';
+  }
+
+  sawHead(): void {
+    this.headSeen = true;
+  }
+
+  setLimit(bytes: number): void {
+    this.recording.heaps[this.heapId]!.limitBytes = bytes;
+  }
+
+  /** Remembers a space's sizes until its collection's pause is told. */
+  addSpace(gcId: number, change: SpaceChange): void {
+    const known = this.spaces.get(gcId);
+    if (known === undefined) this.spaces.set(gcId, [change]);
+    else known.push(change);
+  }
+
+  /** A finished pause whose line was printed at `stampMs`. */
+  addPause(gcId: number, timed: TimedMessage, stampMs: number, line: number): void {
+    const endMs = this.place(gcId, stampMs, timed.durationMs);
+    const isStep = CYCLE_STEPS.some((step) => timed.label.startsWith(step));
+    const collectionRow = isStep ? this.cycleRow(gcId, endMs - timed.durationMs, line) : this.addCollection(gcId, timed, endMs, line);
+    const { pauses } = this.recording.tables;
+    const row = pauses.addRow();
+    const { col } = pauses;
+    col.startMs[row] = endMs - timed.durationMs;
+    col.durationMs[row] = timed.durationMs;
+    col.usedBeforeBytes[row] = timed.beforeBytes;
+    col.usedAfterBytes[row] = timed.afterBytes;
+    col.resolutionBytes[row] = timed.resolutionBytes;
+    col.collectionRow[row] = collectionRow;
+    col.labelId[row] = this.recording.intern(timed.label);
+    col.causeId[row] = this.recording.intern(causeOf(timed.label));
+    col.line[row] = line;
+    col.heapId[row] = this.heapId;
+    col.scope[row] = scopeOf(timed.label);
+    if (isStep) this.extendCycle(collectionRow, timed, endMs);
+  }
+
+  /** A concurrent cycle begins. */
+  beginCycle(gcId: number, stampMs: number, line: number): void {
+    this.cycleRow(gcId, this.place(gcId, stampMs, 0), line);
+  }
+
+  /** A concurrent cycle ends; `durationMs` counts its pauses too. */
+  endCycle(gcId: number, label: string, durationMs: number, stampMs: number, line: number): void {
+    const endMs = this.place(gcId, stampMs, durationMs);
+    const row = this.cycleRow(gcId, endMs - durationMs, line);
+    const { col } = this.recording.tables.collections;
+    col.startMs[row] = endMs - durationMs;
+    col.endMs[row] = endMs;
+    col.labelId[row] = this.recording.intern(label);
+    col.concurrentMs[row] = Math.max(0, durationMs - this.pausedInside(row));
+    col.flags[row]! &= ~CollectionFlag.unfinished;
+    this.cycles.delete(gcId);
+  }
+
+  /** The log ended: what it printed after its last event is the recording's end. */
+  finish(): void {
+    this.recording.ended = true;
+    if (!Number.isNaN(this.idleStampMs) && this.hasEvents && this.recording.hasClock) this.recording.reach(this.idleStampMs - this.originMs);
+  }
+
+  private addCollection(gcId: number, timed: TimedMessage, endMs: number, line: number): number {
+    const { collections } = this.recording.tables;
+    const row = collections.addRow();
+    const { col } = collections;
+    const cause = causeOf(timed.label);
+    col.startMs[row] = endMs - timed.durationMs;
+    col.endMs[row] = endMs;
+    col.gcId[row] = gcId;
+    col.usedBeforeBytes[row] = timed.beforeBytes;
+    col.usedAfterBytes[row] = timed.afterBytes;
+    col.capacityBytes[row] = timed.capacityBytes;
+    col.resolutionBytes[row] = timed.resolutionBytes;
+    col.labelId[row] = this.recording.intern(timed.label);
+    col.causeId[row] = this.recording.intern(cause);
+    col.line[row] = line;
+    col.heapId[row] = this.heapId;
+    col.scope[row] = scopeOf(timed.label);
+    col.flags[row] = cause === 'System.gc()' ? CollectionFlag.explicit : 0;
+    this.attachSpaces(gcId, row);
+    return row;
+  }
+
+  private attachSpaces(gcId: number, collectionRow: number): void {
+    const { collections, spaces } = this.recording.tables;
+    for (const change of this.spaces.get(gcId) ?? []) {
+      const row = spaces.addRow();
+      spaces.col.collectionRow[row] = collectionRow;
+      spaces.col.nameId[row] = this.recording.intern(change.name);
+      spaces.col.beforeBytes[row] = change.beforeBytes;
+      spaces.col.afterBytes[row] = change.afterBytes;
+      if (isOldSpace(change.name) && collections.col.scope[collectionRow] !== Scope.whole) {
+        collections.col.promotedBytes[collectionRow] = Math.max(0, change.afterBytes - change.beforeBytes);
+      }
+    }
+    this.spaces.delete(gcId);
+  }
+
+  private cycleRow(gcId: number, startMs: number, line: number): number {
+    const known = this.cycles.get(gcId);
+    if (known !== undefined) return known;
+    const { collections } = this.recording.tables;
+    const row = collections.addRow();
+    const { col } = collections;
+    col.startMs[row] = startMs;
+    col.endMs[row] = startMs;
+    col.gcId[row] = gcId;
+    col.labelId[row] = this.recording.intern('Concurrent Mark Cycle');
+    col.line[row] = line;
+    col.heapId[row] = this.heapId;
+    col.scope[row] = Scope.whole;
+    col.flags[row] = CollectionFlag.concurrentCycle | CollectionFlag.unfinished;
+    this.cycles.set(gcId, row);
+    return row;
+  }
+
+  private extendCycle(row: number, timed: TimedMessage, endMs: number): void {
+    const { col } = this.recording.tables.collections;
+    if (Number.isNaN(col.usedBeforeBytes[row]!)) col.usedBeforeBytes[row] = timed.beforeBytes;
+    if (!Number.isNaN(timed.afterBytes)) col.usedAfterBytes[row] = timed.afterBytes;
+    col.resolutionBytes[row] = timed.resolutionBytes;
+    if (col.endMs[row]! < endMs) col.endMs[row] = endMs;
+  }
+
+  private pausedInside(collectionRow: number): number {
+    const { pauses } = this.recording.tables;
+    let total = 0;
+    for (let row = pauses.length - 1; row >= 0 && row > pauses.length - 64; row--) {
+      if (pauses.col.collectionRow[row] === collectionRow) total += pauses.col.durationMs[row]!;
+    }
+    return total;
+  }
+
+  // Time 0 is the JVM's start when the log has its head, else the beginning of the first thing it tells.
+  private place(gcId: number, stampMs: number, durationMs: number): number {
+    this.idleStampMs = NaN;
+    if (!this.hasEvents) {
+      this.hasEvents = true;
+      this.firstGcId = gcId;
+      if (Number.isNaN(stampMs)) this.recording.hasClock = false;
+      const whole = this.headSeen || this.firstGcId === 0;
+      this.originMs = whole && this.recording.hasClock && stampMs < 1e11 ? 0 : stampMs - durationMs;
+    }
+    // Without a clock, the least time that must have passed orders the events.
+    const endMs = this.recording.hasClock ? stampMs - this.originMs : this.recording.durationMs + durationMs;
+    this.recording.reach(endMs);
+    return endMs;
+  }
+}
+
+/** Scope of a JVM's pause by its own label. */
+export function scopeOf(label: string): ScopeCode {
+  if (label.startsWith('Pause Young')) return label.includes('(Mixed)') ? Scope.mixed : Scope.young;
+  return Scope.whole;
+}

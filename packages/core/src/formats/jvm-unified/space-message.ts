@@ -1,0 +1,45 @@
+import { NumberScanner, unitBytes } from '../scan-number.ts';
+
+/** Size of one space before and after, in bytes. */
+export interface SpaceChange {
+  readonly name: string;
+  readonly beforeBytes: number;
+  readonly afterBytes: number;
+}
+
+const scanner = new NumberScanner();
+const GENERATIONS = ['PSYoungGen', 'ParOldGen', 'DefNew', 'Tenured'];
+
+/**
+ * Reads a line of `gc,heap`: `Eden regions: 6->0(8)` (in regions of `regionBytes`) or
+ * `ParOldGen: 0K(44032K)->904K(44032K)`. Null for any other, and for a cut one.
+ */
+export function readSpaceMessage(message: string, regionBytes: number): SpaceChange | null {
+  const colon = message.indexOf(': ');
+  if (colon < 0) return null;
+  const head = message.slice(0, colon);
+  if (head.endsWith(' regions')) return readRegions(head.slice(0, -8), message, colon + 2, regionBytes);
+  return GENERATIONS.includes(head) ? readGeneration(head, message, colon + 2) : null;
+}
+
+/** True for the space that holds promoted objects. */
+export function isOldSpace(name: string): boolean {
+  return name === 'Old' || name === 'ParOldGen' || name === 'Tenured';
+}
+
+function readRegions(name: string, text: string, from: number, regionBytes: number): SpaceChange | null {
+  const before = scanner.read(text, from);
+  if (!text.startsWith('->', scanner.end)) return null;
+  const after = scanner.read(text, scanner.end + 2);
+  // Followed by the target count, or by nothing: a figure at the very end may be cut, which only a complete line rules out.
+  if (Number.isNaN(before + after) || Number.isNaN(regionBytes)) return null;
+  return { name, beforeBytes: before * regionBytes, afterBytes: after * regionBytes };
+}
+
+function readGeneration(name: string, text: string, from: number): SpaceChange | null {
+  const before = scanner.read(text, from) * unitBytes(text.charCodeAt(scanner.end));
+  const arrow = text.indexOf('->', scanner.end);
+  if (arrow < 0) return null;
+  const after = scanner.read(text, arrow + 2) * unitBytes(text.charCodeAt(scanner.end));
+  return Number.isNaN(before + after) ? null : { name, beforeBytes: before, afterBytes: after };
+}

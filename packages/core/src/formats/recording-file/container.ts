@@ -1,0 +1,42 @@
+import { z } from 'zod';
+
+/** First line of an exported recording, before compression: one JSON object, then the parts' bytes end to end. */
+export const RECORDING_SCHEMA = 'brisk-heron/recording@1';
+
+export const recordingHeaderSchema = z.object({
+  schema: z.literal(RECORDING_SCHEMA),
+  name: z.string().max(500),
+  createdEpochMs: z.number(),
+  /** Files that the recording was made of, in order, with their length in bytes. */
+  parts: z.array(z.object({ name: z.string().max(500), bytes: z.number().int().nonnegative() })).min(1).max(10_000),
+});
+
+export type RecordingHeader = z.infer<typeof recordingHeaderSchema>;
+
+/** Bytes a header line may have. */
+export const MAX_HEADER_BYTES = 1024 * 1024;
+
+const HEADER_START = `{"schema":"${RECORDING_SCHEMA}"`;
+
+/** The header as its line, with the newline. `schema` comes first, so that the format is known by its first bytes. */
+export function writeRecordingHeader(header: Omit<RecordingHeader, 'schema'>): string {
+  return `${JSON.stringify({ schema: RECORDING_SCHEMA, ...header })}\n`;
+}
+
+/** True when the text begins like an exported recording. */
+export function isRecordingHeader(text: string): boolean {
+  return text.startsWith(HEADER_START);
+}
+
+export type HeaderCheck = { readonly ok: true; readonly header: RecordingHeader } | { readonly ok: false; readonly why: string };
+
+/** Reads a header line; never throws. */
+export function readRecordingHeader(line: string): HeaderCheck {
+  try {
+    const result = recordingHeaderSchema.safeParse(JSON.parse(line));
+    if (result.success) return { ok: true, header: result.data };
+    return { ok: false, why: `expected the header of ${RECORDING_SCHEMA}: ${result.error.issues[0]?.message ?? 'not understood'}` };
+  } catch {
+    return { ok: false, why: `expected the header of ${RECORDING_SCHEMA} as one line of JSON; is the file cut off?` };
+  }
+}

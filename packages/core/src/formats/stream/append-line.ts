@@ -1,0 +1,214 @@
+import { NONE } from '../../base/ids.ts';
+import type { FrameId } from '../../base/ids.ts';
+import type { Recording } from '../../model/recording.ts';
+import { CollectionFlag, MarkOrigin, PauseFlag, PhaseKind, Scope } from '../../model/tables.ts';
+import type {
+  BornLine, DiedLine, FlowLine, FramesLine, GcLine, HelloLine, PathsLine, PauseLine, PhaseLine, SizeLine, StreamLine,
+} from './layout.ts';
+import type { HeapScope } from './heap-scope.ts';
+
+/** Appends one checked line to the recording. Answers null, or what was expected when it refers to something unknown. */
+export function appendLine(recording: Recording, scope: HeapScope, line: Exclude<StreamLine, HelloLine>): string | null {
+  const at = (tMs: number): number => tMs + scope.offsetMs;
+  switch (line.k) {
+    case 'frames': return appendFrames(recording, scope, line);
+    case 'paths': return appendPaths(recording, scope, line);
+    case 'types': return internNames(recording, scope.types, line.first, line.name);
+    case 'threads': return internNames(recording, scope.threads, line.first, line.name);
+    case 'born': return appendBorn(recording, scope, line);
+    case 'died': return appendDied(recording, scope, line);
+    case 'flow': return appendFlow(recording, scope, line);
+    case 'gc': return appendGc(recording, scope, line);
+    case 'pause': appendPause(recording, scope, line, NONE); return null;
+    case 'size': return appendSize(recording, scope, line);
+    case 'mark': {
+      const row = recording.tables.marks.addRow();
+      const { col } = recording.tables.marks;
+      col.tMs[row] = at(line.t);
+      col.labelId[row] = recording.intern(line.label);
+      col.heapId[row] = scope.heapId;
+      col.origin[row] = MarkOrigin[line.by];
+      recording.reach(at(line.t));
+      return null;
+    }
+    case 'phase': return beginPhase(recording, scope, line);
+    case 'poll': {
+      const row = recording.tables.polls.addRow();
+      const { col } = recording.tables.polls;
+      col.tMs[row] = at(line.t);
+      col.durationMs[row] = line.ms;
+      col.samplesTaken[row] = line.taken ?? NaN;
+      col.heapId[row] = scope.heapId;
+      return null;
+    }
+    case 'src': recording.excerpts.set(`${line.file}:${line.line}`, { firstLine: line.first, lines: line.text }); return null;
+    case 'note': recording.notes.push({ tMs: at(line.t), code: line.code, message: line.message }); return null;
+    case 'bye': recording.reach(at(line.t)); return null;
+  }
+}
+
+function appendFrames(recording: Recording, scope: HeapScope, line: FramesLine): string | null {
+  if (line.first !== scope.frames.length) return `expected frames to go on at ${scope.frames.length}`;
+  for (let i = 0; i < line.fn.length; i++) {
+    scope.frames.push(recording.internFrame(line.fn[i]!, line.file[i]!, line.line[i]!, line.col[i]!));
+  }
+  return null;
+}
+
+function appendPaths(recording: Recording, scope: HeapScope, line: PathsLine): string | null {
+  if (line.first !== scope.paths.length) return `expected paths to go on at ${scope.paths.length}`;
+  for (let i = 0; i < line.parent.length; i++) {
+    const parent = line.parent[i]! < 0 ? NONE : scope.paths[line.parent[i]!];
+    const frame = scope.frames[line.frame[i]!];
+    if (parent === undefined || frame === undefined) return 'expected a parent and a frame told before';
+    scope.paths.push(recording.internPath(parent, frame as FrameId));
+  }
+  return null;
+}
+
+function internNames(recording: Recording, ids: number[], first: number, names: readonly string[]): string | null {
+  if (first !== ids.length) return `expected ids to go on at ${ids.length}`;
+  for (const name of names) ids.push(recording.intern(name));
+  return null;
+}
+
+function appendBorn(recording: Recording, scope: HeapScope, line: BornLine): string | null {
+  const { objects } = recording.tables;
+  let unknown = 0;
+  for (let i = 0; i < line.id.length; i++) {
+    const pathId = scope.paths[line.path[i]!];
+    if (pathId === undefined) {
+      unknown++;
+      continue;
+    }
+    const row = objects.addRow();
+    const { col } = objects;
+    // Ids rise with allocation, so within a poll the rank of an object estimates when it was born.
+    const bornMs = line.at?.[i] ?? line.from + ((i + 0.5) / line.id.length) * (line.to - line.from);
+    col.bornMs[row] = bornMs + scope.offsetMs;
+    col.bornEarlyMs[row] = line.at ? 0 : bornMs - line.from;
+    col.bornLateMs[row] = line.at ? 0 : line.to - bornMs;
+    col.sizeBytes[row] = line.size[i]!;
+    if (line.p) col.probability[row] = line.p[i]!;
+    col.pathId[row] = pathId;
+    if (line.type) col.typeId[row] = scope.types[line.type[i]!] ?? NONE;
+    if (line.thread) col.threadId[row] = scope.threads[line.thread[i]!] ?? NONE;
+    col.heapId[row] = scope.heapId;
+    scope.liveRows.set(line.id[i]!, row);
+  }
+  recording.reach(line.to + scope.offsetMs);
+  return unknown === 0 ? null : `expected paths told before, ${unknown} objects left out`;
+}
+
+function appendDied(recording: Recording, scope: HeapScope, line: DiedLine): string | null {
+  const { col } = recording.tables.objects;
+  let unknown = 0;
+  for (const id of line.id) {
+    const row = scope.liveRows.get(id);
+    if (row === undefined) {
+      unknown++;
+      continue;
+    }
+    const diedMs = line.to + scope.offsetMs;
+    col.diedMs[row] = diedMs;
+    col.diedSlackMs[row] = Math.max(0, Math.min(line.to - line.from, diedMs - (col.bornMs[row]! - col.bornEarlyMs[row]!)));
+    scope.liveRows.delete(id);
+  }
+  recording.reach(line.to + scope.offsetMs);
+  return unknown === 0 ? null : `expected births before deaths, ${unknown} deaths left out`;
+}
+
+function appendFlow(recording: Recording, scope: HeapScope, line: FlowLine): string | null {
+  const { flows } = recording.tables;
+  for (let i = 0; i < line.path.length; i++) {
+    const pathId = scope.paths[line.path[i]!];
+    if (pathId === undefined) return 'expected paths told before';
+    const row = flows.addRow();
+    const { col } = flows;
+    col.fromMs[row] = line.from + scope.offsetMs;
+    col.toMs[row] = line.to + scope.offsetMs;
+    col.pathId[row] = pathId;
+    col.bytes[row] = line.bytes[i]!;
+    col.seBytes[row] = line.se?.[i] ?? 0;
+    if (line.count) col.count[row] = line.count[i]!;
+    col.heapId[row] = scope.heapId;
+  }
+  recording.reach(line.to + scope.offsetMs);
+  return null;
+}
+
+function appendGc(recording: Recording, scope: HeapScope, line: GcLine): string | null {
+  const { collections, spaces } = recording.tables;
+  const row = collections.addRow();
+  const { col } = collections;
+  col.startMs[row] = line.t + scope.offsetMs;
+  col.endMs[row] = line.t + line.ms + scope.offsetMs;
+  col.usedBeforeBytes[row] = line.before ?? NaN;
+  col.usedAfterBytes[row] = line.after ?? NaN;
+  col.capacityBytes[row] = line.capacity ?? NaN;
+  col.resolutionBytes[row] = 1;
+  col.labelId[row] = recording.intern(line.label);
+  if (line.cause !== undefined) col.causeId[row] = recording.intern(line.cause);
+  col.heapId[row] = scope.heapId;
+  col.scope[row] = Scope[line.scope];
+  col.flags[row] = (line.own ? CollectionFlag.own : 0) | (line.explicit ? CollectionFlag.explicit : 0);
+  let oldGrowth = NaN;
+  for (const [name, before, after] of line.spaces ?? []) {
+    const spaceRow = spaces.addRow();
+    spaces.col.collectionRow[spaceRow] = row;
+    spaces.col.nameId[spaceRow] = recording.intern(name);
+    spaces.col.beforeBytes[spaceRow] = before;
+    spaces.col.afterBytes[spaceRow] = after;
+    if (/^old/.test(name)) oldGrowth = Math.max(0, after - before);
+  }
+  if (line.scope !== 'whole') col.promotedBytes[row] = oldGrowth;
+  appendPause(recording, scope, line, row);
+  return null;
+}
+
+function appendPause(recording: Recording, scope: HeapScope, line: PauseLine | GcLine, collectionRow: number): void {
+  const { pauses } = recording.tables;
+  const row = pauses.addRow();
+  const { col } = pauses;
+  col.startMs[row] = line.t + scope.offsetMs;
+  col.durationMs[row] = line.ms;
+  col.collectionRow[row] = collectionRow;
+  col.labelId[row] = recording.intern(line.label);
+  if (line.k === 'gc') {
+    col.usedBeforeBytes[row] = line.before ?? NaN;
+    col.usedAfterBytes[row] = line.after ?? NaN;
+    col.resolutionBytes[row] = 1;
+    if (line.cause !== undefined) col.causeId[row] = recording.intern(line.cause);
+  }
+  col.heapId[row] = scope.heapId;
+  col.scope[row] = Scope[line.scope];
+  col.flags[row] = line.own ? PauseFlag.own : 0;
+  recording.reach(line.t + line.ms + scope.offsetMs);
+}
+
+function appendSize(recording: Recording, scope: HeapScope, line: SizeLine): string | null {
+  const { sizes } = recording.tables;
+  const row = sizes.addRow();
+  const { col } = sizes;
+  col.tMs[row] = line.t + scope.offsetMs;
+  col.usedBytes[row] = line.used;
+  col.committedBytes[row] = line.committed ?? NaN;
+  col.externalBytes[row] = line.external ?? NaN;
+  col.residentBytes[row] = line.resident ?? NaN;
+  col.heapId[row] = scope.heapId;
+  recording.reach(line.t + scope.offsetMs);
+  return null;
+}
+
+function beginPhase(recording: Recording, scope: HeapScope, line: PhaseLine): string | null {
+  const { phases, objects } = recording.tables;
+  const tMs = line.t + scope.offsetMs;
+  if (scope.phaseRow !== NONE) phases.col.toMs[scope.phaseRow] = tMs;
+  for (const row of scope.liveRows.values()) objects.col.lostMs[row] = tMs;
+  scope.liveRows.clear();
+  scope.phaseRow = phases.addRow();
+  phases.col.fromMs[scope.phaseRow] = tMs;
+  phases.col.heapId[scope.phaseRow] = scope.heapId;
+  phases.col.kind[scope.phaseRow] = PhaseKind[line.kind];
+  return null;
+}

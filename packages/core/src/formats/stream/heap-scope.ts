@@ -1,0 +1,21 @@
+import { NONE } from '../../base/ids.ts';
+import type { HeapId } from '../../base/ids.ts';
+
+/** What the parser knows of one heap of the stream: its clock and how its ids map to the recording's. */
+export class HeapScope {
+  readonly heapId: HeapId;
+  /** Milliseconds to add to the heap's times to get the recording's. */
+  readonly offsetMs: number;
+  readonly frames: number[] = [];
+  readonly paths: number[] = [];
+  readonly types: number[] = [];
+  readonly threads: number[] = [];
+  /** Rows of the objects that are followed, by the stream's object id. */
+  readonly liveRows = new Map<number, number>();
+  phaseRow = NONE;
+
+  constructor(heapId: HeapId, offsetMs: number) {
+    this.heapId = heapId;
+    this.offsetMs = offsetMs;
+  }
+}

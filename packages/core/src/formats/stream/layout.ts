@@ -1,0 +1,87 @@
+/**
+ * The open stream: one JSON object a line, `docs/formats.md` describes it. Types only, so that a recorder can share
+ * them without depending on anything at run time. Times `t`, `from`, `to` are milliseconds from the heap's hello;
+ * sizes are bytes. `h` names the heap that the line speaks of.
+ */
+export const STREAM_SCHEMA = 'brisk-heron/stream@1';
+
+export type ScopeName = 'young' | 'mixed' | 'whole';
+
+/** First line of every heap. */
+export interface HelloLine {
+  k: 'hello';
+  schema: typeof STREAM_SCHEMA;
+  h: string;
+  /** Wall clock at t = 0 in milliseconds. */
+  epochMs: number;
+  program: string;
+  runtime: string;
+  collector?: string;
+  heapName?: string;
+  pid?: number;
+  /** Mean sampling interval in bytes. */
+  interval?: number;
+  /** Most the heap may grow to. */
+  limit?: number;
+}
+
+/** New frames with ids `first`, `first + 1`, … Line and column count from 1; 0 when unknown. */
+export interface FramesLine { k: 'frames'; h: string; first: number; fn: string[]; file: string[]; line: number[]; col: number[] }
+
+/** New call paths; `parent` is a path id, or −1 at the entry. A parent comes before its children. */
+export interface PathsLine { k: 'paths'; h: string; first: number; parent: number[]; frame: number[] }
+
+export interface TypesLine { k: 'types'; h: string; first: number; name: string[] }
+export interface ThreadsLine { k: 'threads'; h: string; first: number; name: string[] }
+
+/**
+ * Objects seen singly. Born in [from, to], or exactly at `at`. With `p`, `size` is the object's own size and p the
+ * probability with which it was seen; without, `size` is the source's estimate of the bytes it stands for.
+ */
+export interface BornLine {
+  k: 'born'; h: string; from: number; to: number;
+  id: number[]; path: number[]; size: number[]; at?: number[]; p?: number[]; type?: number[]; thread?: number[];
+}
+
+/** Objects noticed dead: alive at `from`, dead at `to`. */
+export interface DiedLine { k: 'died'; h: string; from: number; to: number; id: number[] }
+
+/** Bytes by path over an interval whose objects were not seen singly; `se` their standard errors. */
+export interface FlowLine {
+  k: 'flow'; h: string; from: number; to: number; path: number[]; bytes: number[]; se?: number[]; count?: number[];
+}
+
+/** One collection with its pause; `own` when the recorder forced it. */
+export interface GcLine {
+  k: 'gc'; h: string; t: number; ms: number; scope: ScopeName; label: string; cause?: string;
+  before?: number; after?: number; capacity?: number; own?: boolean; explicit?: boolean;
+  spaces?: [string, number, number][];
+}
+
+/** A pause that is part of no collection line: a step of a concurrent cycle, say. */
+export interface PauseLine { k: 'pause'; h: string; t: number; ms: number; scope: ScopeName; label: string; own?: boolean }
+
+export interface SizeLine {
+  k: 'size'; h: string; t: number; used: number; committed?: number; external?: number; resident?: number;
+}
+
+export interface MarkLine { k: 'mark'; h: string; t: number; label: string; by: 'program' | 'page' | 'recorder' }
+
+/** A way of observing begins; the one before ends. Objects of a survivors phase are not followed past its end. */
+export interface PhaseLine { k: 'phase'; h: string; t: number; kind: 'births' | 'survivors' | 'objects' }
+
+/** One poll: samples taken since the last, seen or not, and what the poll cost. */
+export interface PollLine { k: 'poll'; h: string; t: number; ms: number; taken?: number }
+
+/** Lines of a source file, for the screen; the file is named as in its frames. */
+export interface SourceLine { k: 'src'; h: string; file: string; line: number; first: number; text: string[] }
+
+/** What the source cannot see, costs, or failed at. */
+export interface NoteLine { k: 'note'; h: string; t: number; code: string; message: string }
+
+/** The heap ended. */
+export interface ByeLine { k: 'bye'; h: string; t: number; reason: string }
+
+export type StreamLine =
+  | HelloLine | FramesLine | PathsLine | TypesLine | ThreadsLine | BornLine | DiedLine | FlowLine | GcLine | PauseLine
+  | SizeLine | MarkLine | PhaseLine | PollLine | SourceLine | NoteLine | ByeLine;

@@ -1,0 +1,82 @@
+import { LineSplitter } from '../../base/line-splitter.ts';
+import { snippet } from '../../base/issues.ts';
+import { Recording } from '../../model/recording.ts';
+import type { HelloLine, StreamLine } from './layout.ts';
+import { checkStreamLine } from './schema.ts';
+import { HeapScope } from './heap-scope.ts';
+import { appendLine } from './append-line.ts';
+
+/**
+ * Fills a recording from the open stream, line by line. A line that breaks the contract costs that line and is
+ * counted in the recording's issues; lines of a heap that never said hello likewise.
+ */
+export class StreamParser {
+  readonly recording = new Recording('recording');
+  private readonly scopes = new Map<string, HeapScope>();
+  private readonly ended = new Set<string>();
+  private readonly splitter: LineSplitter;
+
+  constructor() {
+    this.splitter = new LineSplitter((line, number, offset) => this.take(line, number, offset), {
+      encoding: 'utf-8',
+      onLong: (line, byteOffset) => this.issue('line-too-long', line, byteOffset, 'expected lines of at most 4 MiB; the rest of this one was dropped'),
+    });
+  }
+
+  write(chunk: Uint8Array): void {
+    this.splitter.write(chunk);
+    this.count();
+  }
+
+  /** Ends the input: a last line without its newline is read if it is whole. */
+  end(): void {
+    this.splitter.end();
+    this.count();
+  }
+
+  private count(): void {
+    this.recording.bytes = this.splitter.bytes;
+    this.recording.lines = this.splitter.lines;
+  }
+
+  private take(text: string, number: number, offset: number): void {
+    if (text.trim() === '') return;
+    const check = checkStreamLine(text);
+    if (!check.ok) return this.issue('not-a-stream-line', number, offset, `${check.why}, found ${snippet(text)}`);
+    const problem = this.apply(check.line);
+    if (problem !== null) this.issue('unknown-reference', number, offset, `${problem}, found ${snippet(text)}`);
+  }
+
+  private apply(line: StreamLine): string | null {
+    if (line.k === 'hello') return this.open(line);
+    const scope = this.scopes.get(line.h);
+    if (scope === undefined) return `expected a hello of heap "${line.h}" before its lines`;
+    if (line.k === 'bye') {
+      this.ended.add(line.h);
+      this.recording.ended = this.ended.size === this.scopes.size;
+    }
+    return appendLine(this.recording, scope, line);
+  }
+
+  private open(hello: HelloLine): string | null {
+    const { recording } = this;
+    if (this.scopes.has(hello.h)) return `expected heap "${hello.h}" to say hello once`;
+    if (this.scopes.size === 0) {
+      recording.startEpochMs = hello.epochMs;
+      recording.program = hello.program;
+      recording.runtime = hello.runtime;
+      recording.collector = hello.collector ?? '';
+    }
+    const heapId = recording.addHeap(hello.heapName ?? hello.h);
+    const heap = recording.heaps[heapId]!;
+    heap.samplingIntervalBytes = hello.interval ?? NaN;
+    heap.limitBytes = hello.limit ?? NaN;
+    recording.ended = false;
+    this.scopes.set(hello.h, new HeapScope(heapId, hello.epochMs - recording.startEpochMs));
+    return null;
+  }
+
+  private issue(code: string, line: number, byteOffset: number, message: string): void {
+    this.recording.issues.add({ code, line, byteOffset, message: `stream line ${line}: ${message}` });
+  }
+}

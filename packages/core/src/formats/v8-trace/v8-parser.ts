@@ -1,0 +1,125 @@
+import { MIB } from '../../base/units.ts';
+import { snippet } from '../../base/issues.ts';
+import { LineSplitter } from '../../base/line-splitter.ts';
+import type { HeapId } from '../../base/ids.ts';
+import { Recording } from '../../model/recording.ts';
+import { CollectionFlag, Scope } from '../../model/tables.ts';
+import type { Format, FormatParser } from '../log-parser.ts';
+import { looksLikeTrace, readTraceLine, type TraceLine } from './trace-line.ts';
+
+/** Lines of Node's `--trace-gc`, of the main isolate and of workers. */
+export const v8Trace: Format = {
+  name: 'v8-trace',
+  detect: (headLines) => headLines.filter((line) => readTraceLine(line) !== null).length / Math.max(1, headLines.length),
+  createParser: () => new V8TraceParser(),
+};
+
+/** V8 prints sizes in MB (1024-based) with one decimal. */
+const RESOLUTION_BYTES = 0.1 * MIB;
+/** V8 prints no header: a log that begins within the isolate's first second is taken to be whole. */
+const WHOLE_IF_BEFORE_MS = 1000;
+const REPEATED_FROM = '<--- Last few GCs --->';
+const REPEATED_TO = '<--- JS stacktrace --->';
+
+interface Isolate {
+  readonly heapId: HeapId;
+  /** Milliseconds to add to the isolate's own clock. */
+  readonly offsetMs: number;
+}
+
+class V8TraceParser implements FormatParser {
+  private readonly recording = new Recording('v8-trace');
+  private readonly isolates = new Map<string, Isolate>();
+  private readonly splitter: LineSplitter;
+  private inRepeatedBlock = false;
+
+  constructor() {
+    this.recording.runtime = 'Node.js (V8)';
+    this.recording.collector = 'V8';
+    this.splitter = new LineSplitter((line, number, offset) => this.take(line, number, offset), {
+      encoding: 'windows-1252',
+      onLong: (line, byteOffset) => this.issue('line-too-long', line, byteOffset, 'expected lines of at most 4 MiB; the rest of this one was dropped'),
+    });
+  }
+
+  get runs(): readonly Recording[] {
+    return this.isolates.size > 0 ? [this.recording] : [];
+  }
+
+  write(chunk: Uint8Array): void {
+    this.splitter.write(chunk);
+    this.count();
+  }
+
+  end(): void {
+    this.splitter.end();
+    this.count();
+    this.recording.ended = true;
+  }
+
+  private count(): void {
+    this.recording.bytes = this.splitter.bytes;
+    this.recording.lines = this.splitter.lines;
+  }
+
+  private take(line: string, number: number, offset: number): void {
+    if (line.includes('<--- ')) {
+      if (line.includes(REPEATED_FROM)) this.inRepeatedBlock = true;
+      else if (line.includes(REPEATED_TO)) this.inRepeatedBlock = false;
+    }
+    const trace = readTraceLine(line);
+    if (trace === null) {
+      if (looksLikeTrace(line) && line.includes('->')) this.issue('cut-line', number, offset, `expected "… -> … MB, … / … ms", found ${snippet(line)}; is the line cut off? The line was left out`);
+    } else if (this.inRepeatedBlock) this.issue('repeated-line', number, offset, 'a collection told before, repeated by the crash report, was left out');
+    else this.add(trace, number);
+  }
+
+  private add(trace: TraceLine, line: number): void {
+    const isolate = this.isolates.get(trace.isolate) ?? this.open(trace);
+    const endMs = trace.stampMs + isolate.offsetMs;
+    const whole = trace.label.startsWith('Mark');
+    const { collections, pauses } = this.recording.tables;
+    const row = collections.addRow();
+    const { col } = collections;
+    col.startMs[row] = endMs - trace.pauseMs;
+    col.endMs[row] = endMs;
+    col.usedBeforeBytes[row] = trace.usedBeforeMb * MIB;
+    col.usedAfterBytes[row] = trace.usedAfterMb * MIB;
+    col.capacityBytes[row] = trace.committedMb * MIB;
+    col.resolutionBytes[row] = RESOLUTION_BYTES;
+    col.labelId[row] = this.recording.intern(trace.label);
+    col.causeId[row] = this.recording.intern(trace.reason);
+    col.line[row] = line;
+    col.heapId[row] = isolate.heapId;
+    col.scope[row] = whole ? Scope.whole : Scope.young;
+    col.flags[row] = trace.reason.includes('testing') ? CollectionFlag.explicit : 0;
+    const pauseRow = pauses.addRow();
+    pauses.col.startMs[pauseRow] = endMs - trace.pauseMs;
+    pauses.col.durationMs[pauseRow] = trace.pauseMs;
+    pauses.col.usedBeforeBytes[pauseRow] = col.usedBeforeBytes[row]!;
+    pauses.col.usedAfterBytes[pauseRow] = col.usedAfterBytes[row]!;
+    pauses.col.resolutionBytes[pauseRow] = RESOLUTION_BYTES;
+    pauses.col.collectionRow[pauseRow] = row;
+    pauses.col.labelId[pauseRow] = col.labelId[row]!;
+    pauses.col.causeId[pauseRow] = col.causeId[row]!;
+    pauses.col.line[pauseRow] = line;
+    pauses.col.heapId[pauseRow] = isolate.heapId;
+    pauses.col.scope[pauseRow] = col.scope[row]!;
+    this.recording.reach(endMs);
+  }
+
+  // A worker's clock starts with its isolate: its first line is placed no earlier than what was printed before it.
+  private open(trace: TraceLine): Isolate {
+    const first = this.isolates.size === 0;
+    const firstOffset = trace.stampMs < WHOLE_IF_BEFORE_MS ? 0 : trace.pauseMs - trace.stampMs;
+    const offsetMs = first ? firstOffset : Math.max(0, this.recording.durationMs - trace.stampMs);
+    const name = first ? 'main' : `isolate ${this.isolates.size + 1}`;
+    const isolate = { heapId: this.recording.addHeap(name), offsetMs };
+    this.isolates.set(trace.isolate, isolate);
+    return isolate;
+  }
+
+  private issue(code: string, line: number, byteOffset: number, message: string): void {
+    this.recording.issues.add({ code, line, byteOffset, message: `gc log line ${line}: ${message}` });
+  }
+}

@@ -1,0 +1,31 @@
+import type { Recording } from './recording.ts';
+import { NONE } from '../base/ids.ts';
+
+const FOREIGN = [/^node:/, /^$/, /\/node_modules\//, /^(?:java|javax|jdk|sun|com\.sun)[./]/, /^wasm:/, /^evalmachine/];
+
+/** True for a file of the engineer's own code: not the runtime's, not a dependency's. */
+export function isOwnFile(file: string): boolean {
+  return !FOREIGN.some((pattern) => pattern.test(file));
+}
+
+/**
+ * For each path, the nearest path towards the entry (itself included) whose frame is an own frame; itself where
+ * none is. One pass, since parents come before children.
+ */
+export function nearestOwnPaths(recording: Recording): Uint32Array {
+  const { paths, frames } = recording.tables;
+  const ownFrame = new Uint8Array(frames.length);
+  for (let frameId = 0; frameId < frames.length; frameId++) {
+    ownFrame[frameId] = isOwnFile(recording.strings.text(frames.col.fileId[frameId]!)) ? 1 : 0;
+  }
+  const nearest = new Uint32Array(paths.length);
+  const found = new Uint8Array(paths.length);
+  const { parentId, frameId } = paths.col;
+  for (let pathId = 0; pathId < paths.length; pathId++) {
+    const parent = parentId[pathId]!;
+    if (ownFrame[frameId[pathId]!] === 1) found[pathId] = 1;
+    else if (parent !== NONE && found[parent] === 1) found[pathId] = 2;
+    nearest[pathId] = found[pathId] === 2 ? nearest[parent]! : pathId;
+  }
+  return nearest;
+}

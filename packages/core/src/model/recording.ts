@@ -1,0 +1,119 @@
+import type { FrameId, HeapId, PathId, StringId } from '../base/ids.ts';
+import { NONE } from '../base/ids.ts';
+import { IssueLog } from '../base/issues.ts';
+import { StringTable } from '../base/string-table.ts';
+import { createTables, type RecordingTables } from './tables.ts';
+
+/** Formats a recording may come from; new ones are added, none renamed. */
+export type SourceFormat = 'jvm-unified' | 'v8-trace' | 'recording';
+
+/** One garbage-collected heap: a process, or one worker isolate of it. */
+export interface Heap {
+  readonly name: string;
+  /** Interval of the source's sampling in bytes; NaN when the source does not sample. */
+  samplingIntervalBytes: number;
+  /** Most the heap may grow to, in bytes; NaN when the source does not tell. */
+  limitBytes: number;
+}
+
+/** A remark of the source about what it cannot see, what it costs, or what went wrong. */
+export interface SourceNote {
+  readonly tMs: number;
+  readonly code: string;
+  readonly message: string;
+}
+
+/** A piece of a source file: `lines[0]` is line `firstLine`. */
+export interface SourceExcerpt {
+  readonly firstLine: number;
+  readonly lines: readonly string[];
+}
+
+/**
+ * Everything captured from one run of one program, or read from one log, as columns.
+ *
+ * Grown by appending only, except that an object row gets its death and a phase row its end later.
+ * Times are milliseconds from the recording's start.
+ */
+export class Recording {
+  readonly tables: RecordingTables = createTables();
+  readonly strings = new StringTable();
+  readonly heaps: Heap[] = [];
+  readonly issues = new IssueLog();
+  readonly notes: SourceNote[] = [];
+  /** Excerpts by file and line of the frame: key `file:line`. */
+  readonly excerpts = new Map<string, SourceExcerpt>();
+
+  format: SourceFormat;
+  program = '';
+  runtime = '';
+  collector = '';
+  /** Wall clock of time 0; NaN when unknown. */
+  startEpochMs = NaN;
+  /** Time of the last thing known. */
+  durationMs = 0;
+  /** True once the source said that it ended. */
+  ended = false;
+  /** False when the source prints no clock: times then only order the events, and no rate can be had. */
+  hasClock = true;
+  /** True when before − after figures miss what was freed concurrently, so rates from them are lower bounds. */
+  freesConcurrently = false;
+  bytes = 0;
+  lines = 0;
+
+  private readonly frameIds = new Map<string, number>();
+  private readonly pathIds = new Map<number, number>();
+
+  constructor(format: SourceFormat) {
+    this.format = format;
+  }
+
+  /** Moves the end of the recording forward to `tMs`. NaN is ignored. */
+  reach(tMs: number): void {
+    if (tMs > this.durationMs) this.durationMs = tMs;
+  }
+
+  addHeap(name: string): HeapId {
+    return (this.heaps.push({ name, samplingIntervalBytes: NaN, limitBytes: NaN }) - 1) as HeapId;
+  }
+
+  /** Id of a frame, adding it when new. Line and column count from 1; 0 when unknown. */
+  internFrame(functionName: string, file: string, line: number, column: number): FrameId {
+    const functionId = this.strings.intern(functionName);
+    const fileId = this.strings.intern(file);
+    const key = `${functionId}:${fileId}:${line}:${column}`;
+    const known = this.frameIds.get(key);
+    if (known !== undefined) return known as FrameId;
+    const row = this.tables.frames.addRow();
+    const { col } = this.tables.frames;
+    col.functionId[row] = functionId;
+    col.fileId[row] = fileId;
+    col.line[row] = line;
+    col.column[row] = column;
+    this.frameIds.set(key, row);
+    return row as FrameId;
+  }
+
+  /** Id of the path that adds one frame to its parent (NONE for the entry frame). */
+  internPath(parentId: number, frameId: FrameId): PathId {
+    const key = (parentId === NONE ? 0 : parentId + 1) * 0x400000 + frameId;
+    const known = this.pathIds.get(key);
+    if (known !== undefined) return known as PathId;
+    const row = this.tables.paths.addRow();
+    this.tables.paths.col.parentId[row] = parentId;
+    this.tables.paths.col.frameId[row] = frameId;
+    this.pathIds.set(key, row);
+    return row as PathId;
+  }
+
+  intern(text: string): StringId {
+    return this.strings.intern(text);
+  }
+
+  /** The lowest limit any heap has, in bytes; NaN when none is known. */
+  limitBytes(): number {
+    let lowest = NaN;
+    for (const heap of this.heaps) if (!(heap.limitBytes >= lowest)) lowest = heap.limitBytes;
+    return lowest;
+  }
+}

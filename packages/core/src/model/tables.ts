@@ -1,0 +1,108 @@
+import { GrowableTable } from '../base/growable-table.ts';
+
+/** What a collection covered; the runtime's own label is kept beside it. */
+export const Scope = { young: 1, mixed: 2, whole: 3 } as const;
+export type ScopeCode = (typeof Scope)[keyof typeof Scope];
+
+/** Bit flags of a collection row. */
+export const CollectionFlag = {
+  /** Forced by the recorder itself: left out of the program's pauses, but its used-after is a floor point. */
+  own: 1,
+  /** A concurrent cycle: its pauses are rows of their own, its concurrent time is no pause. */
+  concurrentCycle: 2,
+  /** Asked for by the program. */
+  explicit: 4,
+  /** Begun and not finished in the input. */
+  unfinished: 8,
+} as const;
+
+/** Bit flags of a pause row. */
+export const PauseFlag = { own: 1 } as const;
+
+/** Bit flags of a flow row. */
+export const FlowFlag = { inferred: 1 } as const;
+
+export const MarkOrigin = { program: 1, page: 2, recorder: 3 } as const;
+export const PhaseKind = { births: 1, survivors: 2, objects: 3 } as const;
+
+/**
+ * Objects seen one by one. A birth lies in `[bornMs − bornEarlyMs, bornMs + bornLateMs]`, a death in
+ * `(diedMs − diedSlackMs, diedMs]`; `diedMs` is NaN while the object is not known to be dead. `lostMs` is the
+ * time after which the source no longer followed the object (right-censored), NaN while it does.
+ *
+ * Weight: with `probability` p, `sizeBytes` is one object's size and it stands for 1/p objects; with p = NaN,
+ * `sizeBytes` is already the source's scaled estimate of bytes and the count it stands for is unknown.
+ */
+export const objectSchema = {
+  bornMs: 'f64', bornEarlyMs: 'f32', bornLateMs: 'f32',
+  diedMs: 'f64', diedSlackMs: 'f32', lostMs: 'f64',
+  sizeBytes: 'f64', probability: 'f32',
+  pathId: 'u32', typeId: 'u32', threadId: 'u32', heapId: 'u16',
+} as const;
+
+/** Bytes of a path over an interval whose single objects were not seen; `seBytes` is the standard error. */
+export const flowSchema = {
+  fromMs: 'f64', toMs: 'f64', bytes: 'f64', seBytes: 'f64', count: 'f64',
+  pathId: 'u32', typeId: 'u32', threadId: 'u32', heapId: 'u16', flags: 'u8',
+} as const;
+
+/** One garbage collection. Sizes in bytes; `resolutionBytes` is the step in which the source printed them. */
+export const collectionSchema = {
+  startMs: 'f64', endMs: 'f64', gcId: 'u32',
+  usedBeforeBytes: 'f64', usedAfterBytes: 'f64', capacityBytes: 'f64', resolutionBytes: 'f64',
+  promotedBytes: 'f64', allocatedBytes: 'f64', concurrentMs: 'f64',
+  labelId: 'u32', causeId: 'u32', line: 'u32', heapId: 'u16', scope: 'u8', flags: 'u8',
+} as const;
+
+/**
+ * One interval in which the program was stopped, with the heap's use at its two ends where the source tells it.
+ * `collectionRow` is NONE when the source tells no collection.
+ */
+export const pauseSchema = {
+  startMs: 'f64', durationMs: 'f64', usedBeforeBytes: 'f64', usedAfterBytes: 'f64', resolutionBytes: 'f64',
+  collectionRow: 'u32', labelId: 'u32', causeId: 'u32', line: 'u32',
+  heapId: 'u16', scope: 'u8', flags: 'u8',
+} as const;
+
+/** Size of one space across one collection, where the source tells it. */
+export const spaceSchema = {
+  collectionRow: 'u32', nameId: 'u32', beforeBytes: 'f64', afterBytes: 'f64',
+} as const;
+
+/** Sizes read at an instant, in bytes. `externalBytes` lie outside the heap but are held by it. */
+export const sizeSchema = {
+  tMs: 'f64', usedBytes: 'f64', committedBytes: 'f64', externalBytes: 'f64', residentBytes: 'f64', heapId: 'u16',
+} as const;
+
+/** A labelled instant. */
+export const markSchema = { tMs: 'f64', labelId: 'u32', heapId: 'u16', origin: 'u8' } as const;
+
+/** How the source observed allocation over an interval; `toMs` is NaN while the phase runs. */
+export const phaseSchema = { fromMs: 'f64', toMs: 'f64', heapId: 'u16', kind: 'u8' } as const;
+
+/** One poll of a source that samples: samples it took since the last poll, seen or not, and what the poll cost. */
+export const pollSchema = { tMs: 'f64', durationMs: 'f64', samplesTaken: 'f64', heapId: 'u16' } as const;
+
+export const frameSchema = { functionId: 'u32', fileId: 'u32', line: 'u32', column: 'u32' } as const;
+
+/** A call path is its parent (towards the entry, NONE at the root) and one frame more. Parents come before children. */
+export const pathSchema = { parentId: 'u32', frameId: 'u32' } as const;
+
+/** All tables of a recording, empty. */
+export function createTables() {
+  return {
+    objects: new GrowableTable(objectSchema),
+    flows: new GrowableTable(flowSchema),
+    collections: new GrowableTable(collectionSchema),
+    pauses: new GrowableTable(pauseSchema),
+    spaces: new GrowableTable(spaceSchema),
+    sizes: new GrowableTable(sizeSchema),
+    marks: new GrowableTable(markSchema),
+    phases: new GrowableTable(phaseSchema),
+    polls: new GrowableTable(pollSchema),
+    frames: new GrowableTable(frameSchema),
+    paths: new GrowableTable(pathSchema),
+  };
+}
+
+export type RecordingTables = ReturnType<typeof createTables>;

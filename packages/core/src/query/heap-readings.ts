@@ -1,0 +1,49 @@
+import type { Recording } from '../model/recording.ts';
+
+/** Readings of used memory in order of time, all heaps added: `bytes[i]` is what was used from `tMs[i]` on. */
+export interface UsedSeries {
+  readonly tMs: Float64Array;
+  readonly bytes: Float64Array;
+}
+
+/**
+ * Used memory over time from every reading there is: both ends of each pause, and sizes read in between. With several
+ * heaps each reading adds the last known use of the others. O(n log n) over pauses and size rows.
+ */
+export function usedSeries(recording: Recording): UsedSeries {
+  const { pauses, sizes } = recording.tables;
+  const most = pauses.length * 2 + sizes.length;
+  const tMs = new Float64Array(most);
+  const bytes = new Float64Array(most);
+  const heap = new Uint16Array(most);
+  let count = 0;
+  const add = (time: number, used: number, heapId: number): void => {
+    if (Number.isNaN(used)) return;
+    tMs[count] = time;
+    bytes[count] = used;
+    heap[count++] = heapId;
+  };
+  for (let row = 0; row < pauses.length; row++) {
+    const startMs = pauses.col.startMs[row]!;
+    add(startMs, pauses.col.usedBeforeBytes[row]!, pauses.col.heapId[row]!);
+    add(startMs + pauses.col.durationMs[row]!, pauses.col.usedAfterBytes[row]!, pauses.col.heapId[row]!);
+  }
+  for (let row = 0; row < sizes.length; row++) add(sizes.col.tMs[row]!, sizes.col.usedBytes[row]!, sizes.col.heapId[row]!);
+  return addHeaps(tMs, bytes, heap, count, recording.heaps.length);
+}
+
+function addHeaps(tMs: Float64Array, bytes: Float64Array, heap: Uint16Array, count: number, heaps: number): UsedSeries {
+  const order = Uint32Array.from({ length: count }, (_, i) => i).sort((a, b) => tMs[a]! - tMs[b]! || a - b);
+  const used = new Float64Array(Math.max(1, heaps));
+  const outT = new Float64Array(count);
+  const outBytes = new Float64Array(count);
+  let total = 0;
+  for (let i = 0; i < count; i++) {
+    const row = order[i]!;
+    total += bytes[row]! - used[heap[row]!]!;
+    used[heap[row]!] = bytes[row]!;
+    outT[i] = tMs[row]!;
+    outBytes[i] = total;
+  }
+  return { tMs: outT, bytes: outBytes };
+}
