@@ -1,0 +1,95 @@
+import type { LineWriter } from './line-writer.ts';
+
+/** A node of the runtime's sampling tree, as the inspector gives it. */
+export interface SamplingNode {
+  readonly callFrame: {
+    readonly functionName: string; readonly url: string; readonly lineNumber: number; readonly columnNumber: number;
+  };
+  readonly selfSize: number;
+  readonly id: number;
+  readonly children: readonly SamplingNode[];
+}
+
+export interface Sample {
+  readonly size: number;
+  readonly nodeId: number;
+  readonly ordinal: number;
+}
+
+/** Path id of a node that belongs to the recorder itself. */
+export const OWN_PATH = -2;
+
+/**
+ * Gives call paths stable ids: the runtime renumbers its nodes at every reading, so a path is known by its frames.
+ * New frames and paths are told to the stream before the lines that use them.
+ */
+export class CallTree {
+  private readonly writer: LineWriter;
+  private readonly onFrame: (url: string, line: number) => void;
+  private readonly isOwn: (url: string) => boolean;
+  private readonly frames = new Map<string, number>();
+  private readonly paths = new Map<string, number>();
+
+  constructor(writer: LineWriter, isOwn: (url: string) => boolean, onFrame: (url: string, line: number) => void) {
+    this.writer = writer;
+    this.isOwn = isOwn;
+    this.onFrame = onFrame;
+  }
+
+  /** Path id of every node, OWN_PATH for those of the recorder; the root, which is no frame, is −1. */
+  number(head: SamplingNode): Map<number, number> {
+    const byNode = new Map<number, number>([[head.id, -1]]);
+    const firstFrame = this.frames.size;
+    const firstPath = this.paths.size;
+    const added: Added = { fn: [], file: [], line: [], col: [], parent: [], frame: [] };
+    const stack: { node: SamplingNode; parent: number }[] = head.children.map((node) => ({ node, parent: -1 }));
+    for (let next = stack.pop(); next !== undefined; next = stack.pop()) {
+      const { node, parent } = next;
+      const own = parent === OWN_PATH || this.isOwn(node.callFrame.url);
+      const path = own ? OWN_PATH : this.pathId(node, parent, added);
+      byNode.set(node.id, path);
+      for (const child of node.children) stack.push({ node: child, parent: path });
+    }
+    const { fn, file, line, col, parent, frame } = added;
+    if (fn.length > 0) this.writer.add({ k: 'frames', first: firstFrame, fn, file, line, col });
+    if (parent.length > 0) this.writer.add({ k: 'paths', first: firstPath, parent, frame });
+    return byNode;
+  }
+
+  private pathId(node: SamplingNode, parent: number, added: Added): number {
+    const frame = this.frameId(node, added);
+    const key = `${parent}>${frame}`;
+    const known = this.paths.get(key);
+    if (known !== undefined) return known;
+    const id = this.paths.size;
+    this.paths.set(key, id);
+    added.parent.push(parent);
+    added.frame.push(frame);
+    return id;
+  }
+
+  // The runtime counts lines and columns from 0, and gives −1 for its own frames.
+  private frameId(node: SamplingNode, added: Added): number {
+    const { functionName, url, lineNumber, columnNumber } = node.callFrame;
+    const key = `${functionName}|${url}|${lineNumber}|${columnNumber}`;
+    const known = this.frames.get(key);
+    if (known !== undefined) return known;
+    const id = this.frames.size;
+    this.frames.set(key, id);
+    added.fn.push(functionName);
+    added.file.push(url);
+    added.line.push(lineNumber + 1);
+    added.col.push(columnNumber + 1);
+    this.onFrame(url, lineNumber + 1);
+    return id;
+  }
+}
+
+interface Added {
+  readonly fn: string[];
+  readonly file: string[];
+  readonly line: number[];
+  readonly col: number[];
+  readonly parent: number[];
+  readonly frame: number[];
+}

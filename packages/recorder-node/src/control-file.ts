@@ -1,0 +1,49 @@
+import { closeSync, openSync, readSync, statSync } from 'node:fs';
+
+/** What may be asked of a recorder while it runs, one JSON object a line. */
+export type Command =
+  | { readonly do: 'mark'; readonly label: string }
+  | { readonly do: 'births' }
+  | { readonly do: 'collect' };
+
+/** Follows a file of commands that another process appends to. Reading costs one `stat` while nothing is new; never throws. */
+export class ControlFile {
+  private readonly file: string;
+  private offset = 0;
+
+  constructor(file: string) {
+    this.file = file;
+  }
+
+  /** Commands appended since the last call; a line that is none is passed over. */
+  take(): Command[] {
+    if (this.file === '') return [];
+    try {
+      const { size } = statSync(this.file);
+      if (size <= this.offset) return [];
+      return this.read(size);
+    } catch {
+      return [];
+    }
+  }
+
+  private read(size: number): Command[] {
+    const bytes = Buffer.alloc(size - this.offset);
+    const fd = openSync(this.file, 'r');
+    const got = readSync(fd, bytes, 0, bytes.length, this.offset);
+    closeSync(fd);
+    const end = bytes.subarray(0, got).lastIndexOf(10) + 1;
+    this.offset += end;
+    return bytes.subarray(0, end).toString('utf8').split('\n').flatMap(parseCommand);
+  }
+}
+
+function parseCommand(line: string): Command[] {
+  try {
+    const value = JSON.parse(line) as Partial<Command> & { label?: unknown };
+    if (value.do === 'mark' && typeof value.label === 'string') return [{ do: 'mark', label: value.label.slice(0, 200) }];
+    return value.do === 'births' || value.do === 'collect' ? [{ do: value.do }] : [];
+  } catch {
+    return [];
+  }
+}

@@ -1,0 +1,2 @@
+export * from './settings.ts';
+export { MARK_CHANNEL } from './mark-channel.ts';

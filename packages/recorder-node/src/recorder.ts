@@ -1,0 +1,140 @@
+import { subscribe, unsubscribe } from 'node:diagnostics_channel';
+import { performance } from 'node:perf_hooks';
+import { getHeapStatistics, setFlagsFromString } from 'node:v8';
+import { isMainThread, threadId } from 'node:worker_threads';
+import type { STREAM_SCHEMA } from '@brisk-heron/core';
+import { AllocationWatch } from './allocation-watch.ts';
+import { CallTree } from './call-tree.ts';
+import { CollectionWatch } from './collection-watch.ts';
+import { ControlFile, type Command } from './control-file.ts';
+import { LineWriter } from './line-writer.ts';
+import { MARK_CHANNEL } from './mark-channel.ts';
+import type { RecorderSettings } from './settings.ts';
+import { SourceExcerpts } from './source-excerpts.ts';
+
+const SCHEMA: typeof STREAM_SCHEMA = 'brisk-heron/stream@1';
+const TICK_MS = 250;
+const NOTES: readonly (readonly [string, string])[] = [
+  ['not-seen', 'Stores of Buffers and ArrayBuffers and external strings lie outside the heap: only their total is seen, as external size.'],
+  ['frames', 'A frame is a function with the place where it begins, not the allocating line.'],
+  ['polls', 'Every poll forces a full collection. These are marked as the recorder\'s own and left out of the program\'s pauses.'],
+];
+
+/** Records one isolate: the main thread of a process, or one worker. */
+export class Recorder {
+  private readonly settings: RecorderSettings;
+  private readonly writer: LineWriter;
+  private readonly allocation: AllocationWatch;
+  private readonly collections: CollectionWatch;
+  private readonly control: ControlFile;
+  private readonly originMs = performance.now();
+  private timer: NodeJS.Timeout | null = null;
+  private ticks = 0;
+  private ended = false;
+
+  constructor(settings: RecorderSettings, ownDirectory: string) {
+    this.settings = settings;
+    this.writer = new LineWriter(settings.out, `${process.pid}.${threadId}`);
+    this.hello();
+    const now = (): number => this.now();
+    if (settings.exact) {
+      setFlagsFromString('--no-turbo-inlining');
+      setFlagsFromString('--no-turbo-allocation-folding');
+    }
+    const excerpts = new SourceExcerpts(this.writer);
+    const tree = new CallTree(this.writer, (url) => url.startsWith(ownDirectory), (url, line) => {
+      if (settings.source) excerpts.tell(url, line);
+    });
+    this.collections = new CollectionWatch(this.writer, this.originMs, now);
+    this.allocation = new AllocationWatch({ writer: this.writer, tree, now, intervalBytes: settings.intervalBytes });
+    this.control = new ControlFile(settings.control);
+  }
+
+  start(): void {
+    this.guard(() => this.allocation.startBirths());
+    this.timer = setInterval(() => this.guard(() => this.tick()), TICK_MS);
+    this.timer.unref();
+    subscribe(MARK_CHANNEL, this.onMark);
+  }
+
+  /** Reads the survivors a last time, writes everything and ends. Safe to call twice. */
+  finish(reason: string): void {
+    if (this.ended) return;
+    this.ended = true;
+    if (this.timer !== null) clearInterval(this.timer);
+    unsubscribe(MARK_CHANNEL, this.onMark);
+    this.guard(() => {
+      this.own(() => this.allocation.stop());
+      this.collections.finish();
+      this.tellSizes();
+      this.writer.add({ k: 'bye', t: this.now(), reason });
+    });
+    this.guard(() => this.writer.close());
+  }
+
+  private now(): number {
+    return performance.now() - this.originMs;
+  }
+
+  private hello(): void {
+    this.writer.add({
+      k: 'hello', schema: SCHEMA, epochMs: performance.timeOrigin + this.originMs, program: this.settings.program,
+      runtime: `Node.js ${process.version}`, collector: 'V8', heapName: isMainThread ? `main ${process.pid}` : `worker ${process.pid}.${threadId}`,
+      pid: process.pid, interval: this.settings.intervalBytes, limit: getHeapStatistics().heap_size_limit,
+    });
+    for (const [code, message] of NOTES) this.writer.add({ k: 'note', t: 0, code, message });
+    this.writer.flush();
+  }
+
+  private tick(): void {
+    this.ticks++;
+    for (const command of this.control.take()) this.obey(command);
+    if (this.allocation.isBirths() && this.allocation.phaseAgeMs() >= this.settings.birthsMs) {
+      this.own(() => this.allocation.startSurvivors(this.settings.pollMs));
+    } else if (this.allocation.isDue()) this.own(() => this.allocation.poll(this.settings.pollMs));
+    this.tellSizes();
+    if (this.ticks % 2 === 0) this.collections.collect();
+    this.writer.flush();
+  }
+
+  private obey(command: Command): void {
+    switch (command.do) {
+      case 'mark': this.mark(command.label, 'page'); break;
+      case 'births': this.own(() => this.allocation.startBirths()); break;
+      case 'collect': if (!this.allocation.isBirths()) this.own(() => this.allocation.poll(this.settings.pollMs)); break;
+    }
+  }
+
+  private readonly onMark = (message: unknown): void => this.guard(() => this.mark(String(message).slice(0, 200), 'program'));
+
+  private mark(label: string, by: 'program' | 'page'): void {
+    this.writer.add({ k: 'mark', t: this.now(), label, by });
+  }
+
+  private own(work: () => void): void {
+    const fromMs = this.now();
+    work();
+    this.collections.markOwn(fromMs, this.now());
+  }
+
+  private tellSizes(): void {
+    const heap = getHeapStatistics();
+    this.writer.add({
+      k: 'size', t: this.now(), used: heap.used_heap_size, committed: heap.total_heap_size,
+      external: heap.external_memory, ...(isMainThread ? { resident: process.memoryUsage.rss() } : {}),
+    });
+  }
+
+  // Whatever goes wrong in here must not reach the recorded program.
+  private guard(work: () => void): void {
+    try {
+      work();
+    } catch (error) {
+      try {
+        this.writer.add({ k: 'note', t: this.now(), code: 'recorder-failed', message: String(error).slice(0, 500) });
+      } catch {
+        this.ended = true;
+      }
+    }
+  }
+}

@@ -1,0 +1,40 @@
+import { readFileSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+import type { LineWriter } from './line-writer.ts';
+
+const LINES_BEFORE = 2;
+const LINES_AFTER = 10;
+const MOST_CHARS = 160;
+const MOST_FILES = 200;
+
+/** Tells the lines around a function of the program's own files, once each. Files that cannot be read are passed over. */
+export class SourceExcerpts {
+  private readonly writer: LineWriter;
+  private readonly files = new Map<string, readonly string[]>();
+
+  constructor(writer: LineWriter) {
+    this.writer = writer;
+  }
+
+  tell(url: string, line: number): void {
+    if (line < 1 || url.includes('/node_modules/') || !(url.startsWith('file:') || url.startsWith('/'))) return;
+    const lines = this.linesOf(url);
+    if (lines.length < line) return;
+    const first = Math.max(1, line - LINES_BEFORE);
+    const text = lines.slice(first - 1, line + LINES_AFTER).map((each) => each.slice(0, MOST_CHARS));
+    this.writer.add({ k: 'src', file: url, line, first, text });
+  }
+
+  private linesOf(url: string): readonly string[] {
+    const known = this.files.get(url);
+    if (known !== undefined) return known;
+    let lines: readonly string[] = [];
+    try {
+      if (this.files.size < MOST_FILES) lines = readFileSync(url.startsWith('file:') ? fileURLToPath(url) : url, 'utf8').split('\n');
+    } catch {
+      lines = [];
+    }
+    this.files.set(url, lines);
+    return lines;
+  }
+}
