@@ -1,0 +1,25 @@
+import { Command } from 'commander';
+import { analyzeCommand } from './commands/analyze.ts';
+import { recordCommand } from './commands/record.ts';
+import { serveCommand } from './commands/serve.ts';
+import { ExitCode } from './exit-code.ts';
+
+/** Runs the command line; the promise settles when the command is over. */
+export async function main(argv: readonly string[], root: string): Promise<void> {
+  const program = new Command('heron').description('Records what a program allocates and collects, and finds what makes its memory grow');
+  program.enablePositionalOptions();
+  program.addCommand(recordCommand(root));
+  program.addCommand(analyzeCommand());
+  program.addCommand(serveCommand(root));
+  program.exitOverride((error) => {
+    process.exitCode = error.exitCode === 0 ? ExitCode.done : ExitCode.unusable;
+    throw error;
+  });
+  try {
+    await program.parseAsync([...argv], { from: 'user' });
+  } catch (error) {
+    if (error instanceof Error && 'exitCode' in error) return;
+    process.stderr.write(`heron: ${error instanceof Error ? error.message : String(error)}\n`);
+    process.exitCode = ExitCode.failure;
+  }
+}

@@ -1,0 +1,29 @@
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { buildApp } from '@brisk-heron/server';
+import { z } from 'zod';
+import { dataDirectory } from '../places.ts';
+
+const healthSchema = z.object({ service: z.literal('brisk-heron') });
+
+/** True when our server answers at the address. @throws when something else does. */
+export async function findServer(address: string): Promise<boolean> {
+  const response = await fetch(`${address}/api/health`, { signal: AbortSignal.timeout(3000) }).catch(() => null);
+  if (response === null) return false;
+  const health = healthSchema.safeParse(await response.json().catch(() => null));
+  if (!health.success) throw new Error(`another program answers at ${address}: name a free address with --server`);
+  return true;
+}
+
+/** Starts the server in this process at an address of this machine. */
+export async function startServer(address: string, root: string, options: { samples?: string } = {}): Promise<{ close(): Promise<void> }> {
+  const { hostname, port } = new URL(address);
+  const web = join(root, 'packages', 'web', 'dist');
+  const app = await buildApp({
+    dataDirectory: join(dataDirectory(), 'streams'),
+    webDirectory: existsSync(join(web, 'index.html')) ? web : null,
+    samplesDirectory: options.samples ?? null,
+  });
+  await app.listen({ host: hostname, port: Number(port) });
+  return app;
+}

@@ -1,0 +1,46 @@
+import { formatBytes, formatDuration, formatPercent, type AnalysisReport } from '@brisk-heron/core';
+
+const MOST_SITES = 10;
+const LABEL_WIDTH = 14;
+
+/** The report as text for people: pure, ends with a newline. */
+export function renderText(report: AnalysisReport): string {
+  const { pauses, collections, heap, allocation, source, verdict } = report;
+  const lines = [
+    verdict.sentence,
+    '',
+    row('source', `${source.runtime}${source.collector === '' ? '' : `, ${source.collector}`} (${source.format}), ${source.lines} lines`),
+    row('duration', duration(report.durationMs)),
+    row('pauses', `${pauses.count}, ${formatDuration(pauses.totalMs)} in all; p50 ${duration(pauses.p50Ms)}, p99 ${duration(pauses.p99Ms)}, longest ${duration(pauses.maxMs)}`),
+    row('throughput', pauses.throughputRatio === null ? 'unknown' : formatPercent(pauses.throughputRatio)),
+    row('collections', `${collections.young} young, ${collections.mixed} mixed, ${collections.whole} whole, ${collections.concurrentCycles} concurrent cycles; ${collections.storms} storms`),
+    row('heap', `peak ${bytes(heap.peakUsedBytes)}, last used after ${bytes(heap.lastUsedAfterBytes)}, limit ${bytes(heap.limitBytes)}`),
+    row('allocation', allocation === null ? 'unknown' : `${allocation.lowerBound ? 'at least ' : ''}${formatBytes(allocation.totalBytes)}${allocation.bytesPerSec === null ? '' : `, ${formatBytes(allocation.bytesPerSec)}/s`}`),
+  ];
+  if (source.issues.count > 0) lines.push(row('left out', `${source.issues.count} lines: ${Object.entries(source.issues.byCode).map(([code, count]) => `${code} ${count}`).join(', ')}`));
+  return `${[...lines, ...siteLines(report)].join('\n')}\n`;
+}
+
+function siteLines(report: AnalysisReport): string[] {
+  if (report.sites.length === 0) return [];
+  const header = `${'adds/min'.padStart(12)} ${'of growth'.padStart(10)} ${'kept'.padStart(12)} ${'allocated'.padStart(12)}  site`;
+  return ['', header, ...report.sites.slice(0, MOST_SITES).map((site) => [
+    bytes(site.growthBytesPerSec === null ? null : site.growthBytesPerSec * 60).padStart(12),
+    formatPercent(site.growthShareRatio).padStart(10),
+    formatBytes(site.keptBytes).padStart(12),
+    formatBytes(site.allocBytes).padStart(12),
+    ` ${site.site}`,
+  ].join(' '))];
+}
+
+function row(label: string, text: string): string {
+  return `${label.padEnd(LABEL_WIDTH)}${text}`;
+}
+
+function bytes(value: number | null): string {
+  return value === null ? 'unknown' : formatBytes(value);
+}
+
+function duration(ms: number | null): string {
+  return ms === null ? 'unknown' : formatDuration(ms);
+}

@@ -1,0 +1,43 @@
+import type { FastifyInstance } from 'fastify';
+import { commandSchema, endSchema, offsetQuerySchema, streamParamsSchema } from '../schemas/contracts.ts';
+import type { StreamStore } from '../storage/stream-store.ts';
+
+/** Largest batch of lines. */
+export const MOST_BATCH_BYTES = 8 * 1024 * 1024;
+
+/** Streams: listing them, appending lines, commands to the recorder, the end. */
+export function streamRoutes(app: FastifyInstance, store: StreamStore): void {
+  app.addContentTypeParser(
+    ['application/x-ndjson', 'application/octet-stream'], { parseAs: 'buffer', bodyLimit: MOST_BATCH_BYTES },
+    (_request, body, done) => done(null, body),
+  );
+
+  app.get('/api/streams', () => ({ streams: store.list() }));
+
+  app.get('/api/streams/:id', (request, reply) => {
+    const state = store.find(streamParamsSchema.parse(request.params).id);
+    return state ?? reply.code(404).send({ message: 'there is no such recording here' });
+  });
+
+  app.post('/api/streams/:id/lines', async (request, reply) => {
+    const { id } = streamParamsSchema.parse(request.params);
+    const { offset } = offsetQuerySchema.parse(request.query);
+    const batch = Buffer.isBuffer(request.body) ? request.body : Buffer.alloc(0);
+    const result = await store.append(id, offset, batch);
+    if (!result.ok) return reply.code(result.code === 'wrong-offset' ? 409 : 400).send(result);
+    const { check, commands, bytes } = result;
+    return { bytes, commands, lines: check.lines, badLines: check.badLines, firstProblem: check.firstProblem };
+  });
+
+  app.post('/api/streams/:id/commands', (request, reply) => {
+    const { id } = streamParamsSchema.parse(request.params);
+    const left = store.command(id, commandSchema.parse(request.body));
+    return left ? { left } : reply.code(409).send({ message: 'the program is not connected, so nothing can be asked of it' });
+  });
+
+  app.post('/api/streams/:id/end', async (request, reply) => {
+    const { id } = streamParamsSchema.parse(request.params);
+    const known = await store.end(id, endSchema.parse(request.body));
+    return known ? { ended: true } : reply.code(404).send({ message: 'there is no such recording here' });
+  });
+}

@@ -1,0 +1,31 @@
+import { z } from 'zod';
+
+/** Name of a stream: chosen by who records, used as a file name. */
+export const streamIdSchema = z.string().regex(/^[A-Za-z0-9][A-Za-z0-9._-]{0,99}$/, 'expected 1 to 100 letters, digits, dots, dashes or underscores');
+
+export const streamParamsSchema = z.object({ id: streamIdSchema });
+
+/** Where in the stream a batch begins: what was acknowledged so far. */
+export const offsetQuerySchema = z.object({ offset: z.coerce.number().int().nonnegative().default(0) });
+
+/** What may be asked of a connected recorder. */
+export const commandSchema = z.discriminatedUnion('do', [
+  z.object({ do: z.literal('mark'), label: z.string().min(1).max(200) }),
+  z.object({ do: z.literal('births') }),
+  z.object({ do: z.literal('collect') }),
+]);
+export type RecorderCommand = z.infer<typeof commandSchema>;
+
+/** How the recorded program ended. */
+export const endSchema = z.object({ exitCode: z.number().int().nullable(), signal: z.string().max(20).nullable() });
+
+/** What the server keeps beside a stream's lines. */
+export const streamMetaSchema = z.object({
+  id: streamIdSchema,
+  name: z.string(),
+  program: z.string(),
+  runtime: z.string(),
+  startedEpochMs: z.number(),
+  ended: endSchema.nullable(),
+});
+export type StreamMeta = z.infer<typeof streamMetaSchema>;

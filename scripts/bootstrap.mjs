@@ -1,0 +1,60 @@
+/** Sets up a clone: installs packages and builds, each only when something is missing or older than its sources. */
+import { spawnSync } from 'node:child_process';
+import { existsSync, readdirSync, readFileSync, statSync, writeFileSync, mkdirSync } from 'node:fs';
+import { createHash } from 'node:crypto';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+export const root = dirname(dirname(fileURLToPath(import.meta.url)));
+const stampFile = join(root, 'node_modules', '.brisk-heron-install');
+const nodeParts = ['core', 'recorder-node', 'server', 'cli'];
+
+/** Runs a command in the root; its output is shown only when it fails, unless `loud`. */
+export function run(command, args, { loud = false, env = process.env } = {}) {
+  const result = spawnSync(command, args, { cwd: root, stdio: loud ? 'inherit' : 'pipe', encoding: 'utf8', env });
+  if (result.status !== 0) {
+    if (!loud) process.stderr.write(`${result.stdout ?? ''}${result.stderr ?? ''}`);
+    throw new Error(`"${command} ${args.join(' ')}" failed${result.error ? `: ${result.error.message}` : ''}`);
+  }
+}
+
+/** Installs the locked packages when they are missing or the lock file changed. */
+export function install({ loud = false } = {}) {
+  const lock = createHash('sha256').update(readFileSync(join(root, 'package-lock.json'))).digest('hex');
+  if (existsSync(stampFile) && readFileSync(stampFile, 'utf8') === lock) return;
+  if (loud) process.stderr.write('installing packages …\n');
+  run('npm', ['ci', '--no-audit', '--no-fund', '--include=dev'], { env: { ...process.env, NODE_ENV: 'development' } });
+  writeFileSync(stampFile, lock);
+}
+
+/** Builds what runs in Node, and with `page` the page as well. */
+export function build({ loud = false, page = false } = {}) {
+  if (nodeParts.some((part) => isStale([`packages/${part}/src`], `packages/${part}/dist/.stamp`))) {
+    if (loud) process.stderr.write('building …\n');
+    run('node', ['node_modules/typescript/bin/tsc', '-b']);
+    for (const part of nodeParts) writeStamp(`packages/${part}/dist/.stamp`);
+  }
+  if (page && isStale(['packages/core/src', 'packages/web/src', 'packages/web/index.html', 'packages/web/vite.config.ts'], 'packages/web/dist/.stamp')) {
+    if (loud) process.stderr.write('building the page …\n');
+    run('node', ['node_modules/vite/bin/vite.js', 'build', 'packages/web', '--logLevel', 'warn']);
+    writeStamp('packages/web/dist/.stamp');
+  }
+}
+
+function writeStamp(file) {
+  mkdirSync(dirname(join(root, file)), { recursive: true });
+  writeFileSync(join(root, file), '');
+}
+
+function isStale(sources, stamp) {
+  const file = join(root, stamp);
+  if (!existsSync(file)) return true;
+  const built = statSync(file).mtimeMs;
+  return sources.some((source) => newest(join(root, source)) > built);
+}
+
+function newest(path) {
+  const stat = statSync(path);
+  if (!stat.isDirectory()) return stat.mtimeMs;
+  return readdirSync(path).reduce((latest, name) => Math.max(latest, newest(join(path, name))), stat.mtimeMs);
+}
