@@ -17,6 +17,7 @@ interface RecordOptions {
   readonly exact?: boolean;
   readonly source: boolean;
   readonly name?: string;
+  readonly id?: string;
 }
 
 const DRAIN_MS = 15_000;
@@ -34,6 +35,7 @@ export function recordCommand(root: string): Command {
     .option('--exact', 'switch off the optimisations that book allocations under the caller; slows churn')
     .option('--no-source', 'keep excerpts of the source out of the recording')
     .option('--name <name>', 'name of the program in lists')
+    .option('--id <id>', 'id of the stream on the server, else made from the time')
     .passThroughOptions()
     .action((words: string[], options: RecordOptions) => record(asCommand(words), options, root));
 }
@@ -52,7 +54,7 @@ async function recordToFile(command: readonly string[], options: RecordOptions, 
 async function recordToServer(command: readonly string[], options: RecordOptions, root: string): Promise<ChildEnd> {
   const address = options.server ?? serverAddress();
   const started = (await findServer(address)) ? null : await startServer(address, root);
-  const streamId = `${new Date().toISOString().replace(/[:.]/g, '-')}-${process.pid}`;
+  const streamId = options.id ?? `${new Date().toISOString().replace(/[:.]/g, '-')}-${process.pid}`;
   const directory = join(dataDirectory(), 'outgoing');
   await mkdir(directory, { recursive: true });
   const spool = join(directory, `${streamId}.ndjson`);

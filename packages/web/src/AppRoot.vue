@@ -1,0 +1,16 @@
+<script setup lang="ts">
+import { useTheme } from 'vuetify';
+import { onMounted } from 'vue';
+
+const theme = useTheme();
+onMounted(() => {
+  const chosen = localStorage.getItem('theme') ?? (matchMedia('(prefers-color-scheme: dark)').matches ? 'night' : 'day');
+  if (chosen === 'night' || chosen === 'day') theme.change(chosen);
+});
+</script>
+
+<template>
+  <v-app>
+    <router-view />
+  </v-app>
+</template>

@@ -1,0 +1,100 @@
+import { scaleLinear } from 'd3-scale';
+import { formatBytes, formatBytesLike } from '@brisk-heron/core';
+import type { GrowthAnswer } from '../workers/answers/growth.ts';
+import { bottomAxis, freshSvg, leftAxis, type Margins } from './figure.ts';
+import { byteLabel, byteTicks, timeLabel, timeTicks } from './ticks.ts';
+
+const MARGINS: Margins = { top: 12, right: 10, bottom: 24, left: 62 };
+
+/** Geometry of the floor chart: scales' bounds and the trend's corners, before anything is drawn. */
+export interface FloorLayout {
+  readonly fromMs: number;
+  readonly toMs: number;
+  readonly leastBytes: number;
+  readonly mostBytes: number;
+  /** Trend line as [tMs, bytes] at its two ends; null when no trend was computed. */
+  readonly line: readonly [readonly [number, number], readonly [number, number]] | null;
+  /** Corners of the 95 % band, around the line's middle. */
+  readonly band: readonly (readonly [number, number])[];
+}
+
+export function floorLayout(answer: GrowthAnswer): FloorLayout {
+  const { verdict, span } = answer;
+  const values = [...verdict.floor.bytes, ...answer.afterBytes].filter((bytes) => bytes >= 0);
+  const most = values.reduce((a, b) => Math.max(a, b), 1);
+  const least = values.reduce((a, b) => Math.min(a, b), most);
+  const line = trendLine(answer);
+  const withLimit = verdict.limitBytes <= most * 1.6 ? verdict.limitBytes * 1.02 : 0;
+  const roof = Math.max(most, withLimit) + (most - least) * 0.06;
+  return {
+    fromMs: span.fromMs, toMs: Math.max(span.toMs, span.fromMs + 1), leastBytes: Math.max(0, least - (most - least) * 0.15), mostBytes: roof * 1.001,
+    line, band: line === null ? [] : trendBand(answer, line),
+  };
+}
+
+function trendLine(answer: GrowthAnswer): FloorLayout['line'] {
+  const { verdict } = answer;
+  const { tMs } = verdict.floor;
+  if (!Number.isFinite(verdict.slopeBytesPerSec) || tMs.length < 2) return null;
+  const at = (t: number): readonly [number, number] => [t, verdict.floorNowBytes - (verdict.slopeBytesPerSec * (answer.span.toMs - t)) / 1000];
+  return [at(tMs[0]!), at(tMs[tMs.length - 1]!)];
+}
+
+// The interval is that of the slope: the band turns about the line's middle.
+function trendBand(answer: GrowthAnswer, line: NonNullable<FloorLayout['line']>): (readonly [number, number])[] {
+  const { slopeLow, slopeHigh } = answer.verdict;
+  if (!Number.isFinite(slopeLow + slopeHigh)) return [];
+  const [[fromMs, from], [toMs, to]] = line;
+  const middleMs = (fromMs + toMs) / 2;
+  const middle = (from + to) / 2;
+  const at = (slope: number, t: number): readonly [number, number] => [t, middle + (slope * (t - middleMs)) / 1000];
+  return [at(slopeLow, fromMs), at(slopeHigh, fromMs), [middleMs, middle], at(slopeLow, toMs), at(slopeHigh, toMs), [middleMs, middle]];
+}
+
+/** Draws used-after of every collection, the floor's points, the trend with its band, and the limit. */
+export function drawFloor(element: SVGSVGElement, width: number, height: number, answer: GrowthAnswer): void {
+  const layout = floorLayout(answer);
+  const svg = freshSvg(element, width, height);
+  const x = scaleLinear([layout.fromMs, layout.toMs], [MARGINS.left, width - MARGINS.right]);
+  const y = scaleLinear([layout.leastBytes, layout.mostBytes], [height - MARGINS.bottom, MARGINS.top]);
+  const ticks = timeTicks(layout.fromMs, layout.toMs, width / 90);
+  const stepMs = ticks.length > 1 ? ticks[1]! - ticks[0]! : 1000;
+  leftAxis(svg, y, { at: MARGINS.left, ticks: byteTicks(layout.mostBytes, 4, layout.leastBytes), label: byteLabel, across: width - MARGINS.left - MARGINS.right });
+  bottomAxis(svg, x, { at: height - MARGINS.bottom, ticks, label: (tMs) => timeLabel(tMs, stepMs) });
+  const dots = Array.from(answer.afterMs, (tMs, place) => [tMs, answer.afterBytes[place]!] as const);
+  svg.append('g').selectAll('circle').data(dots).join('circle').attr('cx', ([tMs]) => x(tMs)).attr('cy', ([, bytes]) => y(bytes))
+    .attr('r', 1.8).attr('fill', 'none').attr('stroke', 'var(--ink-2)').attr('stroke-opacity', 0.75);
+  if (layout.band.length > 0) {
+    svg.append('polygon').attr('points', layout.band.map(([tMs, bytes]) => `${x(tMs)},${y(bytes)}`).join(' ')).attr('fill', 'var(--band)').attr('opacity', 0.8);
+  }
+  if (layout.line !== null) {
+    const [[fromMs, from], [toMs, to]] = layout.line;
+    svg.append('line').attr('x1', x(fromMs)).attr('y1', y(from)).attr('x2', x(toMs)).attr('y2', y(to)).attr('stroke', 'var(--kept)').attr('stroke-width', 2);
+  }
+  const floor = Array.from(answer.verdict.floor.tMs, (tMs, place) => [tMs, answer.verdict.floor.bytes[place]!] as const);
+  svg.append('g').selectAll('rect').data(floor).join('rect').attr('x', ([tMs]) => x(tMs) - 3).attr('y', ([, bytes]) => y(bytes) - 3)
+    .attr('width', 6).attr('height', 6).attr('fill', 'var(--ink)');
+  drawLimit(svg, answer, layout, { x: width - MARGINS.right, y });
+  const label = trendLabel(answer);
+  if (label !== '') svg.append('text').attr('x', width - MARGINS.right).attr('y', height - MARGINS.bottom - 8).attr('text-anchor', 'end').style('fill', 'var(--kept)').style('font-weight', 500).text(label);
+}
+
+function drawLimit(svg: ReturnType<typeof freshSvg>, answer: GrowthAnswer, layout: FloorLayout, place: { x: number; y: (bytes: number) => number }): void {
+  const { limitBytes } = answer.verdict;
+  if (!(limitBytes <= layout.mostBytes)) return;
+  svg.append('line').attr('x1', MARGINS.left).attr('x2', place.x).attr('y1', place.y(limitBytes)).attr('y2', place.y(limitBytes))
+    .attr('stroke', 'var(--attention)').attr('stroke-dasharray', '5 3');
+  svg.append('text').attr('x', MARGINS.left + 4).attr('y', place.y(limitBytes) - 3).style('fill', 'var(--attention-text)').text(`${formatBytes(limitBytes)} limit`);
+}
+
+/** What the trend rests on: `3.40 MiB/min (3.1–3.8), 12 whole collections, p < 0.001`. */
+export function trendLabel(answer: GrowthAnswer): string {
+  const { verdict } = answer;
+  if (!Number.isFinite(verdict.slopeBytesPerSec)) return '';
+  const minute = verdict.slopeBytesPerSec * 60;
+  const range = Number.isFinite(verdict.slopeLow + verdict.slopeHigh)
+    ? ` (${formatBytesLike(verdict.slopeLow * 60, minute)} to ${formatBytesLike(verdict.slopeHigh * 60, minute)})` : '';
+  const p = verdict.pValue < 0.001 ? 'p < 0.001' : `p = ${verdict.pValue.toFixed(3)}`;
+  const basis = { 'whole-collections': 'whole collections', 'window-minima': 'window minima', 'all-collections': 'collections' }[verdict.floor.basis];
+  return `${formatBytes(minute)}/min${range}, ${verdict.floor.tMs.length} ${basis}, ${p}`;
+}

@@ -1,0 +1,75 @@
+import type { RibbonAnswer } from '../workers/answers/ribbon.ts';
+import type { RibbonLayout } from './ribbon-layout.ts';
+import { yOfBytes } from './ribbon-layout.ts';
+
+/** Colours of the memory picture as 0xAABBGGRR words, the order in which pixels lie in memory. */
+export interface StrataPalette {
+  /** Oldest band first. */
+  readonly bands: Uint32Array;
+  /** Between bands, so that thin layers can be told apart. */
+  readonly edge: number;
+  /** Used, but not seen as objects. */
+  readonly rest: number;
+  /** Used after collections, where no object was seen. */
+  readonly floor: number;
+}
+
+/**
+ * Writes the memory picture into pixels: one column of the image for each bin, layers from the oldest up, then what is used
+ * beyond them. `pixels` is width × height and is overwritten; 0 is transparent. Linear in the pixels.
+ */
+export function paintStrata(pixels: Uint32Array, width: number, height: number, answer: RibbonAnswer, layout: RibbonLayout, palette: StrataPalette): void {
+  pixels.fill(0);
+  const scale = height / (layout.axis - layout.top);
+  const rowOf = (bytes: number): number => Math.max(0, Math.round((yOfBytes(layout, bytes) - layout.top) * scale));
+  for (let x = 0; x < width; x++) {
+    const bin = Math.min(answer.bins - 1, Math.floor((x / width) * answer.bins));
+    const high = answer.usedHigh[bin]!;
+    const low = answer.usedLow[bin]!;
+    let bottom = height;
+    let stacked = 0;
+    if (answer.hasStrata) {
+      for (let band = 0; band < answer.bands; band++) {
+        const bytes = answer.strata[band * answer.bins + bin]!;
+        if (bytes <= 0) continue;
+        stacked += bytes;
+        const top = rowOf(stacked);
+        fillColumn(pixels, width, x, top, bottom, palette.bands[band]!);
+        if (bottom - top > 3) pixels[top * width + x] = palette.edge;
+        bottom = top;
+      }
+    } else if (low > 0) {
+      bottom = rowOf(low);
+      fillColumn(pixels, width, x, bottom, height, palette.floor);
+    }
+    if (high > 0) fillColumn(pixels, width, x, rowOf(high), bottom, palette.rest);
+  }
+}
+
+function fillColumn(pixels: Uint32Array, width: number, x: number, from: number, to: number, colour: number): void {
+  for (let y = from; y < to; y++) pixels[y * width + x] = colour;
+}
+
+/** `#rrggbb` as 0xAABBGGRR. */
+export function pixelColour(hex: string): number {
+  const value = Number.parseInt(hex.trim().slice(1), 16);
+  return ((255 << 24) | ((value & 255) << 16) | (value & 0xff00) | (value >> 16)) >>> 0;
+}
+
+/** Colours for `count` bands along the stops, oldest first. */
+export function bandColours(stops: readonly string[], count: number): Uint32Array {
+  return Uint32Array.from({ length: count }, (_, band) => {
+    const at = (band / Math.max(1, count - 1)) * (stops.length - 1);
+    const lower = Math.min(stops.length - 2, Math.floor(at));
+    return mixed(pixelColour(stops[lower]!), pixelColour(stops[lower + 1]!), at - lower);
+  });
+}
+
+function mixed(a: number, b: number, share: number): number {
+  let colour = 0xff000000;
+  for (const shift of [0, 8, 16]) {
+    const from = (a >>> shift) & 255;
+    colour |= Math.round(from + (((b >>> shift) & 255) - from) * share) << shift;
+  }
+  return colour >>> 0;
+}

@@ -1,0 +1,69 @@
+<script setup lang="ts" generic="T">
+import { computed, ref } from 'vue';
+import type { DenseColumn } from './dense-column.ts';
+
+/** A dense sortable table; the first column is a button that chooses the row. Slots `cell-KEY` draw cells. */
+const props = defineProps<{
+  columns: readonly DenseColumn<T>[];
+  rows: readonly T[];
+  rowKey: (row: T) => string | number;
+  chosen: string | number | null;
+  caption: string;
+  empty: string;
+  most: number;
+}>();
+const emit = defineEmits<{ choose: [row: T] }>();
+
+const sortKey = ref('');
+const sortDown = ref(true);
+
+const sorted = computed(() => {
+  const order = props.columns.find((column) => column.key === sortKey.value)?.order;
+  if (order === undefined) return props.rows;
+  const sign = sortDown.value ? -1 : 1;
+  return [...props.rows].sort((a, b) => sign * compare(order(a), order(b)));
+});
+
+function compare(a: number | string, b: number | string): number {
+  if (typeof a === 'string' || typeof b === 'string') return String(a).localeCompare(String(b));
+  return a - b;
+}
+
+function sortBy(column: DenseColumn<T>): void {
+  if (sortKey.value === column.key) sortDown.value = !sortDown.value;
+  else {
+    sortKey.value = column.key;
+    sortDown.value = column.isText !== true;
+  }
+}
+</script>
+
+<template>
+  <table class="dense">
+    <caption class="visually-hidden">{{ caption }}</caption>
+    <thead>
+      <tr>
+        <th v-for="column in columns" :key="column.key" scope="col" :class="{ text: column.isText }" :aria-sort="column.key === sortKey ? (sortDown ? 'descending' : 'ascending') : undefined">
+          <button v-if="column.order" type="button" @click="sortBy(column)">{{ column.title }}{{ column.key === sortKey ? (sortDown ? ' ↓' : ' ↑') : '' }}</button>
+          <template v-else>{{ column.title }}</template>
+        </th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="row in sorted.slice(0, most)" :key="rowKey(row)" :class="{ chosen: rowKey(row) === chosen }" @click="emit('choose', row)">
+        <td v-for="(column, place) in columns" :key="column.key" :class="{ text: column.isText, wide: place === 0 }" :title="column.hint?.(row)">
+          <button v-if="place === 0" type="button" class="row-name" :aria-pressed="rowKey(row) === chosen" @click.stop="emit('choose', row)">
+            <slot :name="`cell-${column.key}`" :row="row">{{ column.text?.(row) }}</slot>
+          </button>
+          <slot v-else :name="`cell-${column.key}`" :row="row">{{ column.text?.(row) }}</slot>
+        </td>
+      </tr>
+      <tr v-if="rows.length === 0"><td :colspan="columns.length" class="text quiet">{{ empty }}</td></tr>
+      <tr v-if="rows.length > most"><td :colspan="columns.length" class="text quiet">and {{ rows.length - most }} more; narrow the span or use the find field</td></tr>
+    </tbody>
+  </table>
+</template>
+
+<style scoped>
+tbody tr { cursor: pointer; }
+</style>

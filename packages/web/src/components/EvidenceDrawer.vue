@@ -1,0 +1,22 @@
+<script setup lang="ts">
+import { useWorkspace } from '../stores/workspace.ts';
+import PauseEvidence from './PauseEvidence.vue';
+import SiteEvidence from './SiteEvidence.vue';
+
+const workspace = useWorkspace();
+</script>
+
+<template>
+  <aside class="drawer" aria-label="Evidence" data-test="drawer" @keydown.esc="workspace.select(null)">
+    <button type="button" class="close linklike quiet" @click="workspace.select(null)">close</button>
+    <SiteEvidence v-if="workspace.selection?.kind === 'site' && workspace.site" :detail="workspace.site" />
+    <PauseEvidence v-else-if="workspace.selection?.kind === 'pause' && workspace.collection" :detail="workspace.collection" />
+    <p v-else class="quiet">Looking it up …</p>
+  </aside>
+</template>
+
+<style scoped>
+.drawer { position: relative; width: 334px; background: var(--paper-2); border-left: 1px solid var(--rule); overflow: auto; padding: 12px 16px 20px; }
+.close { position: absolute; right: 14px; top: 12px; font-size: 12px; }
+@media (max-width: 1100px) { .drawer { width: 280px; } }
+</style>

@@ -1,0 +1,61 @@
+<script setup lang="ts">
+import { formatBytes, formatDuration, formatPercent } from '@brisk-heron/core';
+import { computed } from 'vue';
+import { useWorkspace, type ViewName } from '../stores/workspace.ts';
+
+/** The views, each named by its question and answered in a line from the span. */
+const workspace = useWorkspace();
+
+interface Question { readonly view: ViewName; readonly text: string; readonly answer: string; readonly urgent: boolean }
+
+const questions = computed<Question[]>(() => {
+  const { overview } = workspace;
+  if (overview === null) return [];
+  const rises = overview.verdict === 'growing' || overview.verdict === 'stepping';
+  const growth = rises && overview.growthBytesPerSec !== null ? `${formatBytes(overview.growthBytesPerSec * 60)}/min` : overview.verdict;
+  const share = overview.throughputRatio === null ? 'share of time unknown' : `${formatPercent(1 - overview.throughputRatio)} of time`;
+  const worst = overview.longestPauseMs === null ? 'no pauses' : `worst ${formatDuration(overview.longestPauseMs)}`;
+  const rate = overview.allocBytesPerSec === null ? 'rate unknown' : `${overview.allocLowerBound ? 'at least ' : ''}${formatBytes(overview.allocBytesPerSec)}/s`;
+  const leading = overview.leadingAllocator === null ? '' : ` · ${overview.leadingAllocator.split(' ')[0]} ${formatPercent(overview.leadingAllocatorRatio)}`;
+  return [
+    { view: 'growth', text: 'Is it growing?', answer: growth, urgent: rises },
+    { view: 'collections', text: 'What does collecting cost?', answer: overview.storms > 0 ? `${overview.storms} storm${overview.storms === 1 ? '' : 's'} · ${worst}` : `${share} · ${worst}`, urgent: overview.storms > 0 },
+    { view: 'sites', text: 'Who allocates?', answer: `${rate}${leading}`, urgent: false },
+  ];
+});
+</script>
+
+<template>
+  <nav class="rail" aria-label="Questions">
+    <router-link
+      v-for="question in questions" :key="question.view" replace class="question" active-class="" :aria-current="question.view === workspace.view ? 'page' : undefined"
+      :to="{ name: 'recording', params: { id: workspace.recordingId, view: question.view } }"
+    >
+      <span class="ask">{{ question.text }}</span>
+      <span class="answer condensed" :class="question.urgent ? 'urgent' : 'quiet'">{{ question.answer }}</span>
+    </router-link>
+    <div v-if="workspace.overview" class="foot quiet condensed">
+      <details v-if="workspace.overview.issues.count > 0">
+        <summary class="urgent">{{ workspace.overview.issues.count }} lines left out</summary>
+        <ul><li v-for="issue in workspace.overview.issues.first.slice(0, 20)" :key="issue.line">{{ issue.message }}</li></ul>
+      </details>
+      <details v-if="workspace.overview.notes.length > 0">
+        <summary>What the recorder cannot see</summary>
+        <ul><li v-for="note in workspace.overview.notes" :key="note.code + note.tMs">{{ note.message }}</li></ul>
+      </details>
+    </div>
+  </nav>
+</template>
+
+<style scoped>
+.rail { display: flex; flex-direction: column; border-right: 1px solid var(--rule); overflow: auto; padding-top: 8px; }
+.question { display: block; padding: 5px 12px 6px 22px; border-left: 4px solid transparent; color: var(--ink); text-decoration: none; }
+.question:hover { background: var(--paper-2); }
+.question[aria-current] { background: var(--paper-2); border-left-color: var(--ink); }
+.ask { display: block; font-weight: 500; font-size: 13.5px; }
+.answer { display: block; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.foot { margin-top: auto; padding: 10px 14px 12px 26px; font-size: 12.5px; }
+.foot ul { padding-left: 14px; margin: 4px 0 8px; }
+.foot li { margin-bottom: 4px; overflow-wrap: anywhere; }
+summary { cursor: pointer; }
+</style>

@@ -1,0 +1,285 @@
+<script setup lang="ts">
+import { formatBytes, formatClock, formatDuration, Scope } from '@brisk-heron/core';
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import { useTheme } from 'vuetify';
+import { PAUSE_LEAST_MS, pauseAt, pauseDepth, ribbonLayout, timeAt, xOf, yOfBytes, zoomed } from '../charts/ribbon-layout.ts';
+import { bandColours, paintStrata, pixelColour } from '../charts/strata-paint.ts';
+import { byteLabel, byteTicks, timeLabel, timeTicks } from '../charts/ticks.ts';
+import { useWorkspace } from '../stores/workspace.ts';
+import { OWN_KIND } from '../workers/answers/ribbon.ts';
+
+/** Time runs across; memory stands above the axis, pauses hang below it. Dragging selects the span. */
+const HEIGHT = 206;
+const DRAG_LEAST = 4;
+const REACH = 5;
+const workspace = useWorkspace();
+const theme = useTheme();
+const frame = ref<HTMLElement | null>(null);
+const canvas = ref<HTMLCanvasElement | null>(null);
+const width = ref(1200);
+const drag = ref<{ from: number; to: number } | null>(null);
+let observer: ResizeObserver | null = null;
+
+const layout = computed(() => {
+  const answer = workspace.ribbon;
+  return answer === null ? null : ribbonLayout(width.value, HEIGHT, answer.window, answer.peakBytes);
+});
+
+const bytesAxis = computed(() => (layout.value === null ? [] : byteTicks(layout.value.mostBytes, 3).map((bytes) => ({ bytes, y: yOfBytes(layout.value!, bytes), label: byteLabel(bytes) }))));
+const pauseAxis = computed(() => (layout.value === null ? [] : [1, 10, 100].map((ms) => ({ ms, y: layout.value!.axis + pauseDepth(layout.value!, ms) }))));
+const timeAxis = computed(() => {
+  if (layout.value === null) return [];
+  const { window } = layout.value;
+  const ticks = timeTicks(window.fromMs, window.toMs, width.value / 110);
+  const stepMs = ticks.length > 1 ? ticks[1]! - ticks[0]! : 1000;
+  return ticks.map((tMs) => ({ x: xOf(layout.value!, tMs), label: timeLabel(tMs, stepMs) }));
+});
+
+const pausePaths = computed(() => {
+  const answer = workspace.ribbon;
+  const place = layout.value;
+  const paths = { young: '', mixed: '', whole: '', own: '', ends: [] as { x: number; y: number; mixed: boolean; own: boolean }[] };
+  if (answer === null || place === null) return paths;
+  for (let at = 0; at < answer.pauseMs.length; at++) {
+    const x = xOf(place, answer.pauseMs[at]!);
+    const y = place.axis + pauseDepth(place, answer.pauseDurationMs[at]!);
+    const stroke = `M${x.toFixed(1)},${place.axis}V${y.toFixed(1)}`;
+    const kind = answer.pauseKind[at]!;
+    const own = kind >= OWN_KIND;
+    const scope = own ? kind - OWN_KIND : kind;
+    if (own) paths.own += stroke;
+    else if (scope === Scope.young) paths.young += stroke;
+    else if (scope === Scope.mixed) paths.mixed += stroke;
+    else paths.whole += stroke;
+    if (scope !== Scope.young) paths.ends.push({ x, y, mixed: scope === Scope.mixed, own });
+  }
+  return paths;
+});
+
+const floorLine = computed(() => {
+  const answer = workspace.ribbon;
+  const place = layout.value;
+  if (answer === null || place === null || answer.hasStrata) return '';
+  return Array.from(answer.floorMs, (tMs, at) => `${at === 0 ? 'M' : 'L'}${xOf(place, tMs).toFixed(1)},${yOfBytes(place, answer.floorBytes[at]!).toFixed(1)}`).join('');
+});
+
+const marks = computed(() => {
+  const place = layout.value;
+  const answer = workspace.ribbon;
+  if (place === null || answer === null) return [];
+  let free = -Infinity;
+  return answer.marks.filter(({ tMs }) => tMs >= answer.window.fromMs && tMs <= answer.window.toMs).map(({ tMs, label }) => {
+    const x = xOf(place, tMs);
+    const wide = 12 + label.length * 5.6;
+    const shown = x > free;
+    if (shown) free = x + wide;
+    return { x, label, wide, shown };
+  });
+});
+
+const spanEdges = computed(() => {
+  const place = layout.value;
+  if (place === null) return null;
+  if (drag.value !== null) return { left: Math.min(drag.value.from, drag.value.to), right: Math.max(drag.value.from, drag.value.to) };
+  const { span } = workspace;
+  if (span === null) return null;
+  return { left: Math.max(place.left, xOf(place, span.fromMs)), right: Math.min(place.right, xOf(place, span.toMs)) };
+});
+
+const spanText = computed(() => {
+  const place = layout.value;
+  const edges = spanEdges.value;
+  if (place === null || edges === null) return '';
+  const fromMs = drag.value === null ? workspace.span!.fromMs : timeAt(place, edges.left);
+  const toMs = drag.value === null ? workspace.span!.toMs : timeAt(place, edges.right);
+  return `span ${formatClock(fromMs, true)} – ${formatClock(toMs, true)} (${formatDuration(toMs - fromMs)})`;
+});
+
+const text = computed(() => {
+  const answer = workspace.ribbon;
+  if (answer === null) return 'Memory over time';
+  const where = `from ${formatClock(answer.window.fromMs)} to ${formatClock(answer.window.toMs)}`;
+  return `Memory and pauses ${where}: at most ${formatBytes(answer.peakBytes)} used, ${answer.pauseMs.length} pauses drawn, ${answer.marks.length} marks. Arrow keys move, plus and minus zoom, Shift with arrows changes the span, Escape drops it.`;
+});
+
+function paint(): void {
+  const answer = workspace.ribbon;
+  const place = layout.value;
+  const element = canvas.value;
+  if (answer === null || place === null || element === null) return;
+  const density = Math.min(2, globalThis.devicePixelRatio || 1);
+  const wide = Math.round((place.right - place.left) * density);
+  const tall = Math.round((place.axis - place.top) * density);
+  if (wide < 1 || tall < 1) return;
+  element.width = wide;
+  element.height = tall;
+  const context = element.getContext('2d');
+  if (context === null) return;
+  const image = context.createImageData(wide, tall);
+  const token = (name: string): string => getComputedStyle(element).getPropertyValue(name).trim();
+  paintStrata(new Uint32Array(image.data.buffer), wide, tall, answer, place, {
+    bands: bandColours([0, 1, 2, 3].map((stop) => token(`--strata-${stop}`)), answer.bands),
+    edge: pixelColour(token('--paper')), rest: pixelColour(token('--rest')), floor: pixelColour(token('--strata-1')),
+  });
+  context.putImageData(image, 0, 0);
+}
+
+function resize(): void {
+  width.value = frame.value?.clientWidth ?? 1200;
+  const bins = Math.max(100, Math.min(2000, Math.round(width.value - 76)));
+  if (bins !== workspace.ribbonBins) {
+    workspace.ribbonBins = bins;
+    void workspace.refresh();
+  }
+}
+
+onMounted(() => {
+  observer = new ResizeObserver(resize);
+  if (frame.value !== null) observer.observe(frame.value);
+  resize();
+});
+onBeforeUnmount(() => observer?.disconnect());
+watch([() => workspace.ribbon, layout, () => theme.global.name.value], paint, { flush: 'post' });
+
+function pointerX(event: PointerEvent | WheelEvent): number {
+  return event.clientX - (frame.value?.getBoundingClientRect().left ?? 0);
+}
+
+function inside(x: number): number {
+  return Math.min(layout.value!.right, Math.max(layout.value!.left, x));
+}
+
+function begin(event: PointerEvent): void {
+  if (layout.value === null || event.button !== 0) return;
+  (event.currentTarget as Element).setPointerCapture(event.pointerId);
+  const x = inside(pointerX(event));
+  drag.value = { from: x, to: x };
+}
+
+function move(event: PointerEvent): void {
+  if (drag.value !== null) drag.value = { from: drag.value.from, to: inside(pointerX(event)) };
+}
+
+function finish(event: PointerEvent): void {
+  const dragged = drag.value;
+  const place = layout.value;
+  drag.value = null;
+  if (dragged === null || place === null) return;
+  if (Math.abs(dragged.to - dragged.from) >= DRAG_LEAST) {
+    workspace.setSpan({ fromMs: timeAt(place, Math.min(dragged.from, dragged.to)), toMs: timeAt(place, Math.max(dragged.from, dragged.to)) });
+  } else choosePause(event, dragged.to);
+}
+
+function choosePause(event: PointerEvent, x: number): void {
+  const answer = workspace.ribbon;
+  const place = layout.value;
+  const y = event.clientY - (frame.value?.getBoundingClientRect().top ?? 0);
+  if (answer === null || place === null || y < place.axis) return;
+  const at = pauseAt(place, answer.pauseMs, answer.pauseDurationMs, x, REACH);
+  if (at >= 0) workspace.select({ kind: 'pause', row: answer.pauseRow[at]! });
+}
+
+function wheel(event: WheelEvent): void {
+  const place = layout.value;
+  if (place === null) return;
+  const { window } = place;
+  if (Math.abs(event.deltaX) > Math.abs(event.deltaY) || event.shiftKey) pan((event.deltaX || event.deltaY) / (place.right - place.left));
+  else workspace.setWindow(zoomed(window, event.deltaY > 0 ? 1.25 : 0.8, timeAt(place, inside(pointerX(event)))));
+}
+
+function pan(share: number): void {
+  const { fromMs, toMs } = workspace.shownWindow;
+  const byMs = (toMs - fromMs) * share;
+  if (workspace.window !== null) workspace.setWindow({ fromMs: fromMs + byMs, toMs: toMs + byMs });
+}
+
+function resizeSpan(share: number): void {
+  const { fromMs, toMs } = workspace.shownWindow;
+  const span = workspace.span ?? { fromMs: (fromMs + toMs) / 2, toMs: (fromMs + toMs) / 2 };
+  const end = Math.min(workspace.durationMs, span.toMs + (toMs - fromMs) * share);
+  if (end > span.fromMs) workspace.setSpan({ fromMs: span.fromMs, toMs: end });
+}
+
+function key(event: KeyboardEvent): void {
+  const window = workspace.shownWindow;
+  const middleMs = (window.fromMs + window.toMs) / 2;
+  switch (event.key) {
+    case 'ArrowLeft': if (event.shiftKey) resizeSpan(-0.05); else pan(-0.1); break;
+    case 'ArrowRight': if (event.shiftKey) resizeSpan(0.05); else pan(0.1); break;
+    case '+': case '=': workspace.setWindow(zoomed(window, 0.7, middleMs)); break;
+    case '-': workspace.setWindow(zoomed(window, 1.4, middleMs)); break;
+    case 'Home': workspace.setWindow(null); break;
+    case 'Escape': workspace.setSpan(null); break;
+    default: return;
+  }
+  event.preventDefault();
+}
+</script>
+
+<template>
+  <section
+    ref="frame" class="ribbon" tabindex="0" role="application" :aria-label="text" data-test="ribbon" :style="{ height: `${HEIGHT}px` }"
+    @pointerdown="begin" @pointermove="move" @pointerup="finish" @wheel.prevent="wheel" @keydown="key"
+  >
+    <template v-if="layout">
+      <canvas ref="canvas" :style="{ left: `${layout.left}px`, top: `${layout.top}px`, width: `${layout.right - layout.left}px`, height: `${layout.axis - layout.top}px` }" />
+      <svg :width="width" :height="HEIGHT" aria-hidden="true">
+        <g v-for="tick in bytesAxis" :key="tick.bytes"><text :x="layout.left - 8" :y="tick.y" dy="0.35em" text-anchor="end">{{ tick.label }}</text></g>
+        <g v-for="tick in pauseAxis" :key="`p${tick.ms}`"><text :x="layout.left - 8" :y="tick.y" dy="0.35em" text-anchor="end" class="small">{{ tick.ms }}{{ tick.ms === 100 ? ' ms' : '' }}</text></g>
+        <text v-for="tick in timeAxis" :key="tick.x" :x="tick.x" :y="HEIGHT - 5" text-anchor="middle">{{ tick.label }}</text>
+        <rect v-for="storm in workspace.ribbon?.storms ?? []" :key="storm.fromMs" class="storm" :x="xOf(layout, storm.fromMs)" :y="layout.axis" :width="Math.max(2, xOf(layout, storm.toMs) - xOf(layout, storm.fromMs))" :height="layout.pauseEnd - layout.axis" />
+        <path :d="floorLine" class="floor" />
+        <line :x1="layout.left" :x2="layout.right" :y1="layout.axis" :y2="layout.axis" class="axis" />
+        <path :d="pausePaths.own" class="own" />
+        <path :d="pausePaths.young" class="young" />
+        <path :d="pausePaths.mixed" class="whole" />
+        <path :d="pausePaths.whole" class="whole" />
+        <template v-for="(end, place) in pausePaths.ends" :key="`e${place}`">
+          <circle v-if="end.mixed" :cx="end.x" :cy="end.y" r="2.300" class="mixed-end" />
+          <rect v-else :x="end.x - 2.200" :y="end.y - 2.200" width="4.400" height="4.400" :class="end.own ? 'own-end' : 'whole-end'" />
+        </template>
+        <g v-for="mark in marks" :key="mark.x" class="mark">
+          <line :x1="mark.x" :x2="mark.x" :y1="layout.top - 8" :y2="layout.axis" />
+          <path v-if="mark.shown" :d="`M${mark.x},${layout.top - 20}h${mark.wide}l-4,6l4,6H${mark.x}z`" />
+          <text v-if="mark.shown" :x="mark.x + 3" :y="layout.top - 10.500">{{ mark.label }}</text>
+        </g>
+        <template v-if="spanEdges">
+          <rect class="outside" :x="layout.left" :y="0" :width="Math.max(0, spanEdges.left - layout.left)" :height="HEIGHT - 18" />
+          <rect class="outside" :x="spanEdges.right" :y="0" :width="Math.max(0, layout.right - spanEdges.right)" :height="HEIGHT - 18" />
+          <line class="edge" :x1="spanEdges.left" :x2="spanEdges.left" y1="0" :y2="HEIGHT - 18" />
+          <line class="edge" :x1="spanEdges.right" :x2="spanEdges.right" y1="0" :y2="HEIGHT - 18" />
+        </template>
+      </svg>
+      <div class="controls condensed" @pointerdown.stop @pointerup.stop>
+        <span v-if="spanText" data-test="span">{{ spanText }}</span>
+        <button v-if="workspace.span && !drag" type="button" class="linklike" @click="workspace.setSpan(null)">whole recording</button>
+        <button v-if="workspace.span && !drag" type="button" class="linklike" @click="workspace.setWindow(workspace.span)">zoom to it</button>
+        <button v-if="workspace.window" type="button" class="linklike" @click="workspace.setWindow(null)">{{ workspace.isLive ? 'follow the head' : 'show all' }}</button>
+      </div>
+      <p class="visually-hidden">Pauses hang on a logarithmic scale from {{ PAUSE_LEAST_MS }} ms.</p>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.ribbon { position: relative; border-bottom: 1px solid var(--rule); user-select: none; cursor: crosshair; touch-action: none; overflow: hidden; }
+.ribbon:focus-visible { outline-offset: -3px; }
+canvas { position: absolute; image-rendering: auto; }
+svg { position: absolute; inset: 0; }
+.small { font-size: 11px; }
+.axis { stroke: var(--ink-2); }
+.floor { fill: none; stroke: var(--kept); stroke-width: 1.6; }
+.young { stroke: var(--ink-2); stroke-width: 1; fill: none; }
+.whole { stroke: var(--ink); stroke-width: 1.5; fill: none; }
+.own { stroke: var(--ink-2); stroke-width: 1; stroke-dasharray: 2 2; fill: none; opacity: .75; }
+.whole-end { fill: var(--ink); }
+.own-end { fill: var(--paper); stroke: var(--ink-2); }
+.mixed-end { fill: var(--paper); stroke: var(--ink); }
+.storm { fill: var(--attention); opacity: .16; }
+.mark line { stroke: var(--ink); stroke-width: .8; opacity: .7; }
+.mark path { fill: var(--paper); stroke: var(--ink); stroke-width: .8; }
+.mark text { fill: var(--ink); font-size: 11px; }
+.outside { fill: var(--paper); opacity: .62; }
+.edge { stroke: var(--ink); stroke-width: 1.3; }
+.controls { position: absolute; right: 20px; bottom: 0; display: flex; gap: 12px; font-size: 12.5px; background: var(--paper); padding: 0 6px; cursor: default; }
+</style>

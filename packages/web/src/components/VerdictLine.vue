@@ -1,0 +1,73 @@
+<script setup lang="ts">
+import { formatBytes, formatClock, type Clause } from '@brisk-heron/core';
+import { computed } from 'vue';
+import { useRouter } from 'vue-router';
+import { useWorkspace } from '../stores/workspace.ts';
+import HeronMark from './HeronMark.vue';
+import ThemeSwitch from './ThemeSwitch.vue';
+
+const workspace = useWorkspace();
+const router = useRouter();
+
+const about = computed(() => {
+  const { overview } = workspace;
+  if (overview === null) return '';
+  const parts = [overview.runtime, overview.collector === 'V8' ? '' : overview.collector, overview.heaps > 1 ? `${overview.heaps} heaps` : ''];
+  if (overview.samplingIntervalBytes !== null) parts.push(`every ${formatBytes(overview.samplingIntervalBytes).replace('.0', '')}`);
+  return parts.filter((part) => part !== '').join(' · ');
+});
+
+const state = computed(() => {
+  switch (workspace.link) {
+    case 'live': return { text: `recording ${formatClock(workspace.durationMs)}`, live: true };
+    case 'waiting': return { text: 'connected, nothing is coming', live: false };
+    case 'disconnected': return { text: 'server not reached; trying again', live: false };
+    case 'connecting': return { text: 'connecting …', live: false };
+    case 'ended': return { text: `ended after ${formatClock(workspace.durationMs)}`, live: false };
+    case 'none': return { text: formatClock(workspace.durationMs), live: false };
+  }
+});
+
+function goTo(clause: Clause): void {
+  if (clause.evidence === 'none') return;
+  void router.replace({ name: 'recording', params: { id: workspace.recordingId, view: 'growth' } });
+  if (clause.evidence === 'sites') {
+    const first = workspace.growth?.sites[0];
+    if (first !== undefined) workspace.select({ kind: 'site', frameId: first.frameId });
+  }
+}
+</script>
+
+<template>
+  <header class="verdict">
+    <router-link to="/" class="home" aria-label="All recordings" title="All recordings"><HeronMark /></router-link>
+    <div class="name">
+      <strong>{{ workspace.name }}</strong>
+      <span class="quiet condensed">{{ about }}</span>
+    </div>
+    <h1 class="sentence" aria-live="polite" data-test="verdict" :data-kind="workspace.overview?.verdict">
+      <template v-for="(clause, place) in workspace.overview?.clauses ?? []" :key="place">
+        <button type="button" :class="{ pressing: clause.urgent }" :disabled="clause.evidence === 'none'" @click="goTo(clause)">{{ clause.text }}</button>{{ place + 1 < (workspace.overview?.clauses.length ?? 0) ? '; ' : '.' }}
+      </template>
+    </h1>
+    <div class="state">
+      <span :class="{ live: state.live }" class="condensed" data-test="link">{{ state.text }}</span>
+      <ThemeSwitch />
+    </div>
+  </header>
+</template>
+
+<style scoped>
+.verdict { display: flex; align-items: center; gap: 10px; height: 58px; padding: 0 18px 0 14px; border-bottom: 1px solid var(--rule); }
+.home { color: var(--ink); line-height: 0; }
+.name { display: flex; flex-direction: column; flex: 0 0 auto; max-width: 260px; line-height: 1.3; }
+.name strong { font-size: 14px; font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.name span { font-size: 12.5px; white-space: nowrap; }
+.sentence { flex: 1; text-align: center; font-weight: 400; line-height: 1.35; text-wrap: balance; }
+.sentence button { font: inherit; color: inherit; }
+.sentence button:not(:disabled) { border-bottom: 1.5px solid var(--rule); }
+.sentence button.pressing { border-bottom-color: var(--attention); }
+.sentence button:not(:disabled):hover { background: var(--paper-2); }
+.state { display: flex; flex-direction: column; align-items: flex-end; line-height: 1.3; }
+.live::before { content: ''; display: inline-block; width: 8px; height: 8px; margin-right: 6px; border-radius: 50%; background: var(--attention); }
+</style>

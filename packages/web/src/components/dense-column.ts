@@ -1,0 +1,13 @@
+/** One column of a dense table over rows of T. */
+export interface DenseColumn<T> {
+  readonly key: string;
+  readonly title: string;
+  /** Text of the cell, when no slot draws it. */
+  readonly text?: (row: T) => string;
+  /** Exact value, shown when the pointer rests on the cell. */
+  readonly hint?: (row: T) => string;
+  /** What the column sorts by; a column without it cannot be sorted. */
+  readonly order?: (row: T) => number | string;
+  /** Text columns stand left and sort upward first. */
+  readonly isText?: boolean;
+}

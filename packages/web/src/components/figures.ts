@@ -1,0 +1,19 @@
+import { formatBytes } from '@brisk-heron/core';
+
+/** 95 % half-width of an estimate as text: `± 0.20 MiB`, '' when the figure is exact. */
+export function plusMinus(se: number): string {
+  return se > 0 ? `± ${formatBytes(1.96 * se)}` : '';
+}
+
+/** Exact bytes for a hint. */
+export function exactBytes(bytes: number): string {
+  return Number.isFinite(bytes) ? `${Math.round(bytes).toLocaleString('en')} bytes (1 MiB = 1,048,576)` : 'unknown';
+}
+
+/** What a live series looks like, in a word. */
+export function patternOf(site: { readonly growthLow: number; readonly growthHigh: number; readonly tau: number; readonly liveBytes: Float64Array }): string {
+  if (!site.liveBytes.some((bytes) => bytes > 0)) return 'nothing old enough';
+  if (site.growthLow > 0) return site.tau > 0.8 ? 'rises steadily' : 'rises';
+  if (site.growthHigh < 0) return 'falls';
+  return site.tau > 0.5 ? 'unclear' : 'steady';
+}

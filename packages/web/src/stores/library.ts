@@ -1,0 +1,108 @@
+import { liveQuery, type Subscription } from 'dexie';
+import { defineStore } from 'pinia';
+import { ref, shallowRef } from 'vue';
+import { z } from 'zod';
+import { HeronDb, type RecordingRow } from '../db/heron-db.ts';
+import type { Progress } from '../workers/protocol.ts';
+import { CancelledError, WorkerClient } from '../workers/worker-client.ts';
+
+const streamSchema = z.object({
+  id: z.string(), name: z.string(), program: z.string(), runtime: z.string(), startedEpochMs: z.number(), bytes: z.number(), connected: z.boolean(),
+  ended: z.object({ exitCode: z.number().nullable(), signal: z.string().nullable() }).nullable(),
+});
+const streamsSchema = z.object({ streams: z.array(streamSchema) });
+const samplesSchema = z.object({ samples: z.array(z.string()) });
+
+export type ServerStream = z.infer<typeof streamSchema>;
+
+/** A recording that follows a stream has an id of its own form. */
+export function liveId(streamId: string): string {
+  return `live-${streamId}`;
+}
+
+/** Recordings kept in the browser, streams and samples on the server, and importing and exporting. */
+export const useLibrary = defineStore('library', () => {
+  const db = new HeronDb();
+  const recordings = shallowRef<readonly RecordingRow[] | null>(null);
+  const streams = shallowRef<readonly ServerStream[]>([]);
+  const samples = shallowRef<readonly string[]>([]);
+  const serverReached = ref(true);
+  const importing = shallowRef<Progress | null>(null);
+  const problem = ref('');
+  let importer: WorkerClient | null = null;
+  let listening: Subscription | null = null;
+
+  function listen(): void {
+    listening ??= liveQuery(() => db.recordings.orderBy('addedEpochMs').reverse().toArray()).subscribe({
+      next: (rows) => { recordings.value = rows; },
+      error: () => { problem.value = 'the browser does not let this page store anything: recordings cannot be kept'; recordings.value = []; },
+    });
+  }
+
+  async function askServer(): Promise<void> {
+    try {
+      streams.value = streamsSchema.parse(await (await fetch('/api/streams')).json()).streams;
+      if (samples.value.length === 0) samples.value = samplesSchema.parse(await (await fetch('/api/samples')).json()).samples;
+      serverReached.value = true;
+    } catch {
+      serverReached.value = false;
+    }
+  }
+
+  /** Imports files; answers the new recording's id, or null when that failed or was cancelled. */
+  async function importFiles(files: readonly File[]): Promise<string | null> {
+    problem.value = '';
+    importing.value = { doing: 'Opening', doneBytes: 0, totalBytes: NaN };
+    importer = new WorkerClient({ onProgress: (progress) => { importing.value = progress; } });
+    try {
+      return (await importer.ask('importFiles', { files: [...files] })).recordingId;
+    } catch (error) {
+      if (!(error instanceof CancelledError)) problem.value = `${files.map((file) => file.name).join(', ')}: ${error instanceof Error ? error.message : String(error)}`;
+      return null;
+    } finally {
+      importer?.close();
+      importer = null;
+      importing.value = null;
+    }
+  }
+
+  /** Stops an import that runs; what it had stored is removed. */
+  async function cancelImport(): Promise<void> {
+    importer?.close();
+    await removeUnfinished();
+  }
+
+  async function removeUnfinished(): Promise<void> {
+    const unfinished = await db.recordings.filter((row) => row.sentence === '' && row.streamId === '').primaryKeys();
+    for (const id of unfinished) await db.removeRecording(id);
+  }
+
+  async function importSample(name: string): Promise<string | null> {
+    const response = await fetch(`/samples/${encodeURIComponent(name)}`);
+    return importFiles([new File([await response.blob()], name)]);
+  }
+
+  async function exportRecording(id: string): Promise<void> {
+    const client = new WorkerClient();
+    try {
+      const { blob, name } = await client.ask('exportFile', { recordingId: id });
+      const link = document.createElement('a');
+      link.href = URL.createObjectURL(blob);
+      link.download = name;
+      link.click();
+      setTimeout(() => URL.revokeObjectURL(link.href), 60_000);
+    } catch (error) {
+      problem.value = error instanceof Error ? error.message : String(error);
+    } finally {
+      client.close();
+    }
+  }
+
+  const rename = (id: string, name: string): Promise<unknown> => db.recordings.update(id, { name });
+  const remove = (id: string): Promise<void> => db.removeRecording(id);
+
+  return {
+    recordings, streams, samples, serverReached, importing, problem,
+    listen, askServer, importFiles, cancelImport, importSample, exportRecording, rename, remove, db,
+  };
+});

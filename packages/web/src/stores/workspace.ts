@@ -1,0 +1,216 @@
+import type { Charge, Span } from '@brisk-heron/core';
+import { defineStore } from 'pinia';
+import { computed, ref, shallowRef } from 'vue';
+import { HeronDb } from '../db/heron-db.ts';
+import type { CollectionDetail, CollectionsAnswer } from '../workers/answers/collections.ts';
+import type { GrowthAnswer } from '../workers/answers/growth.ts';
+import type { Overview } from '../workers/answers/overview.ts';
+import type { RibbonAnswer } from '../workers/answers/ribbon.ts';
+import type { SiteDetail } from '../workers/answers/site-detail.ts';
+import type { SitesAnswer } from '../workers/answers/sites.ts';
+import type { LinkState, Progress } from '../workers/protocol.ts';
+import { CancelledError, WorkerClient } from '../workers/worker-client.ts';
+
+export type ViewName = 'growth' | 'collections' | 'sites';
+export type Selection = { readonly kind: 'site'; readonly frameId: number } | { readonly kind: 'pause'; readonly row: number } | null;
+
+const LEAST_WINDOW_MS = 20;
+const RATE_BINS = 120;
+
+/** One open recording: the window and span looked at, what is selected, and the worker's answers to them. */
+export const useWorkspace = defineStore('workspace', () => {
+  const recordingId = ref('');
+  const name = ref('');
+  const durationMs = ref(0);
+  const link = ref<LinkState>('none');
+  const warning = ref('');
+  const failure = ref('');
+  const loading = shallowRef<Progress | null>(null);
+  const view = ref<ViewName>('growth');
+  const charge = ref<Charge>('ownFrame');
+  const find = ref('');
+  const span = shallowRef<Span | null>(null);
+  /** Window of the ribbon; null shows the whole recording. */
+  const window = shallowRef<Span | null>(null);
+  const selection = shallowRef<Selection>(null);
+  const ribbonBins = ref(1000);
+  const overview = shallowRef<Overview | null>(null);
+  const ribbon = shallowRef<RibbonAnswer | null>(null);
+  const growth = shallowRef<GrowthAnswer | null>(null);
+  const collections = shallowRef<CollectionsAnswer | null>(null);
+  const sites = shallowRef<SitesAnswer | null>(null);
+  const site = shallowRef<SiteDetail | null>(null);
+  const collection = shallowRef<CollectionDetail | null>(null);
+  let client: WorkerClient | null = null;
+  let asked = 0;
+  let running = false;
+  let again = false;
+
+  const isLive = computed(() => link.value === 'live' || link.value === 'waiting');
+  const shownWindow = computed<Span>(() => window.value ?? { fromMs: 0, toMs: Math.max(LEAST_WINDOW_MS, durationMs.value) });
+  /** The ribbon follows the head of a live recording until the engineer looks elsewhere. */
+  const follows = computed(() => isLive.value && window.value === null);
+
+  async function open(id: string): Promise<void> {
+    close();
+    recordingId.value = id;
+    const streamId = id.startsWith('live-') ? id.slice(5) : '';
+    loading.value = { doing: 'Opening', doneBytes: 0, totalBytes: NaN };
+    const opened = new WorkerClient({
+      onProgress: (progress) => { loading.value = progress; },
+      onChanged: (changed) => {
+        durationMs.value = changed.durationMs;
+        link.value = changed.link;
+        warning.value = changed.warning;
+        if (changed.durationMs > 0) void refresh();
+      },
+      onCrash: (message) => { failure.value = message; },
+    });
+    client = opened;
+    try {
+      await opened.ask('open', { recordingId: id, streamId, server: location.origin.replace(/^http/, 'ws') });
+      name.value = (await new HeronDb().recordings.get(id))?.name ?? '';
+    } catch (error) {
+      fail(error);
+    }
+  }
+
+  /** Asks again for everything on the screen; while it runs, one more round is remembered, however often it is called. */
+  async function refresh(): Promise<void> {
+    if (running) {
+      again = true;
+      return;
+    }
+    running = true;
+    do {
+      again = false;
+      await askAll();
+    } while (again);
+    running = false;
+  }
+
+  // Answers to what was asked before the recording was changed or closed are dropped.
+  async function askAll(): Promise<void> {
+    const current = client;
+    if (current === null) return;
+    const turn = asked;
+    try {
+      await Promise.all([askRibbon(current, turn), askOverview(current, turn), askView(current, turn), askSelection(current, turn)]);
+      if (turn === asked) loading.value = null;
+    } catch (error) {
+      if (turn === asked) fail(error);
+    }
+  }
+
+  async function askRibbon(from: WorkerClient, turn: number): Promise<void> {
+    const answer = await from.ask('ribbon', { window: shownWindow.value, bins: ribbonBins.value });
+    if (turn === asked) ribbon.value = answer;
+  }
+
+  async function askOverview(from: WorkerClient, turn: number): Promise<void> {
+    const answer = await from.ask('overview', { span: span.value });
+    if (turn !== asked) return;
+    overview.value = answer;
+    if (name.value === '' || name.value.startsWith('20')) name.value = answer.program || name.value;
+  }
+
+  async function askView(from: WorkerClient, turn: number): Promise<void> {
+    const asks = { span: span.value, charge: charge.value };
+    switch (view.value) {
+      case 'growth': {
+        const answer = await from.ask('growth', asks);
+        if (turn === asked) growth.value = answer;
+        return;
+      }
+      case 'collections': {
+        const answer = await from.ask('collections', { span: span.value, bins: RATE_BINS });
+        if (turn === asked) collections.value = answer;
+        return;
+      }
+      case 'sites': {
+        const answer = await from.ask('sites', asks);
+        if (turn === asked) sites.value = answer;
+      }
+    }
+  }
+
+  async function askSelection(from: WorkerClient, turn: number): Promise<void> {
+    const chosen = selection.value;
+    if (chosen === null) return;
+    if (chosen.kind === 'site') {
+      const answer = await from.ask('site', { span: span.value, charge: charge.value, frameId: chosen.frameId });
+      if (turn === asked) site.value = answer;
+    } else {
+      const answer = await from.ask('collection', { row: chosen.row });
+      if (turn === asked) collection.value = answer;
+    }
+  }
+
+  function fail(error: unknown): void {
+    if (error instanceof CancelledError) return;
+    failure.value = error instanceof Error ? error.message : String(error);
+    loading.value = null;
+  }
+
+  function select(chosen: Selection): void {
+    selection.value = chosen;
+    void refresh();
+  }
+
+  function setSpan(chosen: Span | null): void {
+    span.value = chosen;
+    void refresh();
+  }
+
+  /** Shows a window of time, kept inside the recording; null shows all of it. */
+  function setWindow(chosen: Span | null): void {
+    if (chosen === null) window.value = null;
+    else {
+      const length = Math.min(durationMs.value, Math.max(LEAST_WINDOW_MS, chosen.toMs - chosen.fromMs));
+      const fromMs = Math.min(Math.max(0, chosen.fromMs), durationMs.value - length);
+      window.value = length >= durationMs.value && !isLive.value ? null : { fromMs, toMs: fromMs + length };
+    }
+    void refresh();
+  }
+
+  function show(next: ViewName): void {
+    view.value = next;
+    void refresh();
+  }
+
+  function chargeTo(next: Charge): void {
+    charge.value = next;
+    selection.value = selection.value?.kind === 'site' ? null : selection.value;
+    void refresh();
+  }
+
+  /** Leaves a mark in the recorded program, when it is connected. Answers what went wrong, '' for nothing. */
+  async function mark(label: string): Promise<string> {
+    const response = await fetch(`/api/streams/${encodeURIComponent(recordingId.value.slice(5))}/commands`, {
+      method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ do: 'mark', label }),
+    }).catch(() => null);
+    return response?.ok === true ? '' : 'the program is not connected, so it cannot be marked';
+  }
+
+  function close(): void {
+    client?.close();
+    client = null;
+    asked++;
+    name.value = '';
+    durationMs.value = 0;
+    link.value = 'none';
+    warning.value = '';
+    failure.value = '';
+    loading.value = null;
+    span.value = null;
+    window.value = null;
+    selection.value = null;
+    for (const answer of [overview, ribbon, growth, collections, sites, site, collection]) answer.value = null;
+  }
+
+  return {
+    recordingId, name, durationMs, link, warning, failure, loading, view, charge, find, span, window, selection, ribbonBins,
+    overview, ribbon, growth, collections, sites, site, collection, isLive, shownWindow, follows,
+    open, refresh, select, setSpan, setWindow, show, chargeTo, mark, close,
+  };
+});

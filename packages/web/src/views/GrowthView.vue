@@ -1,0 +1,83 @@
+<script setup lang="ts">
+import { formatBytes, formatClock, formatDuration, formatPercent } from '@brisk-heron/core';
+import { computed } from 'vue';
+import { drawFloor, trendLabel } from '../charts/floor-chart.ts';
+import { sparkPath } from '../charts/spark.ts';
+import ChargeControl from '../components/ChargeControl.vue';
+import ChartFigure from '../components/ChartFigure.vue';
+import type { DenseColumn } from '../components/dense-column.ts';
+import DenseTable from '../components/DenseTable.vue';
+import { exactBytes, patternOf, plusMinus } from '../components/figures.ts';
+import FindField from '../components/FindField.vue';
+import { useWorkspace } from '../stores/workspace.ts';
+import type { GrowthAnswer } from '../workers/answers/growth.ts';
+import type { SiteRow } from '../workers/answers/sites.ts';
+import { matchesFind } from './find.ts';
+
+const workspace = useWorkspace();
+const answer = computed<GrowthAnswer | null>(() => workspace.growth);
+const draw = computed(() => {
+  const shown = answer.value;
+  return (svg: SVGSVGElement, width: number, height: number): void => { if (shown !== null) drawFloor(svg, width, height, shown); };
+});
+const sites = computed(() => (answer.value?.sites ?? []).filter((site) => matchesFind(site, workspace.find)));
+const floorRows = computed(() => {
+  const floor = answer.value?.verdict.floor;
+  return floor === undefined ? [] : Array.from(floor.tMs, (tMs, place) => [formatClock(tMs, true), formatBytes(floor.bytes[place]!), exactBytes(floor.bytes[place]!)]);
+});
+const chosen = computed(() => (workspace.selection?.kind === 'site' ? workspace.selection.frameId : null));
+
+const columns: readonly DenseColumn<SiteRow>[] = [
+  { key: 'site', title: 'site', order: (site) => site.functionName, isText: true },
+  { key: 'adds', title: 'adds a minute', order: (site) => site.growthBytesPerSec, hint: (site) => `95 %: ${formatBytes(site.growthLow * 60)} to ${formatBytes(site.growthHigh * 60)}` },
+  { key: 'share', title: 'share of growth', order: (site) => site.growthShareRatio },
+  { key: 'kept', title: 'kept now', order: (site) => site.keptBytes, hint: (site) => exactBytes(site.keptBytes) },
+  { key: 'samples', title: 'samples', text: (site) => String(site.keptSamples), order: (site) => site.keptSamples },
+  { key: 'pattern', title: 'pattern', text: patternOf, isText: true },
+  { key: 'spark', title: 'in the span' },
+];
+</script>
+
+<template>
+  <div v-if="answer" class="view">
+    <div class="head"><h2>Is it growing?</h2><FindField /></div>
+    <ChartFigure
+      name="floor-chart" title="Floor" :height="210" :draw="draw" :text="`Memory used after collections. ${trendLabel(answer) || answer.verdict.missing}`"
+      :columns="['time', 'floor', 'exactly']" :rows="floorRows"
+    >
+      <template #beside><span class="quiet condensed key">▪ floor point · ○ used after any collection</span></template>
+    </ChartFigure>
+    <template v-if="answer.observed">
+      <div class="head below">
+        <h3>What adds to the floor</h3>
+        <span class="condensed quiet beside">
+          <ChargeControl /> · older than {{ formatDuration(answer.settleMs) }} · {{ answer.recentLeftOut }} recent samples left out<template v-if="answer.explainedRatio !== null"> · explains {{ formatPercent(answer.explainedRatio) }} of the growth</template>
+        </span>
+      </div>
+      <DenseTable
+        data-test="growth-sites" :columns="columns" :rows="sites" :row-key="(site) => site.frameId" :chosen="chosen" :most="40" caption="Sites by what they add to the floor"
+        :empty="workspace.find ? `Nothing here matches “${workspace.find}”.` : 'No sampled object has lived longer than the settle time yet.'" @choose="(site) => workspace.select({ kind: 'site', frameId: site.frameId })"
+      >
+        <template #cell-site="{ row }"><code :class="{ quiet: !row.isOwn }">{{ row.functionName }}</code> <span class="quiet">{{ row.place }}</span></template>
+        <template #cell-adds="{ row }">{{ formatBytes(row.growthBytesPerSec * 60) }} <span class="quiet">± {{ Number.isFinite(row.growthHigh - row.growthLow) ? formatBytes((row.growthHigh - row.growthLow) * 30) : '?' }}</span></template>
+        <template #cell-share="{ row }"><span class="bar"><span :style="{ width: `${row.growthShareRatio * 50}px` }" /></span><span class="share">{{ formatPercent(row.growthShareRatio) }}</span></template>
+        <template #cell-kept="{ row }">{{ formatBytes(row.keptBytes) }} <span class="quiet">{{ plusMinus(row.keptBytesSe) }}</span></template>
+        <template #cell-spark="{ row }"><svg width="66" height="18" aria-hidden="true"><path :d="sparkPath(row.liveBytes, 66, 18)" fill="none" stroke="var(--ink)" stroke-width="1.3" /></svg></template>
+      </DenseTable>
+      <p v-if="answer.followed" class="quiet small">Objects were followed from {{ formatClock(answer.followed.fromMs) }} to {{ formatClock(answer.followed.toMs) }}.</p>
+    </template>
+    <p v-else class="quiet">A GC log knows no allocation sites. Record the program to see which sites add to the floor: <code>./heron record -- node app.js</code></p>
+  </div>
+</template>
+
+<style scoped>
+.view { padding: 10px 20px 24px 22px; }
+.head { display: flex; align-items: baseline; gap: 16px; }
+.below { margin: 14px 0 2px; }
+.beside { margin-left: auto; }
+.key { font-size: 12.5px; }
+.bar { display: inline-block; width: 52px; text-align: left; vertical-align: middle; }
+.bar span { display: inline-block; height: 12px; background: var(--kept); vertical-align: middle; min-width: 1px; }
+.share { display: inline-block; min-width: 42px; }
+.small { font-size: 12px; }
+</style>

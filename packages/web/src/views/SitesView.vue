@@ -1,0 +1,65 @@
+<script setup lang="ts">
+import { formatBytes, formatPercent, spanLengthMs } from '@brisk-heron/core';
+import { computed } from 'vue';
+import ChargeControl from '../components/ChargeControl.vue';
+import type { DenseColumn } from '../components/dense-column.ts';
+import DenseTable from '../components/DenseTable.vue';
+import { exactBytes, plusMinus } from '../components/figures.ts';
+import FindField from '../components/FindField.vue';
+import { useWorkspace } from '../stores/workspace.ts';
+import type { SiteRow } from '../workers/answers/sites.ts';
+import { matchesFind } from './find.ts';
+
+const workspace = useWorkspace();
+const answer = computed(() => workspace.sites);
+const seconds = computed(() => (answer.value === null ? 1 : Math.max(1e-3, spanLengthMs(answer.value.span) / 1000)));
+const rows = computed(() => (answer.value?.sites ?? []).filter((site) => matchesFind(site, workspace.find)));
+const chosen = computed(() => (workspace.selection?.kind === 'site' ? workspace.selection.frameId : null));
+const shareOf = (site: SiteRow): number => (answer.value === null || answer.value.allocBytes === 0 ? 0 : site.allocBytes / answer.value.allocBytes);
+const keptShare = (site: SiteRow): number => (site.allocBytes > 0 ? Math.min(1, site.keptBytes / site.allocBytes) : 0);
+
+const columns: readonly DenseColumn<SiteRow>[] = [
+  { key: 'site', title: 'site', order: (site) => site.functionName, isText: true },
+  { key: 'allocated', title: 'allocated', order: (site) => site.allocBytes, hint: (site) => exactBytes(site.allocBytes) },
+  { key: 'share', title: 'share', order: shareOf },
+  { key: 'rate', title: 'a second', text: (site) => formatBytes(site.allocBytes / seconds.value), order: (site) => site.allocBytes },
+  { key: 'kept', title: 'kept', order: (site) => site.keptBytes, hint: (site) => exactBytes(site.keptBytes) },
+  { key: 'inferred', title: 'inferred', text: (site) => (site.inferredBytes > 0 ? formatPercent(site.inferredBytes / site.allocBytes) : '–'), order: (site) => site.inferredBytes },
+  { key: 'samples', title: 'samples', text: (site) => String(site.samples), order: (site) => site.samples },
+];
+</script>
+
+<template>
+  <div v-if="answer" class="view">
+    <div class="head"><h2>Who allocates?</h2><FindField /></div>
+    <template v-if="answer.observed">
+      <p class="condensed quiet line">
+        <ChargeControl /> · {{ formatBytes(answer.allocBytes) }} allocated from {{ answer.siteCount }} sites in the span, {{ formatBytes(answer.keptBytes) }} of it kept<template v-if="answer.measured?.basis === 'collections'"> · the collections measured {{ formatBytes(answer.measured.totalBytes) }}</template>
+      </p>
+      <DenseTable
+        data-test="alloc-sites" :columns="columns" :rows="rows" :row-key="(site) => site.frameId" :chosen="chosen" :most="80" caption="Sites by bytes allocated"
+        :empty="workspace.find ? `Nothing here matches “${workspace.find}”.` : 'No allocation was seen in this span.'" @choose="(site) => workspace.select({ kind: 'site', frameId: site.frameId })"
+      >
+        <template #cell-site="{ row }"><code :class="{ quiet: !row.isOwn }">{{ row.functionName }}</code> <span class="quiet">{{ row.place }}</span></template>
+        <template #cell-allocated="{ row }">{{ formatBytes(row.allocBytes) }} <span class="quiet">{{ plusMinus(row.allocBytesSe) }}</span></template>
+        <template #cell-share="{ row }">
+          <span class="bar" :title="`${formatPercent(keptShare(row))} of it kept`"><span class="died" :style="{ width: `${Math.max(1, shareOf(row) * 70)}px` }"><span class="kept" :style="{ width: `${keptShare(row) * 100}%` }" /></span></span><span class="percent">{{ formatPercent(shareOf(row)) }}</span>
+        </template>
+        <template #cell-kept="{ row }">{{ row.keptBytes > 0 ? formatBytes(row.keptBytes) : '–' }}</template>
+      </DenseTable>
+      <p class="quiet small">Solid is kept, hatched has died or is too young to tell. Inferred is short-lived allocation that no sample could show: it is worked out from the site's share while every birth was watched.</p>
+    </template>
+    <p v-else class="quiet">A GC log tells how much is allocated and when, but not where. Record the program to see its sites: <code>./heron record -- node app.js</code></p>
+  </div>
+</template>
+
+<style scoped>
+.view { padding: 10px 20px 24px 22px; }
+.head { display: flex; align-items: baseline; gap: 16px; }
+.line { margin: 8px 0 4px; }
+.bar { display: inline-block; width: 72px; text-align: left; vertical-align: middle; }
+.died { display: inline-block; height: 12px; vertical-align: middle; border: 1px solid var(--kept); background: repeating-linear-gradient(135deg, transparent 0 3px, var(--kept) 3px 4px); }
+.kept { display: block; height: 100%; background: var(--kept); }
+.percent { display: inline-block; min-width: 42px; }
+.small { font-size: 12px; max-width: 70ch; }
+</style>

@@ -1,0 +1,62 @@
+<script setup lang="ts">
+import { onBeforeUnmount, watch } from 'vue';
+import { useRoute } from 'vue-router';
+import EvidenceDrawer from '../components/EvidenceDrawer.vue';
+import MarkControl from '../components/MarkControl.vue';
+import ProgressLine from '../components/ProgressLine.vue';
+import QuestionRail from '../components/QuestionRail.vue';
+import RibbonChart from '../components/RibbonChart.vue';
+import VerdictLine from '../components/VerdictLine.vue';
+import { useWorkspace, type ViewName } from '../stores/workspace.ts';
+import CollectionsView from './CollectionsView.vue';
+import GrowthView from './GrowthView.vue';
+import SitesView from './SitesView.vue';
+
+const route = useRoute();
+const workspace = useWorkspace();
+
+watch(() => String(route.params['id'] ?? ''), (id) => { if (id !== '') void workspace.open(id); }, { immediate: true });
+watch(() => route.params['view'], (view) => workspace.show((view || 'growth') as ViewName), { immediate: true });
+watch(() => workspace.name, (name) => { document.title = name === '' ? 'Brisk Heron' : `${name} · Brisk Heron`; });
+onBeforeUnmount(() => workspace.close());
+</script>
+
+<template>
+  <v-main class="workspace">
+    <VerdictLine />
+    <RibbonChart v-show="workspace.ribbon" />
+    <v-alert v-if="workspace.warning" type="warning" class="told" :text="workspace.warning" />
+    <div v-if="workspace.failure" class="state" role="alert" data-test="failure">
+      <h2>This recording cannot be shown</h2>
+      <p>{{ workspace.failure }}</p>
+      <v-btn to="/">All recordings</v-btn>
+    </div>
+    <div v-else-if="workspace.loading || !workspace.overview" class="state" data-test="loading">
+      <ProgressLine v-if="workspace.loading" :progress="workspace.loading" />
+      <p v-if="workspace.link === 'live' || workspace.link === 'waiting'" class="quiet">Connected. Waiting for the program's first lines …</p>
+      <p v-else-if="workspace.link === 'disconnected'" class="quiet">The server is not reached. Nothing of this recording is in this browser yet; trying again.</p>
+    </div>
+    <div v-else class="regions">
+      <div class="left"><QuestionRail /><MarkControl v-if="workspace.isLive" /></div>
+      <main class="view-region">
+        <GrowthView v-if="workspace.view === 'growth'" />
+        <CollectionsView v-else-if="workspace.view === 'collections'" />
+        <SitesView v-else />
+      </main>
+      <EvidenceDrawer v-if="workspace.selection" />
+    </div>
+  </v-main>
+</template>
+
+<style scoped>
+.workspace { height: 100vh; }
+.workspace :deep(> *) { flex: none; }
+.workspace { display: flex; flex-direction: column; }
+.regions { flex: 1 1 0 !important; min-height: 0; display: flex; }
+.left { width: 232px; flex: none; display: flex; flex-direction: column; border-right: 1px solid var(--rule); min-height: 0; }
+.left > :first-child { flex: 1; border-right: 0; min-height: 0; }
+.view-region { flex: 1; min-width: 0; overflow: auto; }
+.state { padding: 60px 24px; max-width: 640px; margin: 0 auto; width: 100%; }
+.told { margin: 6px 20px; }
+@media (max-width: 1100px) { .left { width: 190px; } }
+</style>

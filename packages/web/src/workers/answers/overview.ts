@@ -1,0 +1,69 @@
+import {
+  allocationFigures, countCollections, findStorms, judge, pauseFigures, programPauses, sentence, siteTable, verdictClauses, wholeSpan,
+  frameText, siteLabel, usedSeries, NONE,
+  type Clause, type InputIssue, type Recording, type SourceNote, type Span, type VerdictKind,
+} from '@brisk-heron/core';
+
+/** What the verdict line and the question rail say of a span. Null where nothing is known. */
+export interface Overview {
+  readonly program: string;
+  readonly runtime: string;
+  readonly format: string;
+  readonly collector: string;
+  readonly heaps: number;
+  readonly samplingIntervalBytes: number | null;
+  readonly startEpochMs: number;
+  readonly durationMs: number;
+  readonly span: Span;
+  readonly verdict: VerdictKind;
+  readonly clauses: readonly Clause[];
+  readonly growthBytesPerSec: number | null;
+  readonly throughputRatio: number | null;
+  readonly longestPauseMs: number | null;
+  readonly pauses: number;
+  readonly collections: number;
+  readonly storms: number;
+  readonly allocBytesPerSec: number | null;
+  readonly allocLowerBound: boolean;
+  readonly leadingAllocator: string | null;
+  readonly leadingAllocatorRatio: number;
+  readonly objects: number;
+  readonly usedNowBytes: number | null;
+  readonly notes: readonly SourceNote[];
+  readonly issues: { readonly count: number; readonly first: readonly InputIssue[] };
+}
+
+export function overviewOf(recording: Recording, given: Span | null): Overview {
+  const span = given ?? wholeSpan(recording);
+  const verdict = judge(recording, span);
+  const observed = recording.tables.objects.length + recording.tables.flows.length > 0;
+  const table = observed ? siteTable(recording, span, 'ownFrame') : null;
+  const pauses = pauseFigures(recording, programPauses(recording, span), span);
+  const allocation = allocationFigures(recording, span);
+  const used = usedSeries(recording).bytes;
+  const leading = table === null ? null : [...table.sites].sort((a, b) => b.allocBytes - a.allocBytes)[0] ?? null;
+  const allAlloc = table?.sites.reduce((sum, site) => sum + site.allocBytes, 0) ?? 0;
+  return {
+    program: recording.program, runtime: recording.runtime, format: recording.format, collector: recording.collector,
+    heaps: recording.heaps.length, samplingIntervalBytes: known(recording.heaps[0]?.samplingIntervalBytes ?? NaN),
+    startEpochMs: recording.startEpochMs, durationMs: recording.durationMs, span,
+    verdict: verdict.kind, clauses: verdictClauses(verdict, table), growthBytesPerSec: known(verdict.slopeBytesPerSec),
+    throughputRatio: known(pauses.throughputRatio), longestPauseMs: known(pauses.maxMs), pauses: pauses.count,
+    collections: countCollections(recording, span).count, storms: findStorms(recording, span).length,
+    allocBytesPerSec: known(allocation?.bytesPerSec ?? NaN), allocLowerBound: allocation?.lowerBound ?? false,
+    leadingAllocator: leading === null || leading.frameId === NONE ? null : siteLabel(frameText(recording, leading.frameId)),
+    leadingAllocatorRatio: leading === null || allAlloc === 0 ? 0 : leading.allocBytes / allAlloc,
+    objects: recording.tables.objects.length, usedNowBytes: known(used[used.length - 1] ?? NaN),
+    notes: recording.notes, issues: { count: recording.issues.count, first: recording.issues.first },
+  };
+}
+
+/** The sentence of an overview. */
+export function overviewSentence(overview: Overview): string {
+  return sentence(overview.clauses);
+}
+
+/** Null for what is not a finite number. */
+export function known(value: number): number | null {
+  return Number.isFinite(value) ? value : null;
+}

@@ -1,0 +1,86 @@
+import {
+  binExtremes, CollectionFlag, floorPoints, PauseFlag, Scope, strata, usedSeries, wholeSpan, findStorms,
+  type Recording, type Span,
+} from '@brisk-heron/core';
+
+/** What the ribbon draws over a window of time. Arrays are transferred to the page. */
+export interface RibbonAnswer {
+  readonly window: Span;
+  readonly durationMs: number;
+  readonly bins: number;
+  readonly bands: number;
+  /** `strata[band · bins + bin]`, oldest band first, in bytes; all 0 when no object was seen. */
+  readonly strata: Float64Array;
+  readonly hasStrata: boolean;
+  readonly usedLow: Float64Array;
+  readonly usedHigh: Float64Array;
+  readonly floorMs: Float64Array;
+  readonly floorBytes: Float64Array;
+  /** The longest pause of each kind in each bin: parallel columns. */
+  readonly pauseMs: Float64Array;
+  readonly pauseDurationMs: Float64Array;
+  /** Scope code; + 8 for a pause that the recorder forced. */
+  readonly pauseKind: Uint8Array;
+  readonly pauseRow: Uint32Array;
+  readonly marks: readonly { readonly tMs: number; readonly label: string }[];
+  readonly storms: readonly Span[];
+  readonly peakBytes: number;
+}
+
+export const OWN_KIND = 8;
+
+/** One pass over objects, pauses and readings. */
+export function ribbonOf(recording: Recording, window: Span, bins: number): RibbonAnswer {
+  const used = usedSeries(recording);
+  const { low, high } = binExtremes(used.tMs, used.bytes, window, bins);
+  const layers = strata(recording, window, bins);
+  const floor = floorPoints(recording, wholeSpan(recording));
+  let peakBytes = 0;
+  for (const bytes of high) if (bytes > peakBytes) peakBytes = bytes;
+  const { marks } = recording.tables;
+  return {
+    window, durationMs: recording.durationMs, bins, bands: layers.bands, strata: layers.bytes,
+    hasStrata: recording.tables.objects.length > 0, usedLow: low, usedHigh: high, floorMs: floor.tMs, floorBytes: floor.bytes,
+    ...longestPauses(recording, window, bins), peakBytes,
+    marks: Array.from({ length: marks.length }, (_, row) => ({ tMs: marks.col.tMs[row]!, label: recording.strings.text(marks.col.labelId[row]!) })),
+    storms: findStorms(recording, wholeSpan(recording)).map(({ fromMs, toMs }) => ({ fromMs, toMs })),
+  };
+}
+
+// More pauses than pixels cannot be told apart: of each kind in a bin the longest is drawn.
+function longestPauses(recording: Recording, window: Span, bins: number) {
+  const { pauses } = recording.tables;
+  const { startMs, durationMs, scope, flags } = pauses.col;
+  const perBin = bins / (window.toMs - window.fromMs);
+  const kinds = 16;
+  const longest = new Int32Array(bins * kinds).fill(-1);
+  for (let row = 0; row < pauses.length; row++) {
+    const start = startMs[row]!;
+    if (start < window.fromMs || start >= window.toMs) continue;
+    const kind = scope[row]! + (flags[row]! & PauseFlag.own ? OWN_KIND : 0);
+    const at = Math.floor((start - window.fromMs) * perBin) * kinds + kind;
+    const known = longest[at]!;
+    if (known < 0 || durationMs[row]! > durationMs[known]!) longest[at] = row;
+  }
+  const rows = longest.filter((row) => row >= 0);
+  return {
+    pauseMs: Float64Array.from(rows, (row) => startMs[row]!),
+    pauseDurationMs: Float64Array.from(rows, (row) => durationMs[row]!),
+    pauseKind: Uint8Array.from(rows, (row) => scope[row]! + (flags[row]! & PauseFlag.own ? OWN_KIND : 0)),
+    pauseRow: Uint32Array.from(rows),
+  };
+}
+
+/** True for a collection row that the recorder forced. */
+export function isOwnCollection(recording: Recording, row: number): boolean {
+  return (recording.tables.collections.col.flags[row]! & CollectionFlag.own) !== 0;
+}
+
+/** Scope in words. */
+export function scopeName(scope: number): string {
+  switch (scope) {
+    case Scope.young: return 'young';
+    case Scope.mixed: return 'mixed';
+    default: return 'whole';
+  }
+}

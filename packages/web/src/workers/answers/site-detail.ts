@@ -1,0 +1,53 @@
+import {
+  frameText, isOwnFile, pathFrames, siteTable, wholeSpan, type Charge, type FrameText, type Recording, type SourceExcerpt, type Span,
+} from '@brisk-heron/core';
+import { siteRow, type SiteRow } from './sites.ts';
+
+/** One step of a shown call path: a frame, or a run of frames that are not the engineer's, folded. */
+export type PathStep =
+  | { readonly kind: 'frame'; readonly frame: FrameText; readonly isOwn: boolean; readonly isSite: boolean }
+  | { readonly kind: 'folded'; readonly count: number; readonly through: string };
+
+/** All that the drawer shows of a site. */
+export interface SiteDetail {
+  readonly site: SiteRow;
+  readonly frame: FrameText;
+  readonly path: readonly PathStep[];
+  /** Lines around the site's function, when the recorder told them. */
+  readonly source: SourceExcerpt | null;
+  readonly momentsMs: Float64Array;
+  readonly settleMs: number;
+}
+
+export function siteDetailOf(recording: Recording, given: Span | null, charge: Charge, frameId: number): SiteDetail | null {
+  const table = siteTable(recording, given ?? wholeSpan(recording), charge);
+  const figures = table.sites.find((site) => site.frameId === frameId);
+  if (figures === undefined) return null;
+  const frame = frameText(recording, frameId);
+  return {
+    site: siteRow(recording, figures), frame,
+    path: foldPath(pathFrames(recording, figures.heaviestPathId), frame),
+    source: recording.excerpts.get(`${frame.file}:${frame.line}`) ?? null,
+    momentsMs: table.momentsMs, settleMs: table.settleMs,
+  };
+}
+
+/** Folds runs of frames that are not the engineer's own into one step each. */
+export function foldPath(frames: readonly FrameText[], site: FrameText): PathStep[] {
+  const steps: PathStep[] = [];
+  for (const frame of frames) {
+    const isOwn = isOwnFile(frame.file);
+    const isSite = frame.functionName === site.functionName && frame.file === site.file && frame.line === site.line;
+    const last = steps[steps.length - 1];
+    if (isOwn || isSite) steps.push({ kind: 'frame', frame, isOwn, isSite });
+    else if (last?.kind === 'folded') steps[steps.length - 1] = { ...last, count: last.count + 1 };
+    else steps.push({ kind: 'folded', count: 1, through: libraryOf(frame.file) });
+  }
+  return steps;
+}
+
+function libraryOf(file: string): string {
+  const module = /\/node_modules\/((?:@[^/]+\/)?[^/]+)/.exec(file);
+  if (module !== null) return module[1]!;
+  return file === '' ? 'the runtime' : file;
+}

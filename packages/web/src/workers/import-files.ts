@@ -1,0 +1,172 @@
+import { orderParts, isRecordingHeader, readRecordingHeader } from '@brisk-heron/core';
+import { isQuotaError, type HeronDb, type RecordingRow } from '../db/heron-db.ts';
+import type { Progress } from './protocol.ts';
+import { RecordingSession } from './recording-session.ts';
+import { summaryOf } from './summary.ts';
+
+const HEAD_BYTES = 64 * 1024;
+const CHUNK_BYTES = 1024 * 1024;
+
+/**
+ * Reads files into a new recording: parts of a rotated log in the order their content tells, plain or gzip, or one
+ * exported recording. Everything is stored as it came while it is read. On failure nothing stays behind.
+ * @throws with a message for people when the input cannot be used or the browser cannot store it.
+ */
+export async function importFiles(db: HeronDb, files: readonly File[], onProgress: (progress: Progress) => void): Promise<string> {
+  if (files.length === 0) throw new Error('no file was given');
+  const id = crypto.randomUUID();
+  const heads = await Promise.all(files.map(readHead));
+  const parts = orderParts(heads).map((part) => files[part]!);
+  await db.recordings.add(blankRow(id, parts));
+  try {
+    await readInto(db, id, parts, onProgress);
+    return id;
+  } catch (error) {
+    await db.removeRecording(id);
+    if (isQuotaError(error)) throw new Error('the browser has no room left for this recording: delete others, or analyze the file on the command line', { cause: error });
+    throw error;
+  }
+}
+
+async function readInto(db: HeronDb, id: string, parts: readonly File[], onProgress: (progress: Progress) => void): Promise<void> {
+  const session = new RecordingSession(id);
+  const store = new ChunkStore(db, session);
+  const totalBytes = parts.reduce((sum, part) => sum + part.size, 0);
+  let doneBytes = 0;
+  let name = '';
+  const lengths: { name: string; bytes: number }[] = [];
+  for (const part of parts) {
+    const startBytes = session.bytes;
+    const tell = (read: number): void => onProgress({ doing: `Reading ${part.name}`, doneBytes: doneBytes + read, totalBytes });
+    const header = await readPart(part, store, tell);
+    name = header ?? name;
+    doneBytes += part.size;
+    lengths.push({ name: part.name, bytes: session.bytes - startBytes });
+  }
+  await store.flush();
+  session.end();
+  const recording = session.recording();
+  await db.recordings.update(id, {
+    ...summaryOf(recording), bytes: session.bytes, parts: lengths, ...(name === '' ? {} : { name }),
+    ...(Number.isFinite(recording.startEpochMs) ? { startedEpochMs: recording.startEpochMs } : {}),
+  });
+}
+
+/** Answers the name that an exported recording carries, null for any other file. */
+async function readPart(file: File, store: ChunkStore, tell: (readBytes: number) => void): Promise<string | null> {
+  const packed = await isGzip(file);
+  const counted = file.stream().pipeThrough(countBytes(tell));
+  const stream = packed ? counted.pipeThrough(new DecompressionStream('gzip')) : counted;
+  const reader = stream.getReader();
+  let name: string | null = null;
+  let first = true;
+  try {
+    for (;;) {
+      const { done, value } = await reader.read();
+      if (done) break;
+      const { rest, headerName } = first ? await splitHeader(value, reader) : { rest: value, headerName: null };
+      if (first) name = headerName;
+      first = false;
+      await store.add(rest);
+    }
+  } catch (error) {
+    // A compressed file that was cut off: what came before is good.
+    if (!packed || !(error instanceof TypeError) || first) throw error;
+  }
+  return name;
+}
+
+// An exported recording begins with a line that says what follows; the list keeps what it says, the store the rest.
+async function splitHeader(
+  start: Uint8Array, reader: ReadableStreamDefaultReader<Uint8Array>,
+): Promise<{ rest: Uint8Array; headerName: string | null }> {
+  let head = start;
+  if (!isRecordingHeader(new TextDecoder().decode(head.subarray(0, 64)))) return { rest: head, headerName: null };
+  while (head.indexOf(10) < 0) {
+    const { done, value } = await reader.read();
+    if (done) throw new Error('the exported recording is cut off in its header: export it again');
+    const longer = new Uint8Array(head.length + value.length);
+    longer.set(head);
+    longer.set(value, head.length);
+    head = longer;
+  }
+  const end = head.indexOf(10);
+  const check = readRecordingHeader(new TextDecoder().decode(head.subarray(0, end)));
+  if (!check.ok) throw new Error(check.why);
+  return { rest: head.slice(end + 1), headerName: check.header.name };
+}
+
+function countBytes(tell: (readBytes: number) => void): TransformStream<Uint8Array<ArrayBuffer>, Uint8Array<ArrayBuffer>> {
+  let read = 0;
+  return new TransformStream({
+    transform(chunk, controller) {
+      read += chunk.length;
+      tell(read);
+      controller.enqueue(chunk);
+    },
+  });
+}
+
+/** Gathers bytes into chunks of about a megabyte, stores each and passes it to the session. */
+class ChunkStore {
+  private readonly db: HeronDb;
+  private readonly session: RecordingSession;
+  private waiting: Uint8Array[] = [];
+  private waitingBytes = 0;
+
+  constructor(db: HeronDb, session: RecordingSession) {
+    this.db = db;
+    this.session = session;
+  }
+
+  async add(bytes: Uint8Array): Promise<void> {
+    this.waiting.push(bytes);
+    this.waitingBytes += bytes.length;
+    if (this.waitingBytes >= CHUNK_BYTES) await this.flush();
+  }
+
+  async flush(): Promise<void> {
+    if (this.waitingBytes === 0) return;
+    const chunk = new Uint8Array(this.waitingBytes);
+    let at = 0;
+    for (const part of this.waiting) {
+      chunk.set(part, at);
+      at += part.length;
+    }
+    this.waiting = [];
+    this.waitingBytes = 0;
+    await this.db.chunks.add({ recordingId: this.session.recordingId, sequence: this.session.chunks++, bytes: chunk });
+    this.session.take(chunk);
+  }
+}
+
+function blankRow(id: string, parts: readonly File[]): RecordingRow {
+  const now = Date.now();
+  return {
+    id, name: parts[0]!.name.replace(/\.(?:heron|log|txt|ndjson)?(?:\.gz)?$/, ''), program: '', runtime: '', startedEpochMs: now, addedEpochMs: now,
+    durationMs: 0, bytes: 0, verdictKind: 'unclear', sentence: '', strip: [], streamId: '', parts: [],
+  };
+}
+
+async function readHead(file: File): Promise<string> {
+  const decoder = new TextDecoder('windows-1252');
+  if (!(await isGzip(file))) return decoder.decode(await file.slice(0, HEAD_BYTES).arrayBuffer());
+  const reader = file.slice(0, HEAD_BYTES).stream().pipeThrough(new DecompressionStream('gzip')).getReader();
+  let text = '';
+  try {
+    while (text.length < HEAD_BYTES) {
+      const { done, value } = await reader.read();
+      if (done) break;
+      text += decoder.decode(value);
+    }
+  } catch {
+    // Only the head was unpacked, so the stream looks cut off: what came out is what was wanted.
+  }
+  await reader.cancel().catch(() => undefined);
+  return text;
+}
+
+async function isGzip(file: File): Promise<boolean> {
+  const [first, second] = new Uint8Array(await file.slice(0, 2).arrayBuffer());
+  return first === 0x1f && second === 0x8b;
+}

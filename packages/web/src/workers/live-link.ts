@@ -1,0 +1,95 @@
+import { z } from 'zod';
+import { isQuotaError, type HeronDb } from '../db/heron-db.ts';
+import type { LinkState } from './protocol.ts';
+import type { RecordingSession } from './recording-session.ts';
+
+const stateSchema = z.object({ bytes: z.number(), connected: z.boolean(), ended: z.object({ exitCode: z.number().nullable(), signal: z.string().nullable() }).nullable() });
+
+const RETRY_MS = 1500;
+/** Bytes are stored when this many wait or the stream pauses. */
+const STORE_BYTES = 512 * 1024;
+
+export interface LiveLinkOptions {
+  readonly db: HeronDb;
+  readonly session: RecordingSession;
+  /** Address of the server, `ws://…`. */
+  readonly server: string;
+  readonly streamId: string;
+  readonly onChange: () => void;
+}
+
+/**
+ * Follows a stream on the server from the byte up to which it is stored here. Frames are read at once and stored in their
+ * order; a lost link is taken up again where it broke.
+ */
+export class LiveLink {
+  state: LinkState = 'connecting';
+  /** Why what arrives is not kept; '' while it is. */
+  warning = '';
+  private readonly options: LiveLinkOptions;
+  private waiting: Uint8Array[] = [];
+  private waitingBytes = 0;
+  private storing: Promise<void> = Promise.resolve();
+
+  constructor(options: LiveLinkOptions) {
+    this.options = options;
+  }
+
+  /** Connects; comes back to life by itself until the stream ends. */
+  connect(): void {
+    const { server, streamId, session } = this.options;
+    const socket = new WebSocket(`${server}/api/streams/${encodeURIComponent(streamId)}/live?offset=${session.bytes}`);
+    socket.binaryType = 'arraybuffer';
+    socket.onmessage = (event: MessageEvent<ArrayBuffer | string>) => this.take(event.data);
+    socket.onclose = (event) => this.closed(event.code);
+  }
+
+  private take(data: ArrayBuffer | string): void {
+    if (typeof data === 'string') this.told(data);
+    else {
+      const bytes = new Uint8Array(data);
+      this.options.session.take(bytes);
+      this.waiting.push(bytes);
+      this.waitingBytes += bytes.length;
+      if (this.waitingBytes >= STORE_BYTES) this.store();
+    }
+    this.options.onChange();
+  }
+
+  private told(text: string): void {
+    const state = stateSchema.safeParse(JSON.parse(text));
+    if (!state.success) return;
+    this.options.session.look();
+    this.state = state.data.ended !== null ? 'ended' : state.data.connected ? 'live' : 'waiting';
+    this.store();
+  }
+
+  private closed(code: number): void {
+    this.store();
+    if (this.state === 'ended') return;
+    this.state = 'disconnected';
+    if (code === 4404) this.warning = 'the server no longer has this stream: what had arrived is shown';
+    else setTimeout(() => this.connect(), RETRY_MS);
+    this.options.onChange();
+  }
+
+  // One chunk after another: the stored bytes are always a beginning of the stream.
+  private store(): void {
+    if (this.waitingBytes === 0 || this.warning !== '') return;
+    const parts = this.waiting;
+    const chunk = new Uint8Array(this.waitingBytes);
+    this.waiting = [];
+    this.waitingBytes = 0;
+    let at = 0;
+    for (const part of parts) {
+      chunk.set(part, at);
+      at += part.length;
+    }
+    const { db, session } = this.options;
+    const sequence = session.chunks++;
+    this.storing = this.storing.then(() => db.appendChunk(session.recordingId, sequence, chunk)).catch((error: unknown) => {
+      this.warning = isQuotaError(error) ? 'the browser has no room left: what arrives is shown but not kept' : 'what arrives is shown but could not be stored';
+      this.options.onChange();
+    });
+  }
+}

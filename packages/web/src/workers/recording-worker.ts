@@ -1,0 +1,123 @@
+import { HeronDb, type RecordingRow } from '../db/heron-db.ts';
+import { collectionDetailOf, collectionsOf } from './answers/collections.ts';
+import { growthOf } from './answers/growth.ts';
+import { overviewOf } from './answers/overview.ts';
+import { ribbonOf } from './answers/ribbon.ts';
+import { siteDetailOf } from './answers/site-detail.ts';
+import { sitesOf } from './answers/sites.ts';
+import { exportFile } from './export-file.ts';
+import { importFiles } from './import-files.ts';
+import { LiveLink } from './live-link.ts';
+import { PROTOCOL_VERSION, type Calls, type Message, type Progress, type Request } from './protocol.ts';
+import { RecordingSession } from './recording-session.ts';
+import { summaryOf } from './summary.ts';
+
+/** Events, their columns and everything computed from them live here; the page gets answers. */
+
+interface WorkerScope {
+  postMessage(message: Message, transfer?: Transferable[]): void;
+  onmessage: ((event: MessageEvent<Request>) => void) | null;
+}
+const scope = self as unknown as WorkerScope;
+
+const CHANGE_MS = 500;
+const PROGRESS_MS = 80;
+const SUMMARY_MS = 5000;
+
+const db = new HeronDb();
+let session: RecordingSession | null = null;
+let link: LiveLink | null = null;
+let changePosted = false;
+let lastProgressMs = 0;
+let lastSummaryMs = 0;
+
+scope.onmessage = (event) => {
+  const { id } = event.data;
+  answer(event.data).then(
+    (value) => scope.postMessage({ version: PROTOCOL_VERSION, kind: 'answer', id, value }, buffersOf(value)),
+    (error: unknown) => scope.postMessage({ version: PROTOCOL_VERSION, kind: 'failure', id, message: error instanceof Error ? error.message : String(error) }),
+  );
+};
+
+async function answer(request: Request): Promise<Calls[keyof Calls]['answer']> {
+  switch (request.call) {
+    case 'importFiles': return { recordingId: await importFiles(db, request.ask.files, postProgress) };
+    case 'exportFile': return exportFile(db, request.ask.recordingId);
+    case 'open': return open(request.ask);
+    case 'overview': return overviewOf(current(), request.ask.span);
+    case 'ribbon': return ribbonOf(current(), request.ask.window, request.ask.bins);
+    case 'growth': return growthOf(current(), request.ask.span, request.ask.charge);
+    case 'collections': return collectionsOf(current(), request.ask.span, request.ask.bins);
+    case 'collection': return collectionDetailOf(current(), request.ask.row);
+    case 'sites': return sitesOf(current(), request.ask.span, request.ask.charge);
+    case 'site': return siteDetailOf(current(), request.ask.span, request.ask.charge, request.ask.frameId);
+  }
+}
+
+function current() {
+  if (session === null) throw new Error('no recording is open');
+  return session.recording();
+}
+
+async function open(ask: Calls['open']['ask']): Promise<{ opened: true }> {
+  const opened = new RecordingSession(ask.recordingId);
+  if (ask.streamId !== '') await db.recordings.where('id').equals(ask.recordingId).count().then((known) => (known === 0 ? db.recordings.add(liveRow(ask)) : undefined));
+  if ((await db.recordings.get(ask.recordingId)) === undefined) throw new Error('this recording is not in this browser: it may have been deleted, or belongs to another browser');
+  await opened.load(db, postProgress);
+  session = opened;
+  if (ask.streamId === '') opened.end();
+  else {
+    link = new LiveLink({ db, session: opened, server: ask.server, streamId: ask.streamId, onChange: postChange });
+    link.connect();
+  }
+  postChange();
+  return { opened: true };
+}
+
+function liveRow(ask: Calls['open']['ask']): RecordingRow {
+  const now = Date.now();
+  return {
+    id: ask.recordingId, name: ask.streamId, program: '', runtime: '', startedEpochMs: now, addedEpochMs: now, durationMs: 0, bytes: 0,
+    verdictKind: 'unclear', sentence: '', strip: [], streamId: ask.streamId, parts: [],
+  };
+}
+
+function postChange(): void {
+  if (changePosted) return;
+  changePosted = true;
+  setTimeout(() => {
+    changePosted = false;
+    const durationMs = session?.hasRecording() ? session.recording().durationMs : 0;
+    scope.postMessage({ version: PROTOCOL_VERSION, kind: 'changed', durationMs, link: link?.state ?? 'none', warning: link?.warning ?? '' });
+    void keepSummary();
+  }, CHANGE_MS);
+}
+
+// The list's row of a live recording is kept up to date, so that it is right after the tab dies.
+async function keepSummary(): Promise<void> {
+  const ended = link?.state === 'ended';
+  if (session === null || link === null || !session.hasRecording() || (!ended && Date.now() - lastSummaryMs < SUMMARY_MS)) return;
+  lastSummaryMs = Date.now();
+  const recording = session.recording();
+  await db.recordings.where('id').equals(session.recordingId).modify((row) => {
+    if (row.program === '') row.name = recording.program;
+    Object.assign(row, summaryOf(recording));
+    if (Number.isFinite(recording.startEpochMs)) row.startedEpochMs = recording.startEpochMs;
+  });
+}
+
+function postProgress(progress: Progress): void {
+  const now = performance.now();
+  if (now - lastProgressMs < PROGRESS_MS) return;
+  lastProgressMs = now;
+  scope.postMessage({ version: PROTOCOL_VERSION, kind: 'progress', progress });
+}
+
+// Typed arrays made for an answer are handed over, not copied. Site figures share none of the recording's own columns.
+function buffersOf(value: unknown): Transferable[] {
+  const buffers = new Set<ArrayBuffer>();
+  if (typeof value === 'object' && value !== null) {
+    for (const member of Object.values(value)) if (ArrayBuffer.isView(member) && member.buffer instanceof ArrayBuffer) buffers.add(member.buffer);
+  }
+  return [...buffers];
+}
