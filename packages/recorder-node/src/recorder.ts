@@ -14,6 +14,7 @@ import { SourceExcerpts } from './source-excerpts.ts';
 
 const SCHEMA: typeof STREAM_SCHEMA = 'brisk-heron/stream@1';
 const TICK_MS = 250;
+const STARTUP_MS = 1000;
 const NOTES: readonly (readonly [string, string])[] = [
   ['not-seen', 'Stores of Buffers and ArrayBuffers and external strings lie outside the heap: only their total is seen, as external size.'],
   ['frames', 'A frame is a function with the place where it begins, not the allocating line.'],
@@ -30,6 +31,7 @@ export class Recorder {
   private readonly originMs = performance.now();
   private timer: NodeJS.Timeout | null = null;
   private ticks = 0;
+  private starting = true;
   private ended = false;
 
   constructor(settings: RecorderSettings, ownDirectory: string) {
@@ -89,12 +91,20 @@ export class Recorder {
   private tick(): void {
     this.ticks++;
     for (const command of this.control.take()) this.obey(command);
-    if (this.allocation.isBirths() && this.allocation.phaseAgeMs() >= this.settings.birthsMs) {
-      this.own(() => this.allocation.startSurvivors(this.settings.pollMs));
-    } else if (this.allocation.isDue()) this.own(() => this.allocation.poll(this.settings.pollMs));
+    if (this.allocation.isBirths()) this.endBirthsInTime();
+    else if (this.allocation.isDue()) this.own(() => this.allocation.poll(this.settings.pollMs));
     this.tellSizes();
     if (this.ticks % 2 === 0) this.collections.collect();
     this.writer.flush();
+  }
+
+  // What a program allocates while it starts says little about what it does later: that is a births phase of its own.
+  private endBirthsInTime(): void {
+    const ageMs = this.allocation.phaseAgeMs();
+    if (this.starting && ageMs >= STARTUP_MS) {
+      this.starting = false;
+      this.own(() => this.allocation.startBirths());
+    } else if (!this.starting && ageMs >= this.settings.birthsMs) this.own(() => this.allocation.startSurvivors(this.settings.pollMs));
   }
 
   private obey(command: Command): void {

@@ -14,34 +14,49 @@ export interface InferredFlow {
 
 /**
  * Where the source can only see survivors, the bytes of a path that came and went unseen: (all bytes allocated in the
- * span's survivors phases) × (the path's share in the births phases) − its survivors, never below 0. An estimate that holds
- * while the program's mix of work stays the same; its error is that of the share. Empty without both kinds of phase.
+ * span's survivors phases) × (the path's share in the births phase right before) − its survivors, never below 0. An estimate
+ * that holds while the program's mix of work stays the same; its error is that of the share. Empty without both kinds of
+ * phase.
  */
 export function inferredFlows(recording: Recording, span: Span): InferredFlow[] {
-  const { phases, flows } = recording.tables;
-  if (flows.length === 0) return [];
-  let total = 0;
+  const { phases } = recording.tables;
+  const inferred: InferredFlow[] = [];
   for (let row = 0; row < phases.length; row++) {
     if (phases.col.kind[row] !== PhaseKind.survivors) continue;
+    const fromMs = phases.col.fromMs[row]!;
     const toMs = Number.isNaN(phases.col.toMs[row]!) ? recording.durationMs : phases.col.toMs[row]!;
-    const part = { fromMs: Math.max(span.fromMs, phases.col.fromMs[row]!), toMs: Math.min(span.toMs, toMs) };
-    if (spanLengthMs(part) > 0) total += allocationFigures(recording, part)?.totalBytes ?? 0;
+    const part = { fromMs: Math.max(span.fromMs, fromMs), toMs: Math.min(span.toMs, toMs) };
+    const births = birthsBefore(recording, phases.col.heapId[row]!, fromMs);
+    if (spanLengthMs(part) <= 0 || births === null) continue;
+    const total = allocationFigures(recording, part)?.totalBytes ?? 0;
+    if (total > 0) inferred.push(...shareOut(recording, part, births, total));
   }
-  return total > 0 ? shareOut(recording, span, total) : [];
+  return inferred;
 }
 
-function shareOut(recording: Recording, span: Span, total: number): InferredFlow[] {
+// The last births phase of the heap that ended by then: an earlier one may have watched the program start.
+function birthsBefore(recording: Recording, heapId: number, tMs: number): Span | null {
+  const { kind, heapId: heaps, fromMs, toMs } = recording.tables.phases.col;
+  let last: Span | null = null;
+  for (let row = 0; row < recording.tables.phases.length; row++) {
+    if (kind[row] === PhaseKind.births && heaps[row] === heapId && toMs[row]! <= tMs) last = { fromMs: fromMs[row]!, toMs: toMs[row]! };
+  }
+  return last;
+}
+
+function shareOut(recording: Recording, part: Span, births: Span, total: number): InferredFlow[] {
   const { flows, paths } = recording.tables;
   const bytes = new Float64Array(paths.length);
   const variance = new Float64Array(paths.length);
   let all = 0;
   for (let row = 0; row < flows.length; row++) {
+    if (flows.col.fromMs[row]! < births.fromMs || flows.col.toMs[row]! > births.toMs) continue;
     const pathId = flows.col.pathId[row]!;
     bytes[pathId]! += flows.col.bytes[row]!;
     variance[pathId]! += flows.col.seBytes[row]! ** 2;
     all += flows.col.bytes[row]!;
   }
-  const survivors = survivorsByPath(recording, span);
+  const survivors = survivorsByPath(recording, part);
   const inferred: InferredFlow[] = [];
   for (let pathId = 0; pathId < paths.length; pathId++) {
     if (bytes[pathId] === 0) continue;

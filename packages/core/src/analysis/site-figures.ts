@@ -28,6 +28,8 @@ export interface SiteFigures {
   readonly keptBytes: number;
   readonly keptBytesSe: number;
   readonly keptSamples: number;
+  /** Part of `keptBytes` that was born in the span. */
+  readonly keptOfSpanBytes: number;
   readonly typeId: number;
   readonly growthBytesPerSec: number;
   readonly growthLow: number;
@@ -59,6 +61,7 @@ interface Sums {
   keptBytes: number;
   keptVariance: number;
   keptSamples: number;
+  keptOfSpanBytes: number;
   typeId: number;
   heaviestPathId: number;
   heaviestBytes: number;
@@ -82,7 +85,7 @@ export function siteTable(recording: Recording, span: Span, charge: Charge): Sit
     if (found === undefined) sums.set(key, (found = blankSums(momentsMs.length)));
     return found;
   };
-  const recentLeftOut = addObjects(recording, span, momentsMs, settleMs, sumsOf);
+  const recentLeftOut = addObjects({ recording, span, momentsMs, settleMs, sumsOf });
   addFlows(recording, span, sumsOf);
   const sites = [...sums].map(([frameId, sum]) => finish(frameId, sum, momentsMs));
   const positive = sites.reduce((total, site) => total + Math.max(0, site.growthBytesPerSec || 0), 0);
@@ -93,44 +96,39 @@ export function siteTable(recording: Recording, span: Span, charge: Charge): Sit
 function blankSums(moments: number): Sums {
   return {
     allocBytes: 0, allocVariance: 0, inferredBytes: 0, allocCount: 0, samples: 0, keptBytes: 0, keptVariance: 0,
-    keptSamples: 0, typeId: NONE, heaviestPathId: NONE, heaviestBytes: -1, live: new Float64Array(moments + 1),
+    keptSamples: 0, keptOfSpanBytes: 0, typeId: NONE, heaviestPathId: NONE, heaviestBytes: -1, live: new Float64Array(moments + 1),
   };
 }
 
-function addObjects(
-  recording: Recording, span: Span, momentsMs: Float64Array, settleMs: number, sumsOf: (pathId: number) => Sums,
-): number {
-  const { objects } = recording.tables;
-  const { bornMs, diedMs, lostMs, sizeBytes, probability, pathId, typeId } = objects.col;
+/** What a pass over the objects needs beside their columns. */
+interface ObjectPass {
+  readonly recording: Recording;
+  readonly span: Span;
+  readonly momentsMs: Float64Array;
+  readonly settleMs: number;
+  readonly sumsOf: (pathId: number) => Sums;
+}
+
+/** One pass over the objects. Answers how many are live at the span's end and too young to be called kept. */
+function addObjects({ recording, span, momentsMs, settleMs, sumsOf }: ObjectPass): number {
+  const { bornMs, diedMs, lostMs, sizeBytes, probability, pathId, typeId } = recording.tables.objects.col;
   const pathKept = new Float64Array(recording.tables.paths.length);
   let recent = 0;
-  for (let row = 0; row < objects.length; row++) {
+  for (let row = 0; row < recording.tables.objects.length; row++) {
     const born = bornMs[row]!;
     if (born >= span.toMs) continue;
-    const sum = sumsOf(pathId[row]!);
-    const size = sizeBytes[row]!;
-    const p = probability[row]!;
-    const bytes = estimatedBytes(size, p);
-    if (sum.typeId === NONE) sum.typeId = typeId[row]!;
-    if (contains(span, born)) {
-      sum.allocBytes += bytes;
-      sum.allocVariance += bytesVariance(size, p);
-      sum.allocCount += 1 / p;
-      sum.samples++;
-    }
+    const path = pathId[row]!;
+    const sum = sumsOf(path);
+    const bytes = estimatedBytes(sizeBytes[row]!, probability[row]!);
+    const variance = bytesVariance(sizeBytes[row]!, probability[row]!);
     const end = endOf(diedMs[row]!, lostMs[row]!);
-    if (end >= span.toMs) {
-      if (span.toMs - born < settleMs) recent++;
-      else {
-        sum.keptBytes += bytes;
-        sum.keptVariance += bytesVariance(size, p);
-        sum.keptSamples++;
-        const path = pathId[row]!;
-        if (path !== NONE && (pathKept[path]! += bytes) > sum.heaviestBytes) {
-          sum.heaviestBytes = pathKept[path]!;
-          sum.heaviestPathId = path;
-        }
-      }
+    if (sum.typeId === NONE) sum.typeId = typeId[row]!;
+    if (sum.heaviestPathId === NONE) sum.heaviestPathId = path;
+    if (contains(span, born)) addBirth(sum, bytes, variance, probability[row]!);
+    if (end >= span.toMs && span.toMs - born < settleMs) recent++;
+    else if (end >= span.toMs) {
+      addKept(sum, bytes, variance, contains(span, born));
+      if (path !== NONE) preferKeptPath(sum, path, pathKept[path]! += bytes);
     }
     const first = firstAtOrAfter(momentsMs, born + settleMs);
     const last = firstAtOrAfter(momentsMs, end);
@@ -138,9 +136,28 @@ function addObjects(
       sum.live[first]! += bytes;
       sum.live[last]! -= bytes;
     }
-    if (sum.heaviestPathId === NONE) sum.heaviestPathId = pathId[row]!;
   }
   return recent;
+}
+
+function addBirth(sum: Sums, bytes: number, variance: number, probability: number): void {
+  sum.allocBytes += bytes;
+  sum.allocVariance += variance;
+  sum.allocCount += 1 / probability;
+  sum.samples++;
+}
+
+function addKept(sum: Sums, bytes: number, variance: number, bornInSpan: boolean): void {
+  sum.keptBytes += bytes;
+  sum.keptVariance += variance;
+  sum.keptSamples++;
+  if (bornInSpan) sum.keptOfSpanBytes += bytes;
+}
+
+function preferKeptPath(sum: Sums, pathId: number, keptBytes: number): void {
+  if (keptBytes <= sum.heaviestBytes) return;
+  sum.heaviestBytes = keptBytes;
+  sum.heaviestPathId = pathId;
 }
 
 function endOf(diedMs: number, lostMs: number): number {
@@ -200,7 +217,8 @@ function finish(frameId: number, sum: Sums, momentsMs: Float64Array): SiteFigure
     frameId, heaviestPathId: sum.heaviestPathId,
     allocBytes: sum.allocBytes, allocBytesSe: Math.sqrt(sum.allocVariance), inferredBytes: sum.inferredBytes,
     allocCount: sum.allocCount, samples: sum.samples,
-    keptBytes: sum.keptBytes, keptBytesSe: Math.sqrt(sum.keptVariance), keptSamples: sum.keptSamples, typeId: sum.typeId,
+    keptBytes: sum.keptBytes, keptBytesSe: Math.sqrt(sum.keptVariance), keptSamples: sum.keptSamples,
+    keptOfSpanBytes: sum.keptOfSpanBytes, typeId: sum.typeId,
     growthBytesPerSec: slope.slope, growthLow: slope.low, growthHigh: slope.high,
     tau: test?.kind === 'trend-test' ? test.tau : 0,
     growthShareRatio: 0, liveBytes,

@@ -1,43 +1,37 @@
 import type { Span } from '../base/span.ts';
 
-/** Least and greatest value of a step series in each of `bins` equal slices of the span; NaN where nothing is known yet. */
+/** Least and greatest value of a series in each of `bins` equal slices of the span; NaN where nothing is known. */
 export interface BinnedExtremes {
   readonly low: Float64Array;
   readonly high: Float64Array;
 }
 
 /**
- * Reduces readings (`tMs` ascending) to the extremes of each slice. A slice without a reading carries the last value on,
- * so that a line drawn over the slices has no holes. Linear.
+ * Reduces readings (`tMs` ascending) to the extremes that the line through them reaches in each slice: between two readings
+ * memory is taken to climb evenly. Slices before the first and after the last reading stay NaN. Linear in readings and bins.
  */
 export function binExtremes(tMs: Float64Array, values: Float64Array, span: Span, bins: number): BinnedExtremes {
-  const low = new Float64Array(bins).fill(NaN);
-  const high = new Float64Array(bins).fill(NaN);
-  const scale = bins / (span.toMs - span.fromMs);
-  let carried = NaN;
-  let filled = 0;
-  for (let i = 0; i < tMs.length; i++) {
-    const t = tMs[i]!;
-    if (t >= span.toMs) break;
-    if (t < span.fromMs) {
-      carried = values[i]!;
-      continue;
+  const binned = { low: new Float64Array(bins).fill(NaN), high: new Float64Array(bins).fill(NaN) };
+  const perMs = bins / (span.toMs - span.fromMs);
+  if (tMs.length === 1) addPoint(binned, Math.floor((tMs[0]! - span.fromMs) * perMs), values[0]!);
+  for (let i = 1; i < tMs.length; i++) {
+    const from = (tMs[i - 1]! - span.fromMs) * perMs;
+    const to = (tMs[i]! - span.fromMs) * perMs;
+    if (to < 0 || from >= bins) continue;
+    const before = values[i - 1]!;
+    const slope = to > from ? (values[i]! - before) / (to - from) : 0;
+    const first = Math.max(0, Math.floor(from));
+    const last = Math.min(bins - 1, Math.floor(to));
+    for (let bin = first; bin <= last; bin++) {
+      addPoint(binned, bin, before + slope * (Math.max(from, bin) - from));
+      addPoint(binned, bin, before + slope * (Math.min(to, bin + 1) - from));
     }
-    const bin = Math.min(bins - 1, Math.floor((t - span.fromMs) * scale));
-    for (; filled < bin; filled++) carry(low, high, filled, carried);
-    const value = values[i]!;
-    if (!(low[bin]! <= value)) low[bin] = value;
-    if (!(high[bin]! >= value)) high[bin] = value;
-    carried = value;
+    if (to < bins) addPoint(binned, last, values[i]!);
   }
-  const known = tMs.length === 0 ? -Infinity : tMs[tMs.length - 1]!;
-  for (; filled < bins && span.fromMs + filled / scale <= known; filled++) carry(low, high, filled, carried);
-  return { low, high };
+  return binned;
 }
 
-function carry(low: Float64Array, high: Float64Array, bin: number, value: number): void {
-  if (Number.isNaN(low[bin]!)) {
-    low[bin] = value;
-    high[bin] = value;
-  }
+function addPoint({ low, high }: BinnedExtremes, bin: number, value: number): void {
+  if (!(low[bin]! <= value)) low[bin] = value;
+  if (!(high[bin]! >= value)) high[bin] = value;
 }

@@ -19,10 +19,10 @@ const LEFT = 58;
 const RIGHT = 18;
 const TOP = 26;
 const LABELS = 20;
-const PAUSE_SHARE = 0.27;
+const PAUSE_SHARE = 0.32;
 /** Bounds of the log scale of pauses. */
-export const PAUSE_LEAST_MS = 0.1;
-export const PAUSE_MOST_MS = 1000;
+export const PAUSE_LEAST_MS = 0.2;
+export const PAUSE_MOST_MS = 500;
 
 export function ribbonLayout(width: number, height: number, window: Span, mostBytes: number): RibbonLayout {
   const plot = height - TOP - LABELS;

@@ -6,10 +6,9 @@ import { yOfBytes } from './ribbon-layout.ts';
 export interface StrataPalette {
   /** Oldest band first. */
   readonly bands: Uint32Array;
-  /** Between bands, so that thin layers can be told apart. */
-  readonly edge: number;
-  /** Used, but not seen as objects. */
+  /** Ground and hatching of what is used but not known to live: churn, and what was not sampled. */
   readonly rest: number;
+  readonly hatch: number;
   /** Used after collections, where no object was seen. */
   readonly floor: number;
 }
@@ -35,19 +34,24 @@ export function paintStrata(pixels: Uint32Array, width: number, height: number, 
         stacked += bytes;
         const top = rowOf(stacked);
         fillColumn(pixels, width, x, top, bottom, palette.bands[band]!);
-        if (bottom - top > 3) pixels[top * width + x] = palette.edge;
+        // A line in the colour of the layer below tells thick layers apart.
+        if (bottom - top > 3) pixels[top * width + x] = palette.bands[Math.max(0, band - 2)]!;
         bottom = top;
       }
     } else if (low > 0) {
       bottom = rowOf(low);
       fillColumn(pixels, width, x, bottom, height, palette.floor);
     }
-    if (high > 0) fillColumn(pixels, width, x, rowOf(high), bottom, palette.rest);
+    if (high > 0) hatchColumn(pixels, width, x, { from: rowOf(high), to: bottom }, palette);
   }
 }
 
 function fillColumn(pixels: Uint32Array, width: number, x: number, from: number, to: number, colour: number): void {
   for (let y = from; y < to; y++) pixels[y * width + x] = colour;
+}
+
+function hatchColumn(pixels: Uint32Array, width: number, x: number, rows: { from: number; to: number }, palette: StrataPalette): void {
+  for (let y = rows.from; y < rows.to; y++) pixels[y * width + x] = (x + y) % 5 === 0 ? palette.hatch : palette.rest;
 }
 
 /** `#rrggbb` as 0xAABBGGRR. */

@@ -66,4 +66,5 @@ function sortBy(column: DenseColumn<T>): void {
 
 <style scoped>
 tbody tr { cursor: pointer; }
+th:first-child { min-width: 150px; }
 </style>

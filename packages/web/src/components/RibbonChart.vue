@@ -12,6 +12,7 @@ import { OWN_KIND } from '../workers/answers/ribbon.ts';
 const HEIGHT = 206;
 const DRAG_LEAST = 4;
 const REACH = 5;
+const FLAG_GAP = 60;
 const workspace = useWorkspace();
 const theme = useTheme();
 const frame = ref<HTMLElement | null>(null);
@@ -25,7 +26,7 @@ const layout = computed(() => {
   return answer === null ? null : ribbonLayout(width.value, HEIGHT, answer.window, answer.peakBytes);
 });
 
-const bytesAxis = computed(() => (layout.value === null ? [] : byteTicks(layout.value.mostBytes, 3).map((bytes) => ({ bytes, y: yOfBytes(layout.value!, bytes), label: byteLabel(bytes) }))));
+const bytesAxis = computed(() => (layout.value === null ? [] : byteTicks(layout.value.mostBytes, 4).map((bytes) => ({ bytes, y: yOfBytes(layout.value!, bytes), label: byteLabel(bytes) }))));
 const pauseAxis = computed(() => (layout.value === null ? [] : [1, 10, 100].map((ms) => ({ ms, y: layout.value!.axis + pauseDepth(layout.value!, ms) }))));
 const timeAxis = computed(() => {
   if (layout.value === null) return [];
@@ -68,12 +69,16 @@ const marks = computed(() => {
   const answer = workspace.ribbon;
   if (place === null || answer === null) return [];
   let free = -Infinity;
+  let flagEnd = -Infinity;
   return answer.marks.filter(({ tMs }) => tMs >= answer.window.fromMs && tMs <= answer.window.toMs).map(({ tMs, label }) => {
     const x = xOf(place, tMs);
     const wide = 12 + label.length * 5.6;
-    const shown = x > free;
-    if (shown) free = x + wide;
-    return { x, label, wide, shown };
+    // A flag without its words where marks crowd, and where it would leave the ribbon.
+    const worded = x > free && x + wide < place.right;
+    const bare = x <= flagEnd;
+    if (worded) free = x + wide + FLAG_GAP;
+    if (worded || !bare) flagEnd = x + (worded ? wide : 7);
+    return { x, label, wide, worded, bare };
   });
 });
 
@@ -119,7 +124,7 @@ function paint(): void {
   const token = (name: string): string => getComputedStyle(element).getPropertyValue(name).trim();
   paintStrata(new Uint32Array(image.data.buffer), wide, tall, answer, place, {
     bands: bandColours([0, 1, 2, 3].map((stop) => token(`--strata-${stop}`)), answer.bands),
-    edge: pixelColour(token('--paper')), rest: pixelColour(token('--rest')), floor: pixelColour(token('--strata-1')),
+    rest: pixelColour(token('--rest')), hatch: pixelColour(token('--hatch')), floor: pixelColour(token('--strata-1')),
   });
   context.putImageData(image, 0, 0);
 }
@@ -239,9 +244,10 @@ function key(event: KeyboardEvent): void {
           <rect v-else :x="end.x - 2.200" :y="end.y - 2.200" width="4.400" height="4.400" :class="end.own ? 'own-end' : 'whole-end'" />
         </template>
         <g v-for="mark in marks" :key="mark.x" class="mark">
-          <line :x1="mark.x" :x2="mark.x" :y1="layout.top - 8" :y2="layout.axis" />
-          <path v-if="mark.shown" :d="`M${mark.x},${layout.top - 20}h${mark.wide}l-4,6l4,6H${mark.x}z`" />
-          <text v-if="mark.shown" :x="mark.x + 3" :y="layout.top - 10.500">{{ mark.label }}</text>
+          <line :x1="mark.x" :x2="mark.x" :y1="layout.top - 20" :y2="layout.axis" />
+          <title>{{ mark.label }}</title>
+          <path v-if="mark.worded || !mark.bare" :d="mark.worded ? `M${mark.x},${layout.top - 20}h${mark.wide}l-4,6l4,6H${mark.x}z` : `M${mark.x},${layout.top - 20}l7,4l-7,4z`" />
+          <text v-if="mark.worded" :x="mark.x + 3" :y="layout.top - 10.500">{{ mark.label }}</text>
         </g>
         <template v-if="spanEdges">
           <rect class="outside" :x="layout.left" :y="0" :width="Math.max(0, spanEdges.left - layout.left)" :height="HEIGHT - 18" />
@@ -276,7 +282,7 @@ svg { position: absolute; inset: 0; }
 .own-end { fill: var(--paper); stroke: var(--ink-2); }
 .mixed-end { fill: var(--paper); stroke: var(--ink); }
 .storm { fill: var(--attention); opacity: .16; }
-.mark line { stroke: var(--ink); stroke-width: .8; opacity: .7; }
+.mark line { stroke: var(--ink); stroke-width: .8; opacity: .45; }
 .mark path { fill: var(--paper); stroke: var(--ink); stroke-width: .8; }
 .mark text { fill: var(--ink); font-size: 11px; }
 .outside { fill: var(--paper); opacity: .62; }

@@ -92,7 +92,7 @@ export const useWorkspace = defineStore('workspace', () => {
   // Answers to what was asked before the recording was changed or closed are dropped.
   async function askAll(): Promise<void> {
     const current = client;
-    if (current === null) return;
+    if (current === null || durationMs.value === 0) return;
     const turn = asked;
     try {
       await Promise.all([askRibbon(current, turn), askOverview(current, turn), askView(current, turn), askSelection(current, turn)]);
@@ -111,7 +111,7 @@ export const useWorkspace = defineStore('workspace', () => {
     const answer = await from.ask('overview', { span: span.value });
     if (turn !== asked) return;
     overview.value = answer;
-    if (name.value === '' || name.value.startsWith('20')) name.value = answer.program || name.value;
+    if (name.value === '' || `live-${name.value}` === recordingId.value) name.value = answer.program || name.value;
   }
 
   async function askView(from: WorkerClient, turn: number): Promise<void> {

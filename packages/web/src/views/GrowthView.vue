@@ -29,10 +29,9 @@ const chosen = computed(() => (workspace.selection?.kind === 'site' ? workspace.
 
 const columns: readonly DenseColumn<SiteRow>[] = [
   { key: 'site', title: 'site', order: (site) => site.functionName, isText: true },
-  { key: 'adds', title: 'adds a minute', order: (site) => site.growthBytesPerSec, hint: (site) => `95 %: ${formatBytes(site.growthLow * 60)} to ${formatBytes(site.growthHigh * 60)}` },
-  { key: 'share', title: 'share of growth', order: (site) => site.growthShareRatio },
+  { key: 'adds', title: 'adds/min', order: (site) => site.growthBytesPerSec, hint: (site) => `95 %: ${formatBytes(site.growthLow * 60)} to ${formatBytes(site.growthHigh * 60)}` },
+  { key: 'share', title: 'of growth', order: (site) => site.growthShareRatio },
   { key: 'kept', title: 'kept now', order: (site) => site.keptBytes, hint: (site) => exactBytes(site.keptBytes) },
-  { key: 'samples', title: 'samples', text: (site) => String(site.keptSamples), order: (site) => site.keptSamples },
   { key: 'pattern', title: 'pattern', text: patternOf, isText: true },
   { key: 'spark', title: 'in the span' },
 ];
@@ -51,7 +50,7 @@ const columns: readonly DenseColumn<SiteRow>[] = [
       <div class="head below">
         <h3>What adds to the floor</h3>
         <span class="condensed quiet beside">
-          <ChargeControl /> · older than {{ formatDuration(answer.settleMs) }} · {{ answer.recentLeftOut }} recent samples left out<template v-if="answer.explainedRatio !== null"> · explains {{ formatPercent(answer.explainedRatio) }} of the growth</template>
+          <ChargeControl /> · older than {{ formatDuration(answer.settleMs) }} · {{ answer.recentLeftOut }} recent left out<template v-if="answer.explainedRatio !== null"> · explains {{ formatPercent(answer.explainedRatio) }}</template>
         </span>
       </div>
       <DenseTable

@@ -16,7 +16,7 @@ const seconds = computed(() => (answer.value === null ? 1 : Math.max(1e-3, spanL
 const rows = computed(() => (answer.value?.sites ?? []).filter((site) => matchesFind(site, workspace.find)));
 const chosen = computed(() => (workspace.selection?.kind === 'site' ? workspace.selection.frameId : null));
 const shareOf = (site: SiteRow): number => (answer.value === null || answer.value.allocBytes === 0 ? 0 : site.allocBytes / answer.value.allocBytes);
-const keptShare = (site: SiteRow): number => (site.allocBytes > 0 ? Math.min(1, site.keptBytes / site.allocBytes) : 0);
+const keptShare = (site: SiteRow): number => (site.allocBytes > 0 ? Math.min(1, site.keptOfSpanBytes / site.allocBytes) : 0);
 
 const columns: readonly DenseColumn<SiteRow>[] = [
   { key: 'site', title: 'site', order: (site) => site.functionName, isText: true },
@@ -34,7 +34,7 @@ const columns: readonly DenseColumn<SiteRow>[] = [
     <div class="head"><h2>Who allocates?</h2><FindField /></div>
     <template v-if="answer.observed">
       <p class="condensed quiet line">
-        <ChargeControl /> · {{ formatBytes(answer.allocBytes) }} allocated from {{ answer.siteCount }} sites in the span, {{ formatBytes(answer.keptBytes) }} of it kept<template v-if="answer.measured?.basis === 'collections'"> · the collections measured {{ formatBytes(answer.measured.totalBytes) }}</template>
+        <ChargeControl /> · {{ formatBytes(answer.allocBytes) }} allocated from {{ answer.siteCount }} sites in the span · {{ formatBytes(answer.keptBytes) }} kept at its end<template v-if="answer.measured?.basis === 'collections'"> · the collections measured {{ formatBytes(answer.measured.totalBytes) }}</template>
       </p>
       <DenseTable
         data-test="alloc-sites" :columns="columns" :rows="rows" :row-key="(site) => site.frameId" :chosen="chosen" :most="80" caption="Sites by bytes allocated"

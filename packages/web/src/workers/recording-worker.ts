@@ -1,3 +1,4 @@
+import '../no-generated-code.ts';
 import { HeronDb, type RecordingRow } from '../db/heron-db.ts';
 import { collectionDetailOf, collectionsOf } from './answers/collections.ts';
 import { growthOf } from './answers/growth.ts';
