@@ -25,6 +25,6 @@ export * from './analysis/site-figures.ts';
 export * from './analysis/storms.ts';
 export * from './analysis/strata.ts';
 export * from './analysis/verdict.ts';
-export * from './query/charge.ts';
+export * from './model/charge.ts';
 export * from './query/downsample.ts';
-export * from './query/heap-readings.ts';
+export * from './analysis/used-series.ts';

@@ -1,5 +1,5 @@
 import { Session } from 'node:inspector';
-import { CallTree, OWN_PATH, type Sample, type SamplingNode } from './call-tree.ts';
+import { OWN_PATH, type CallTree, type Sample, type SamplingNode } from './call-tree.ts';
 import type { LineWriter } from './line-writer.ts';
 
 interface Profile {

@@ -3,7 +3,7 @@ import { NONE } from '../base/ids.ts';
 import type { Span } from '../base/span.ts';
 import { pathFrames, frameText, siteLabel } from '../model/call-path.ts';
 import type { Recording } from '../model/recording.ts';
-import { usedSeries } from '../query/heap-readings.ts';
+import { usedSeries } from './used-series.ts';
 import { allocationFigures, promotionFigures } from './allocation.ts';
 import { countCollections } from './collection-counts.ts';
 import { minimumMutatorUtilisation, mmuWindows } from './mmu.ts';

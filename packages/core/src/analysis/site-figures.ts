@@ -1,7 +1,7 @@
 import { NONE } from '../base/ids.ts';
 import { contains, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
-import { chargeKeys, type Charge } from '../query/charge.ts';
+import { chargeKeys, type Charge } from '../model/charge.ts';
 import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
 import { mannKendall } from '../stats/mann-kendall.ts';
 import { theilSen } from '../stats/theil-sen.ts';

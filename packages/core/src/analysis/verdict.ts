@@ -41,7 +41,7 @@ const SIGNIFICANT = 0.01;
 const LEAST_GROWTH_RATIO = 0.05;
 const LEAST_STEPS = 3;
 const STEPS_CARRY_RATIO = 0.7;
-/** The last third "still rises" when its slope is at least this share of the whole's. */
+/** The last third "still rises" when its slope is at least this share of the whole's, by its median or by its mean. */
 const STILL_RISING_RATIO = 0.25;
 const BURST_RATIO = 2;
 /** A floor this near the limit can rise no further: what comes after tells nothing about growth. */
@@ -60,7 +60,11 @@ interface Trend {
   readonly medianBytes: number;
   /** Growth along the line over the floor's points. */
   readonly growthBytes: number;
+  /** What the last third's median is above the first point, over the length. */
+  readonly meanSlope: number;
   readonly lastThirdSlope: number;
+  /** When the last third begins. */
+  readonly lastThirdMs: number;
   readonly lastThirdGrowthBytes: number;
   readonly roseBytes: number;
 }
@@ -140,22 +144,25 @@ function measureTrend(tMs: Float64Array, bytes: Float64Array): Trend | null {
   const third = Math.floor((bytes.length * 2) / 3);
   const lastThird = theilSen(seconds.subarray(third), bytes.subarray(third));
   const lastThirdSlope = lastThird.kind === 'slope' ? lastThird.slope : 0;
+  const roseBytes = median(bytes.subarray(third)) - bytes[0]!;
   const lengthSec = seconds[seconds.length - 1]! - seconds[0]!;
   return {
     slope: line.slope, low: line.low, high: line.high, intercept: line.intercept, pValue: test.pValue,
     points: bytes.length,
     medianBytes: median(bytes),
     growthBytes: line.slope * lengthSec,
+    meanSlope: roseBytes / lengthSec,
     lastThirdSlope,
+    lastThirdMs: tMs[third]!,
     lastThirdGrowthBytes: lastThirdSlope * (seconds[seconds.length - 1]! - seconds[third]!),
-    roseBytes: median(bytes.subarray(third)) - bytes[0]!,
+    roseBytes,
   };
 }
 
 function kindOf(trend: Trend, figures: StepFigures, recording: Recording, span: Span): VerdictKind {
   const least = LEAST_GROWTH_RATIO * trend.medianBytes;
   if (isStepping(trend, figures, least)) return 'stepping';
-  const stillRises = trend.lastThirdSlope > STILL_RISING_RATIO * trend.slope;
+  const stillRises = trend.lastThirdSlope > STILL_RISING_RATIO * Math.max(trend.slope, trend.meanSlope);
   const significant = trend.pValue < SIGNIFICANT;
   if (significant && trend.low > 0 && trend.growthBytes > least && stillRises) return 'growing';
   if (trend.roseBytes > least && Math.abs(trend.lastThirdGrowthBytes) <= least) return 'settled';
@@ -167,6 +174,8 @@ function kindOf(trend: Trend, figures: StepFigures, recording: Recording, span: 
 function isStepping(trend: Trend, figures: StepFigures, least: number): boolean {
   const upward = figures.steps.filter((step) => step.bytes > 0);
   if (upward.length < LEAST_STEPS || figures.bicOverLine >= 0) return false;
+  // A warm-up can be cut into steps as well, but its steps end.
+  if (!upward.some((step) => step.tMs >= trend.lastThirdMs)) return false;
   if (figures.observedFlatRatio < LEAST_FLAT_RATIO) return false;
   if (trend.points < LEAST_POINTS_PER_STEP * (figures.steps.length + 1)) return false;
   const risen = upward.reduce((sum, step) => sum + step.bytes, 0);

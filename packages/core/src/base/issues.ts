@@ -28,6 +28,5 @@ export class IssueLog {
 /** At most 80 characters of the text, control characters replaced, quoted for a message. */
 export function snippet(text: string): string {
   const head = text.length > SNIPPET ? `${text.slice(0, SNIPPET - 1)}…` : text;
-  // eslint-disable-next-line no-control-regex -- removing them is the point
   return `"${head.replace(/[\u0000-\u001f\u007f]/g, '·')}"`;
 }

@@ -68,7 +68,7 @@ export class InputReader {
     if (this.header === null && !this.stripHeader()) return;
     const head = concatBytes(this.held);
     const text = new TextDecoder('windows-1252').decode(head.subarray(0, DETECT_BYTES)).replaceAll('\u0000', '');
-    const lines = text.split('\n');
+    const lines = text.split(/\r?\n/);
     if (!atEnd && lines.length > 1) lines.pop();
     const format = detectFormat(lines.filter((line) => line.trim() !== ''));
     if (format === null) return;

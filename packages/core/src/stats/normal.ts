@@ -13,7 +13,7 @@ export function erfc(x: number): number {
 
 /** Two-sided p-value of a standard normal statistic. */
 export function twoSidedP(z: number): number {
-  return erfc(Math.abs(z) / Math.SQRT2);
+  return Math.min(1, erfc(Math.abs(z) / Math.SQRT2));
 }
 
 /** 97.5 % point of the standard normal distribution: half-width of a 95 % interval in standard errors. */

@@ -13,11 +13,19 @@ export interface StrataPalette {
   readonly floor: number;
 }
 
+/** Pixels to write into: `pixels[y · width + x]`. */
+export interface PixelGrid {
+  readonly pixels: Uint32Array;
+  readonly width: number;
+  readonly height: number;
+}
+
 /**
  * Writes the memory picture into pixels: one column of the image for each bin, layers from the oldest up, then what is used
- * beyond them. `pixels` is width × height and is overwritten; 0 is transparent. Linear in the pixels.
+ * beyond them. The grid is overwritten; 0 is transparent. Linear in the pixels.
  */
-export function paintStrata(pixels: Uint32Array, width: number, height: number, answer: RibbonAnswer, layout: RibbonLayout, palette: StrataPalette): void {
+export function paintStrata(grid: PixelGrid, answer: RibbonAnswer, layout: RibbonLayout, palette: StrataPalette): void {
+  const { pixels, width, height } = grid;
   pixels.fill(0);
   const scale = height / (layout.axis - layout.top);
   const rowOf = (bytes: number): number => Math.max(0, Math.round((yOfBytes(layout, bytes) - layout.top) * scale));
@@ -33,25 +41,18 @@ export function paintStrata(pixels: Uint32Array, width: number, height: number, 
         if (bytes <= 0) continue;
         stacked += bytes;
         const top = rowOf(stacked);
-        fillColumn(pixels, width, x, top, bottom, palette.bands[band]!);
-        // A line in the colour of the layer below tells thick layers apart.
+        for (let y = top; y < bottom; y++) pixels[y * width + x] = palette.bands[band]!;
+        // A line in the colour of a layer below tells thick layers apart.
         if (bottom - top > 3) pixels[top * width + x] = palette.bands[Math.max(0, band - 2)]!;
         bottom = top;
       }
     } else if (low > 0) {
-      bottom = rowOf(low);
-      fillColumn(pixels, width, x, bottom, height, palette.floor);
+      const top = rowOf(low);
+      for (let y = top; y < bottom; y++) pixels[y * width + x] = palette.floor;
+      bottom = top;
     }
-    if (high > 0) hatchColumn(pixels, width, x, { from: rowOf(high), to: bottom }, palette);
+    if (high > 0) for (let y = rowOf(high); y < bottom; y++) pixels[y * width + x] = (x + y) % 5 === 0 ? palette.hatch : palette.rest;
   }
-}
-
-function fillColumn(pixels: Uint32Array, width: number, x: number, from: number, to: number, colour: number): void {
-  for (let y = from; y < to; y++) pixels[y * width + x] = colour;
-}
-
-function hatchColumn(pixels: Uint32Array, width: number, x: number, rows: { from: number; to: number }, palette: StrataPalette): void {
-  for (let y = rows.from; y < rows.to; y++) pixels[y * width + x] = (x + y) % 5 === 0 ? palette.hatch : palette.rest;
 }
 
 /** `#rrggbb` as 0xAABBGGRR. */

@@ -122,7 +122,7 @@ function paint(): void {
   if (context === null) return;
   const image = context.createImageData(wide, tall);
   const token = (name: string): string => getComputedStyle(element).getPropertyValue(name).trim();
-  paintStrata(new Uint32Array(image.data.buffer), wide, tall, answer, place, {
+  paintStrata({ pixels: new Uint32Array(image.data.buffer), width: wide, height: tall }, answer, place, {
     bands: bandColours([0, 1, 2, 3].map((stop) => token(`--strata-${stop}`)), answer.bands),
     rest: pixelColour(token('--rest')), hatch: pixelColour(token('--hatch')), floor: pixelColour(token('--strata-1')),
   });

@@ -24,7 +24,7 @@ const state = computed(() => {
     case 'disconnected': return { text: 'server not reached; trying again', live: false };
     case 'connecting': return { text: 'connecting …', live: false };
     case 'ended': return { text: `ended after ${formatClock(workspace.durationMs)}`, live: false };
-    case 'none': return { text: formatClock(workspace.durationMs), live: false };
+    default: return { text: formatClock(workspace.durationMs), live: false };
   }
 });
 

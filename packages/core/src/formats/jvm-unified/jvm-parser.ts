@@ -68,9 +68,17 @@ class JvmUnifiedParser implements FormatParser {
     const decorated = this.decorations.read(line, from);
     const stampMs = decorated ? this.stamp() : NaN;
     const message = decorated ? line.slice(this.decorations.messageAt) : line.slice(from);
+    const glued = message.indexOf('][') > 0 ? findDecorations(message) : -1;
+    if (glued > 0) return this.takeGlued(message, glued, number, offset);
     if (message.startsWith('GC(')) this.takeEvent(message, stampMs, number, offset);
     else if (isHeader(message)) this.takeHeader(message, stampMs);
     else if (from === 0 && /^(?:gc,|safepoint|$)/.test(this.decorations.tags)) this.run.idleStampMs = stampMs;
+  }
+
+  // A JVM that died in the middle of a line, and the next one's first line right behind it.
+  private takeGlued(message: string, at: number, number: number, offset: number): void {
+    this.issue('cut-line', number, offset, `expected the line to end before ${snippet(message.slice(at))}; its first part was left out`);
+    this.take(message.slice(at), number, offset);
   }
 
   // Application text may stand before a JVM line when it ended without a newline.
@@ -106,7 +114,7 @@ class JvmUnifiedParser implements FormatParser {
   private takePause(gcId: number, text: string, stampMs: number, number: number, offset: number): void {
     const timed = readTimedMessage(text);
     if (timed !== null) this.run.addPause(gcId, timed, stampMs, number);
-    else if (text.includes('->')) {
+    else if (text.includes('->') || this.decorations.tags === 'gc' || /\s\d+[BKMG]?-?$/.test(text)) {
       this.issue('cut-line', number, offset, `expected a duration in ms at the end, found ${snippet(text)}; is the line cut off? The line was left out`);
     }
   }

@@ -1,6 +1,6 @@
 import { NONE } from '../base/ids.ts';
-import { nearestOwnPaths } from '../model/own-frame.ts';
-import type { Recording } from '../model/recording.ts';
+import { nearestOwnPaths } from './own-frame.ts';
+import type { Recording } from './recording.ts';
 
 /** What an allocation is counted under. */
 export type Charge = 'site' | 'ownFrame';

@@ -1,0 +1,48 @@
+import tseslint from 'typescript-eslint';
+import vue from 'eslint-plugin-vue';
+
+const size = {
+  'max-lines': ['error', { max: 400, skipBlankLines: false }],
+  'max-lines-per-function': ['error', { max: 70, skipComments: true }],
+  'max-params': ['error', 5],
+  'complexity': ['error', 24],
+};
+
+export default tseslint.config(
+  { ignores: ['**/dist/**', '**/node_modules/**', 'examples/recordings/**', '.heron/**'] },
+  ...tseslint.configs.strict,
+  ...vue.configs['flat/recommended'],
+  {
+    files: ['**/*.vue'],
+    languageOptions: { parserOptions: { parser: tseslint.parser } },
+    rules: { 'vue/max-attributes-per-line': 'off', 'vue/singleline-html-element-content-newline': 'off', 'vue/html-self-closing': 'off',
+      'vue/first-attribute-linebreak': 'off', 'vue/html-closing-bracket-newline': 'off', 'vue/html-indent': 'off', 'vue/multiline-html-element-content-newline': 'off' },
+  },
+  {
+    files: ['packages/*/src/**/*.{ts,vue}'],
+    rules: {
+      ...size,
+      'no-undef': 'off',
+      '@typescript-eslint/no-non-null-assertion': 'off',
+      '@typescript-eslint/no-dynamic-delete': 'off',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
+      '@typescript-eslint/consistent-type-imports': 'error',
+      'no-restricted-exports': ['error', { restrictDefaultExports: { direct: true } }],
+      'eqeqeq': 'error',
+    },
+  },
+  {
+    files: ['packages/core/src/**/*.ts'],
+    rules: {
+      'no-restricted-imports': ['error', { patterns: ['node:*', 'vue', 'dexie', 'd3-*'] }],
+      'no-restricted-globals': ['error', 'window', 'document', 'process', 'Buffer', 'fetch', 'setTimeout', 'performance', 'console'],
+    },
+  },
+  {
+    files: ['packages/recorder-node/src/**/*.ts'],
+    rules: { '@typescript-eslint/no-restricted-imports': ['error', { patterns: [{ group: ['@brisk-heron/*'], allowTypeImports: true }] }] },
+  },
+  // A setup store or component is one function that holds its small ones.
+  { files: ['packages/web/src/stores/*.ts', '**/*.vue', 'packages/web/vite.config.ts'], rules: { 'no-restricted-exports': 'off', 'max-lines-per-function': 'off' } },
+  { files: ['**/test/**', 'scripts/**', 'examples/**'], rules: { '@typescript-eslint/no-non-null-assertion': 'off' } },
+);

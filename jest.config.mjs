@@ -1,0 +1,23 @@
+const transform = {
+  '^.+\\.ts$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'commonjs' } }],
+  '^.+/node_modules/(d3-[^/]+|internmap)/.+\\.js$': ['@swc/jest', { module: { type: 'commonjs' } }],
+};
+
+const shared = {
+  transform,
+  transformIgnorePatterns: ['/node_modules/(?!d3-|internmap)'],
+  testEnvironment: 'node',
+  testEnvironmentOptions: { customExportConditions: ['source', 'node', 'node-addons'] },
+  extensionsToTreatAsEsm: [],
+};
+
+/** Three kinds of test: of the code alone, of real processes and servers, of the page in a real browser. */
+export default {
+  projects: [
+    { ...shared, displayName: 'unit', testMatch: ['<rootDir>/packages/{core,web}/test/**/*.test.ts', '<rootDir>/test/architecture.test.ts'], setupFiles: ['<rootDir>/test/setup-unit.cjs'] },
+    { ...shared, displayName: 'process', testMatch: ['<rootDir>/packages/{server,recorder-node,cli}/test/**/*.test.ts'] },
+    { ...shared, displayName: 'browser', testMatch: ['<rootDir>/test/browser/**/*.test.ts'] },
+  ],
+  testTimeout: 240_000,
+  maxWorkers: 2,
+};

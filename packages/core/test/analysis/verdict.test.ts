@@ -1,0 +1,81 @@
+import { judge, type VerdictKind } from '../../src/analysis/verdict.ts';
+import { wholeSpan } from '../../src/analysis/analysis-report.ts';
+import { sentence, verdictClauses } from '../../src/analysis/sentence.ts';
+import { Recording } from '../../src/model/recording.ts';
+import { Scope } from '../../src/model/tables.ts';
+import { recordingOf } from '../build-recording.ts';
+import { normals, seeded } from '../seeded.ts';
+
+const MIB = 1048576;
+
+/** A recording whose floor follows `level` (MiB) at 40 whole collections, one every 2 s, with three young ones between. */
+function shaped(level: (share: number, random: () => number) => number, seed: number, points = 40): Recording {
+  const noise = normals(seeded(seed));
+  const collections = [];
+  for (let n = 0; n < points; n++) {
+    const floor = level(n / points, noise) * MIB;
+    for (let young = 0; young < 3; young++) collections.push({ startMs: n * 2000 + 400 * (young + 1), ms: 2, before: floor + 9 * MIB, after: floor + (2 + young) * MIB, scope: Scope.young });
+    collections.push({ startMs: n * 2000 + 1900, ms: 20, before: floor + 9 * MIB, after: floor });
+  }
+  return recordingOf(collections);
+}
+
+const SHAPES: readonly (readonly [string, VerdictKind, (share: number, noise: () => number) => number])[] = [
+  ['steady noise', 'steady', (_, noise) => 40 + 0.4 * noise()],
+  ['a slow leak', 'growing', (share, noise) => 40 + 8 * share + 0.4 * noise()],
+  ['a fast leak', 'growing', (share, noise) => 10 + 80 * share + noise()],
+  ['a staircase', 'stepping', (share, noise) => 20 + 5 * Math.floor(share * 5) + 0.2 * noise()],
+  ['a warm-up that settles', 'settled', (share, noise) => 40 - 25 * Math.exp(-share * 12) + 0.2 * noise()],
+  ['a cache that fills', 'settled', (share, noise) => Math.min(30, 10 + 60 * share) + 0.2 * noise()],
+  ['a shrinking heap', 'shrinking', (share, noise) => 40 - 12 * share + 0.4 * noise()],
+];
+
+test.each(SHAPES)('%s is %s', (_, kind, level) => {
+  const verdicts = Array.from({ length: 20 }, (_unused, seed) => judge(shaped(level, seed + 1), { fromMs: 0, toMs: 80_000 }).kind);
+  expect(verdicts.filter((each) => each === kind).length).toBeGreaterThanOrEqual(19);
+});
+
+test('noise is never called growth', () => {
+  for (let seed = 100; seed < 300; seed++) {
+    const recording = shaped((_, noise) => 40 + noise(), seed);
+    expect(['growing', 'stepping']).not.toContain(judge(recording, wholeSpan(recording)).kind);
+  }
+});
+
+test('the slope, its interval and the time to the limit are those of the leak', () => {
+  const recording = shaped((share, noise) => 40 + 16 * share + 0.3 * noise(), 4);
+  recording.heaps[0]!.limitBytes = 100 * MIB;
+  const verdict = judge(recording, wholeSpan(recording));
+  const truth = (16 * MIB) / 80;
+  expect(verdict.slopeLow).toBeLessThan(truth);
+  expect(verdict.slopeHigh).toBeGreaterThan(truth);
+  expect(verdict.slopeBytesPerSec / truth).toBeCloseTo(1, 1);
+  expect(verdict.timeToLimitMs / ((44 / 16) * 80_000)).toBeCloseTo(1, 1);
+  expect(verdict.timeToLimitLowMs).toBeLessThan(verdict.timeToLimitHighMs);
+  expect(sentence(verdictClauses(verdict, null))).toMatch(/^Growing 12\.\d MiB\/min \(\d+\.\d–\d+\.\d\); 100 MiB limit in about [34] min\.$/);
+});
+
+test('the period of a staircase is found', () => {
+  const recording = shaped((share, noise) => 20 + 5 * Math.floor(share * 5) + 0.1 * noise(), 8);
+  const verdict = judge(recording, wholeSpan(recording));
+  expect(verdict.steps.length).toBe(4);
+  expect(verdict.periodMs).toBe(16_000);
+  expect(verdict.steps[0]!.bytes / MIB).toBeCloseTo(5, 0);
+});
+
+test('too little evidence is unclear, and says what is missing', () => {
+  const few = shaped(() => 20, 1, 2);
+  expect(judge(few, wholeSpan(few))).toMatchObject({ kind: 'unclear', missing: '1 more whole-heap collections (2 of 3 seen): force one, or record on' });
+  const more = shaped(() => 20, 1, 6);
+  expect(judge(more, wholeSpan(more))).toMatchObject({ kind: 'unclear', missing: '2 more floor points (6 of 8 seen): record on' });
+  const none = new Recording('recording');
+  expect(judge(none, wholeSpan(none)).kind).toBe('unclear');
+});
+
+test('a full heap is not called settled', () => {
+  const leak = shaped((share, noise) => Math.min(60, 10 + 120 * share) + 0.1 * noise(), 3);
+  leak.heaps[0]!.limitBytes = 62 * MIB;
+  const verdict = judge(leak, wholeSpan(leak));
+  expect(verdict.kind).toBe('growing');
+  expect(sentence(verdictClauses(verdict, null))).toContain('the heap was full at 0:3');
+});

@@ -1,0 +1,81 @@
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { analysisReport } from '../../src/analysis/analysis-report.ts';
+import { InputReader } from '../../src/formats/input-reader.ts';
+import { orderParts } from '../../src/formats/part-order.ts';
+import { fileBytes, lastRun } from './read-input.ts';
+
+interface Truth {
+  readonly files?: readonly string[];
+  readonly pauses: { readonly count: number; readonly sum_ms: number; readonly max_ms: number | null; readonly p50_ms_nearest_rank: number | null; readonly p99_ms_nearest_rank: number | null };
+  readonly full_collections: number;
+  readonly concurrent_cycles?: { readonly count: number };
+  readonly heap?: { readonly peak_used_bytes?: number; readonly used_after_last_bytes?: number };
+  readonly alloc_estimate_bytes?: number;
+  readonly uptime_last_s?: number;
+}
+
+const CORPUS = join(__dirname, '../../../../../shared/corpus');
+/** Dialects that are read so far: G1, Parallel and Serial at `gc` and `gc*`, and `--trace-gc`. */
+const READ = /(?:g1|parallel|serial|node20)-/;
+/** Other dialects, and logs that print safepoints only. */
+const NOT_YET = /nvp|printgcdetails|safepointonly/;
+/** Times of worker isolates are placed on the main isolate's clock, so the end is later than the last stamp as printed. */
+const OWN_CLOCKS = /workers/;
+
+const present = existsSync(join(CORPUS, 'truth.json'));
+const truths = present ? Object.entries(JSON.parse(readFileSync(join(CORPUS, 'truth.json'), 'utf8')) as Record<string, Truth>) : [];
+const cases = truths.filter(([name, truth]) => READ.test(name) && !NOT_YET.test(name) && truth.files !== undefined);
+
+(present ? describe : describe.skip)(present ? 'corpus' : 'the corpus is not on this machine: its logs are not checked', () => {
+  test('has the logs that are read', () => {
+    expect(cases.length).toBeGreaterThan(60);
+  });
+
+  test.each(cases)('%s: the figures equal the truth', (name, truth) => {
+    const parts = truth.files!.map((file) => fileBytes(join(CORPUS, file)));
+    const order = orderParts(parts.map((bytes) => Buffer.from(bytes.subarray(0, 65_536)).toString('latin1')));
+    const reader = new InputReader();
+    for (const part of order) reader.write(parts[part]!);
+    const report = analysisReport(lastRun(reader.end()));
+    expect(report.pauses.count).toBe(truth.pauses.count);
+    expect(report.pauses.totalMs).toBeCloseTo(truth.pauses.sum_ms, 2);
+    expect(report.pauses.maxMs).toBe(truth.pauses.max_ms);
+    expect(report.pauses.p50Ms).toBe(truth.pauses.p50_ms_nearest_rank);
+    expect(report.pauses.p99Ms).toBe(truth.pauses.p99_ms_nearest_rank);
+    expect(report.collections.whole).toBe(truth.full_collections);
+    if (truth.concurrent_cycles !== undefined) expect(report.collections.concurrentCycles).toBe(truth.concurrent_cycles.count);
+    if (truth.heap?.peak_used_bytes !== undefined) expect(report.heap.peakUsedBytes).toBe(truth.heap.peak_used_bytes);
+    if (truth.heap?.used_after_last_bytes !== undefined) expect(report.heap.lastUsedAfterBytes).toBe(truth.heap.used_after_last_bytes);
+    if (truth.alloc_estimate_bytes !== undefined) expect(report.allocation!.totalBytes).toBe(truth.alloc_estimate_bytes);
+    if ((truth.uptime_last_s ?? 0) > 0 && truth.files!.length === 1 && !OWN_CLOCKS.test(name)) {
+      expect(Math.abs(report.durationMs! - truth.uptime_last_s * 1000)).toBeLessThan(50);
+    }
+  });
+
+  test.each([
+    ['damaged/cut-mid-line-heap.log', { 'cut-line': 1 }], ['damaged/node-crlf.log', {}], ['damaged/nul-hole.log', {}],
+    ['damaged/non-utf8.log', {}], ['damaged/blank-lines-trailing-space.log', {}], ['damaged/cut-head.log', {}],
+  ])('%s keeps what is good and counts the rest', (file, byCode) => {
+    const reader = new InputReader();
+    reader.write(fileBytes(join(CORPUS, 'logs', file)));
+    const recording = lastRun(reader.end());
+    expect(recording.tables.pauses.length).toBeGreaterThan(5);
+    expect(recording.issues.byCode).toEqual(byCode);
+  });
+
+  test.each(['damaged/empty.log', 'damaged/no-gc-lines.log'])('%s is refused with what was expected', (file) => {
+    const reader = new InputReader();
+    reader.write(fileBytes(join(CORPUS, 'logs', file)));
+    const result = reader.end();
+    expect(result.ok).toBe(false);
+    if (!result.ok) expect(result.message).toMatch(/expected a recording of this tool, an OpenJDK unified log/);
+  });
+
+  test.each(['damaged/two-runs-two-collectors.log', 'damaged/crash-then-restart.log'])('%s gives two runs', (file) => {
+    const reader = new InputReader();
+    reader.write(fileBytes(join(CORPUS, 'logs', file)));
+    const result = reader.end();
+    expect(result.ok && result.runs.length).toBe(2);
+  });
+});

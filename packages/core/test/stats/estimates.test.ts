@@ -1,0 +1,51 @@
+import { bytesVariance, estimatedBytes, inclusionProbability } from '../../src/stats/horvitz-thompson.ts';
+import { median, nearestRank } from '../../src/stats/quantile.ts';
+import { blockMinima } from '../../src/stats/block-minima.ts';
+import { seeded } from '../seeded.ts';
+
+test('sampled sums are unbiased and their error is the one that is stated', () => {
+  const random = seeded(11);
+  const interval = 4096;
+  const sizes = Array.from({ length: 3000 }, (_, i) => 16 + 32 * (i % 50));
+  const truth = sizes.reduce((sum, size) => sum + size, 0);
+  let sum = 0;
+  let squares = 0;
+  let stated = 0;
+  const runs = 300;
+  for (let run = 0; run < runs; run++) {
+    let estimate = 0;
+    for (const size of sizes) {
+      const p = inclusionProbability(size, interval);
+      if (random() >= p) continue;
+      estimate += estimatedBytes(size, p);
+      stated += bytesVariance(size, p) / runs;
+    }
+    sum += estimate;
+    squares += (estimate - truth) ** 2;
+  }
+  expect(Math.abs(sum / runs / truth - 1)).toBeLessThan(0.01);
+  expect(Math.sqrt(squares / runs) / Math.sqrt(stated)).toBeGreaterThan(0.9);
+  expect(Math.sqrt(squares / runs) / Math.sqrt(stated)).toBeLessThan(1.1);
+});
+
+test('an unsampled object is exact, a scaled estimate is bounded by itself', () => {
+  expect([estimatedBytes(100, 1), bytesVariance(100, 1)]).toEqual([100, 0]);
+  expect([estimatedBytes(100, NaN), bytesVariance(100, NaN)]).toEqual([100, 10_000]);
+});
+
+test('a nearest-rank quantile is one of the values', () => {
+  const sorted = Float64Array.from({ length: 100 }, (_, i) => i + 1);
+  expect([0.5, 0.95, 0.99, 1, 0.001].map((q) => nearestRank(sorted, q))).toEqual([50, 95, 99, 100, 1]);
+  expect(nearestRank(Float64Array.of(), 0.5)).toBeNaN();
+  expect(nearestRank(Float64Array.from({ length: 100 }, (_, i) => i), 0.07)).toBe(6);
+});
+
+test('medians of even and odd numbers, and of none', () => {
+  expect([median([3, 1, 2]), median([4, 1, 2, 3])]).toEqual([2, 2.5]);
+  expect(median([])).toBeNaN();
+});
+
+test('block minima keep the place of each least value', () => {
+  const { x, y } = blockMinima(Float64Array.of(0, 1, 2, 3), Float64Array.of(5, 4, 9, 8), 2);
+  expect([[...x], [...y]]).toEqual([[1, 3], [4, 8]]);
+});

@@ -1,0 +1,92 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { dirname, join, relative, resolve } from 'node:path';
+
+/** The tree's allowed imports: a folder on the left may import from those on the right, and from itself. */
+const ALLOWED: Readonly<Record<string, readonly string[]>> = {
+  'core/base': [],
+  'core/model': ['core/base'],
+  'core/formats': ['core/base', 'core/model'],
+  'core/stats': ['core/base'],
+  'core/query': ['core/base', 'core/model', 'core/stats', 'core/analysis'],
+  'core/analysis': ['core/base', 'core/model', 'core/stats'],
+  'server/schemas': ['core'],
+  'server/storage': ['core', 'server/schemas'],
+  'server/routes': ['core', 'server/schemas', 'server/storage'],
+  'cli/render': ['core'],
+  'cli/input': ['core'],
+  'cli/recording': ['core', 'server', 'recorder-node', 'cli'],
+  'cli/commands': ['core', 'server', 'recorder-node', 'cli', 'cli/render', 'cli/input', 'cli/recording'],
+  'web/db': [],
+  'web/workers': ['core', 'web', 'web/db'],
+  'web/charts': ['core', 'web/workers'],
+  'web/stores': ['core', 'web/db', 'web/workers'],
+  'web/components': ['core', 'web/charts', 'web/db', 'web/stores', 'web/workers'],
+  'web/views': ['core', 'web/charts', 'web/components', 'web/db', 'web/stores', 'web/workers'],
+};
+
+const ROOT = join(__dirname, '..', 'packages');
+const PACKAGES = ['core', 'server', 'cli', 'web', 'recorder-node'];
+
+function filesUnder(directory: string): string[] {
+  return readdirSync(directory, { withFileTypes: true }).flatMap((entry) => {
+    const path = join(directory, entry.name);
+    if (entry.isDirectory()) return filesUnder(path);
+    return /\.(?:ts|vue)$/.test(entry.name) ? [path] : [];
+  });
+}
+
+interface Edge { readonly from: string; readonly to: string; readonly typeOnly: boolean }
+
+function importsOf(file: string): Edge[] {
+  const text = readFileSync(file, 'utf8');
+  const found = [...text.matchAll(/^(import|export) (type )?[^;]*?from '([^']+)'/gms), ...text.matchAll(/^(import)( )'([^']+)'/gms)];
+  return found.flatMap(([, , type, target]) => {
+    if (target!.startsWith('.')) return [{ from: file, to: resolve(dirname(file), target!), typeOnly: type === 'type ' }];
+    const own = /^@brisk-heron\/([a-z-]+)/.exec(target!);
+    return own === null ? [] : [{ from: file, to: join(ROOT, own[1]!, 'src', 'index.ts'), typeOnly: type === 'type ' }];
+  });
+}
+
+/** `core/base` for a file in a folder of core, `core` for its index, `web/workers` for anything below workers. */
+function layerOf(file: string): string {
+  const [name, , folder, rest] = relative(ROOT, file).split('/');
+  return rest === undefined ? name! : `${name}/${folder}`;
+}
+
+const files = PACKAGES.flatMap((name) => filesUnder(join(ROOT, name, 'src')));
+const edges = files.flatMap(importsOf);
+
+test('every import follows the tree', () => {
+  const forbidden = edges.filter(({ from, to }) => {
+    const source = layerOf(from);
+    const target = layerOf(to);
+    const allowed = ALLOWED[source];
+    return allowed !== undefined && source !== target && !allowed.includes(target);
+  });
+  expect(forbidden.map(({ from, to }) => `${relative(ROOT, from)} → ${relative(ROOT, to)}`)).toEqual([]);
+  expect(edges.length).toBeGreaterThan(150);
+});
+
+test('the recorder takes nothing but types from other packages', () => {
+  const taken = edges.filter(({ from, to, typeOnly }) => layerOf(from) === 'recorder-node' && !to.includes('recorder-node') && !typeOnly);
+  expect(taken).toEqual([]);
+});
+
+test('no file imports itself by a detour', () => {
+  const next = new Map<string, string[]>();
+  for (const { from, to, typeOnly } of edges) if (!typeOnly) next.set(from, [...(next.get(from) ?? []), to]);
+  const done = new Set<string>();
+  const cycles: string[] = [];
+  const walk = (file: string, path: readonly string[]): void => {
+    const at = path.indexOf(file);
+    if (at >= 0) {
+      cycles.push([...path.slice(at), file].map((each) => relative(ROOT, each)).join(' → '));
+      return;
+    }
+    if (done.has(file)) return;
+    for (const target of next.get(file) ?? []) walk(target, [...path, file]);
+    done.add(file);
+  };
+  for (const file of files) walk(file, []);
+  expect(cycles).toEqual([]);
+});

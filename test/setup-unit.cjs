@@ -1,0 +1,1 @@
+require('fake-indexeddb/auto');
