@@ -1,11 +1,11 @@
 const transform = {
   '^.+\\.ts$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'commonjs' } }],
-  '^.+/node_modules/(d3-[^/]+|internmap)/.+\\.js$': ['@swc/jest', { module: { type: 'commonjs' } }],
+  '^.+/node_modules/(d3-[^/]+|internmap|cookie)/.+\\.js$': ['@swc/jest', { module: { type: 'commonjs' } }],
 };
 
 const shared = {
   transform,
-  transformIgnorePatterns: ['/node_modules/(?!d3-|internmap)'],
+  transformIgnorePatterns: ['/node_modules/(?!d3-|internmap|cookie/)'],
   testEnvironment: 'node',
   testEnvironmentOptions: { customExportConditions: ['source', 'node', 'node-addons'] },
   extensionsToTreatAsEsm: [],

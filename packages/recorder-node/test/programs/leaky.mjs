@@ -1,0 +1,15 @@
+// Keeps 40 KiB every 50 ms from one function for ever, and churns from another.
+const kept = [];
+
+function keepReading() {
+  kept.push(new Array(5 * 1024).fill(kept.length));
+}
+
+function churnReadings() {
+  let sum = 0;
+  for (let n = 0; n < 4000; n++) sum += [n, n + 1, n + 2, n + 3].map((each) => ({ each })).length;
+  return sum;
+}
+
+const timers = [setInterval(keepReading, 50), setInterval(churnReadings, 10)];
+setTimeout(() => timers.forEach(clearInterval), Number(process.argv[2] ?? 3000));

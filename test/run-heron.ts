@@ -1,0 +1,64 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdtempSync, readFileSync } from 'node:fs';
+import { createServer, type AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { InputReader } from '../packages/core/src/formats/input-reader.ts';
+import type { Recording } from '../packages/core/src/model/recording.ts';
+
+export const ROOT = join(__dirname, '..');
+
+export interface HeronEnd {
+  readonly code: number | null;
+  readonly signal: NodeJS.Signals | null;
+  readonly stdout: string;
+  readonly stderr: string;
+}
+
+/** Starts the command line of this clone. */
+export function startHeron(args: readonly string[], environment: NodeJS.ProcessEnv = {}): { child: ChildProcess; end: Promise<HeronEnd> } {
+  const child = spawn(join(ROOT, 'heron'), [...args], { cwd: ROOT, env: { ...process.env, NODE_OPTIONS: '', ...environment }, stdio: ['ignore', 'pipe', 'pipe'] });
+  const out = { stdout: '', stderr: '' };
+  child.stdout!.on('data', (data: Buffer) => { out.stdout += data.toString(); });
+  child.stderr!.on('data', (data: Buffer) => { out.stderr += data.toString(); });
+  const end = new Promise<HeronEnd>((resolve) => child.once('close', (code, signal) => resolve({ code, signal, ...out })));
+  return { child, end };
+}
+
+export function runHeron(args: readonly string[], environment: NodeJS.ProcessEnv = {}): Promise<HeronEnd> {
+  return startHeron(args, environment).end;
+}
+
+/** A directory of its own for a test. */
+export function scratch(): string {
+  return mkdtempSync(join(tmpdir(), 'heron-test-'));
+}
+
+/** The recording that a file holds. @throws when it holds none. */
+export function readRecording(file: string): Recording {
+  const reader = new InputReader();
+  reader.write(readFileSync(file));
+  const result = reader.end();
+  if (!result.ok) throw new Error(result.message);
+  return result.runs[result.runs.length - 1]!;
+}
+
+/** A port that nothing listens on. */
+export function freePort(): Promise<number> {
+  return new Promise((resolve) => {
+    const server = createServer().listen(0, '127.0.0.1', () => {
+      const { port } = server.address() as AddressInfo;
+      server.close(() => resolve(port));
+    });
+  });
+}
+
+/** Waits until the answer is neither null nor false. @throws when it never is. */
+export async function until<T>(what: string, ask: () => Promise<T | null | false | undefined>, timeoutMs = 30_000): Promise<T> {
+  for (const end = Date.now() + timeoutMs; Date.now() < end;) {
+    const answer = await ask().catch(() => null);
+    if (answer !== null && answer !== false && answer !== undefined) return answer;
+    await new Promise((resolve) => setTimeout(resolve, 150));
+  }
+  throw new Error(`waited in vain for ${what}`);
+}
