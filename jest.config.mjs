@@ -14,7 +14,7 @@ const shared = {
 /** Three kinds of test: of the code alone, of real processes and servers, of the page in a real browser. */
 export default {
   projects: [
-    { ...shared, displayName: 'unit', testMatch: ['<rootDir>/packages/{core,web}/test/**/*.test.ts', '<rootDir>/test/architecture.test.ts'], setupFiles: ['<rootDir>/test/setup-unit.cjs'] },
+    { ...shared, displayName: 'unit', testMatch: ['<rootDir>/packages/{core,web}/test/**/*.test.ts', '<rootDir>/test/architecture.test.ts'], setupFiles: ['<rootDir>/test/setup-unit.ts'] },
     { ...shared, displayName: 'process', testMatch: ['<rootDir>/packages/{server,recorder-node,cli}/test/**/*.test.ts'] },
     { ...shared, displayName: 'browser', testMatch: ['<rootDir>/test/browser/**/*.test.ts'] },
   ],

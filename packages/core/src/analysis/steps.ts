@@ -23,8 +23,12 @@ export interface StepFigures {
 
 const MOST_PERIOD_VARIATION = 0.25;
 
-/** Steps of the floor by PELT with penalty 3·log(n)·σ̂², and their period. */
+/** A change below this share of the median floor is no step: the caches of a runtime move by as much. */
+const LEAST_STEP_RATIO = 0.01;
+
+/** Steps of the floor by PELT with penalty 3·log(n)·σ̂², of at least 1 % of the median floor each, and their period. */
 export function floorSteps(tMs: Float64Array, bytes: Float64Array): StepFigures {
+  const leastBytes = LEAST_STEP_RATIO * median(bytes);
   const changes = pelt(bytes, changePenalty(bytes));
   const edges = [0, ...changes, bytes.length];
   const steps: FloorStep[] = [];
@@ -37,7 +41,7 @@ export function floorSteps(tMs: Float64Array, bytes: Float64Array): StepFigures 
     withinBytes += riseWithin(tMs.subarray(from, to), bytes.subarray(from, to));
     if (segment === 0) continue;
     const height = median(bytes.subarray(from, to)) - median(bytes.subarray(edges[segment - 1]!, from));
-    steps.push({ tMs: tMs[from]!, bytes: height });
+    if (Math.abs(height) >= leastBytes) steps.push({ tMs: tMs[from]!, bytes: height });
   }
   return {
     steps, withinBytes,

@@ -35,6 +35,12 @@ test.each(SHAPES)('%s is %s', (_, kind, level) => {
   expect(verdicts.filter((each) => each === kind).length).toBeGreaterThanOrEqual(19);
 });
 
+test('a warm-up followed by tiny moves of the runtime is settled, not a staircase', () => {
+  const level = (share: number): number => (share < 0.15 ? 3.7 + share * 4 : 4.3 + 0.002 * Math.floor(share * 12));
+  const recording = shaped(level, 1);
+  expect(judge(recording, wholeSpan(recording)).kind).toBe('settled');
+});
+
 test('noise is never called growth', () => {
   for (let seed = 100; seed < 300; seed++) {
     const recording = shaped((_, noise) => 40 + noise(), seed);

@@ -4,7 +4,7 @@ import type { GrowthAnswer } from '../workers/answers/growth.ts';
 import { bottomAxis, freshSvg, leftAxis, type Margins } from './figure.ts';
 import { byteLabel, byteTicks, timeLabel, timeTicks } from './ticks.ts';
 
-const MARGINS: Margins = { top: 12, right: 10, bottom: 24, left: 62 };
+const MARGINS: Margins = { top: 12, right: 18, bottom: 24, left: 62 };
 
 /** Geometry of the floor chart: scales' bounds and the trend's corners, before anything is drawn. */
 export interface FloorLayout {

@@ -4,7 +4,7 @@ import type { CollectionsAnswer } from '../workers/answers/collections.ts';
 import { bottomAxis, freshSvg, leftAxis, type Margins, type Svg } from './figure.ts';
 import { byteLabel, byteTicks, timeLabel, timeTicks } from './ticks.ts';
 
-const MARGINS: Margins = { top: 8, right: 10, bottom: 24, left: 58 };
+const MARGINS: Margins = { top: 8, right: 18, bottom: 24, left: 58 };
 const DECADES = [0.01, 0.1, 1, 10, 100, 1000, 10_000, 100_000];
 
 /** Axis label of a duration: `10 ms`, `1 s`. */

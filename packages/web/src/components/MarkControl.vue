@@ -1,16 +1,20 @@
 <script setup lang="ts">
 import { ref } from 'vue';
-import { useWorkspace } from '../stores/workspace.ts';
+import { useWorkspace, type RecorderCommand } from '../stores/workspace.ts';
 
-/** Leaves a mark in the recorded program's time. */
+/** What may be asked of the recorded program: a mark, a forced collection, watching births again. */
 const workspace = useWorkspace();
 const label = ref('');
 const told = ref('');
 
-async function mark(): Promise<void> {
-  const text = label.value.trim() || 'mark';
-  told.value = (await workspace.mark(text)) || `“${text}” is on its way`;
+async function say(command: RecorderCommand, done: string): Promise<void> {
+  told.value = (await workspace.command(command)) || done;
   setTimeout(() => { told.value = ''; }, 4000);
+}
+
+function mark(): void {
+  const text = label.value.trim() || 'mark';
+  void say({ do: 'mark', label: text }, `“${text}” is on its way`);
 }
 </script>
 
@@ -18,6 +22,8 @@ async function mark(): Promise<void> {
   <form class="mark" @submit.prevent="mark">
     <v-text-field v-model="label" placeholder="label" aria-label="Label of the mark" maxlength="200" />
     <v-btn type="submit" data-test="mark">Mark now</v-btn>
+    <button type="button" class="linklike quiet condensed" title="A full collection now: the next floor point" @click="say({ do: 'collect' }, 'a collection is on its way')">collect now</button>
+    <button type="button" class="linklike quiet condensed" title="See every birth for five seconds, when the program has changed what it does; survivors are then followed anew" @click="say({ do: 'births' }, 'births are being watched')">watch births</button>
     <span class="told quiet condensed" role="status">{{ told }}</span>
   </form>
 </template>

@@ -40,7 +40,8 @@ const questions = computed<Question[]>(() => {
         <ul><li v-for="issue in workspace.overview.issues.first.slice(0, 20)" :key="issue.line">{{ issue.message }}</li></ul>
       </details>
       <details v-if="workspace.overview.notes.length > 0">
-        <summary>What the recorder cannot see</summary>
+        <summary>What the recorder cannot see, and costs</summary>
+        <p v-if="workspace.overview.pollTimeRatio !== null">Its {{ workspace.overview.polls }} polls took {{ formatPercent(workspace.overview.pollTimeRatio) }} of the program's time; sampling is not in that.</p>
         <ul><li v-for="note in workspace.overview.notes" :key="note.code + note.tMs">{{ note.message }}</li></ul>
       </details>
     </div>

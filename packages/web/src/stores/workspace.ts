@@ -12,6 +12,7 @@ import type { LinkState, Progress } from '../workers/protocol.ts';
 import { CancelledError, WorkerClient } from '../workers/worker-client.ts';
 
 export type ViewName = 'growth' | 'collections' | 'sites';
+export type RecorderCommand = { readonly do: 'mark'; readonly label: string } | { readonly do: 'births' } | { readonly do: 'collect' };
 export type Selection = { readonly kind: 'site'; readonly frameId: number } | { readonly kind: 'pause'; readonly row: number } | null;
 
 const LEAST_WINDOW_MS = 20;
@@ -184,12 +185,12 @@ export const useWorkspace = defineStore('workspace', () => {
     void refresh();
   }
 
-  /** Leaves a mark in the recorded program, when it is connected. Answers what went wrong, '' for nothing. */
-  async function mark(label: string): Promise<string> {
+  /** Asks something of the recorded program. Answers what went wrong, '' for nothing. */
+  async function command(wanted: RecorderCommand): Promise<string> {
     const response = await fetch(`/api/streams/${encodeURIComponent(recordingId.value.slice(5))}/commands`, {
-      method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ do: 'mark', label }),
+      method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(wanted),
     }).catch(() => null);
-    return response?.ok === true ? '' : 'the program is not connected, so it cannot be marked';
+    return response?.ok === true ? '' : 'the program is not connected, so nothing can be asked of it';
   }
 
   function close(): void {
@@ -211,6 +212,6 @@ export const useWorkspace = defineStore('workspace', () => {
   return {
     recordingId, name, durationMs, link, warning, failure, loading, view, charge, find, span, window, selection, ribbonBins,
     overview, ribbon, growth, collections, sites, site, collection, isLive, shownWindow, follows,
-    open, refresh, select, setSpan, setWindow, show, chargeTo, mark, close,
+    open, refresh, select, setSpan, setWindow, show, chargeTo, command, close,
   };
 });

@@ -30,9 +30,24 @@ export class LiveLink {
   private waiting: Uint8Array[] = [];
   private waitingBytes = 0;
   private storing: Promise<void> = Promise.resolve();
+  /** Whether this tab is the one that stores: two that did would mix their chunks. */
+  private isKeeper = false;
 
   constructor(options: LiveLinkOptions) {
     this.options = options;
+  }
+
+  /** Becomes the tab that stores this recording, unless another is. */
+  async claim(): Promise<void> {
+    const { session } = this.options;
+    await new Promise<void>((claimed) => {
+      void navigator.locks.request(`brisk-heron ${session.recordingId}`, { ifAvailable: true }, (lock) => {
+        this.isKeeper = lock !== null;
+        claimed();
+        // Held for as long as the worker lives.
+        return this.isKeeper ? new Promise<void>(() => undefined) : undefined;
+      });
+    });
   }
 
   /** Connects; comes back to life by itself until the stream ends. */
@@ -75,6 +90,10 @@ export class LiveLink {
 
   // One chunk after another: the stored bytes are always a beginning of the stream.
   private store(): void {
+    if (!this.isKeeper) {
+      this.waiting = [];
+      this.waitingBytes = 0;
+    }
     if (this.waitingBytes === 0 || this.warning !== '') return;
     const parts = this.waiting;
     const chunk = new Uint8Array(this.waitingBytes);

@@ -64,11 +64,15 @@ async function open(ask: Calls['open']['ask']): Promise<{ opened: true }> {
   const opened = new RecordingSession(ask.recordingId);
   if (ask.streamId !== '') await db.recordings.where('id').equals(ask.recordingId).count().then((known) => (known === 0 ? db.recordings.add(liveRow(ask)) : undefined));
   if ((await db.recordings.get(ask.recordingId)) === undefined) throw new Error('this recording is not in this browser: it may have been deleted, or belongs to another browser');
-  await opened.load(db, postProgress);
-  session = opened;
-  if (ask.streamId === '') opened.end();
-  else {
+  if (ask.streamId === '') {
+    await opened.load(db, postProgress);
+    opened.end();
+    session = opened;
+  } else {
     link = new LiveLink({ db, session: opened, server: ask.server, streamId: ask.streamId, onChange: postChange });
+    await link.claim();
+    await opened.load(db, postProgress);
+    session = opened;
     link.connect();
   }
   postChange();

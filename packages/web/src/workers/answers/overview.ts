@@ -29,6 +29,9 @@ export interface Overview {
   readonly leadingAllocatorRatio: number;
   readonly objects: number;
   readonly usedNowBytes: number | null;
+  /** Share of the whole time that the recorder's polls took; null when it never polled. */
+  readonly pollTimeRatio: number | null;
+  readonly polls: number;
   readonly notes: readonly SourceNote[];
   readonly issues: { readonly count: number; readonly first: readonly InputIssue[] };
 }
@@ -54,8 +57,15 @@ export function overviewOf(recording: Recording, given: Span | null): Overview {
     leadingAllocator: leading === null || leading.frameId === NONE ? null : siteLabel(frameText(recording, leading.frameId)),
     leadingAllocatorRatio: leading === null || allAlloc === 0 ? 0 : leading.allocBytes / allAlloc,
     objects: recording.tables.objects.length, usedNowBytes: known(used[used.length - 1] ?? NaN),
-    notes: recording.notes, issues: { count: recording.issues.count, first: recording.issues.first },
+    ...pollCost(recording), notes: recording.notes, issues: { count: recording.issues.count, first: recording.issues.first },
   };
+}
+
+function pollCost(recording: Recording): { pollTimeRatio: number | null; polls: number } {
+  const { polls } = recording.tables;
+  let totalMs = 0;
+  for (let row = 0; row < polls.length; row++) totalMs += polls.col.durationMs[row]!;
+  return { polls: polls.length, pollTimeRatio: polls.length > 0 && recording.durationMs > 0 ? totalMs / recording.durationMs : null };
 }
 
 /** The sentence of an overview. */

@@ -1,0 +1,70 @@
+import { pauseAt, pauseDepth, ribbonLayout, timeAt, xOf, yOfBytes, zoomed } from '../../src/charts/ribbon-layout.ts';
+import { bandColours, paintStrata, pixelColour } from '../../src/charts/strata-paint.ts';
+import { byteLabel, byteTicks, timeLabel, timeTicks } from '../../src/charts/ticks.ts';
+import { sparkPath } from '../../src/charts/spark.ts';
+import type { RibbonAnswer } from '../../src/workers/answers/ribbon.ts';
+
+const MIB = 1048576;
+const layout = ribbonLayout(1280, 206, { fromMs: 0, toMs: 60_000 }, 30 * MIB);
+
+test('time and place are each other\'s inverse', () => {
+  expect(xOf(layout, 0)).toBe(layout.left);
+  expect(xOf(layout, 60_000)).toBe(layout.right);
+  expect(timeAt(layout, xOf(layout, 12_345))).toBeCloseTo(12_345, 6);
+});
+
+test('memory stands on the axis and stays below the top', () => {
+  expect(yOfBytes(layout, 0)).toBe(layout.axis);
+  expect(yOfBytes(layout, 30 * MIB)).toBeGreaterThan(layout.top);
+});
+
+test('pauses hang deeper the longer they are, on a log scale, never out of the ribbon', () => {
+  expect(pauseDepth(layout, 0.001)).toBe(3);
+  expect(pauseDepth(layout, 100) - pauseDepth(layout, 10)).toBeCloseTo(pauseDepth(layout, 10) - pauseDepth(layout, 1), 6);
+  expect(layout.axis + pauseDepth(layout, 1e9)).toBe(layout.pauseEnd);
+});
+
+test('zooming keeps the instant under the pointer in its place', () => {
+  const window = zoomed({ fromMs: 0, toMs: 100 }, 0.5, 25);
+  expect(window).toEqual({ fromMs: 12.5, toMs: 62.5 });
+});
+
+test('the longest of the pauses near a point is meant', () => {
+  const x = xOf(layout, 30_000);
+  expect(pauseAt(layout, Float64Array.of(30_000, 30_001, 59_000), Float64Array.of(1, 90, 5), x, 5)).toBe(1);
+  expect(pauseAt(layout, Float64Array.of(1000), Float64Array.of(1), x, 5)).toBe(-1);
+});
+
+test('strata are painted from the oldest up, hatched where nothing is known to live', () => {
+  const answer = {
+    bins: 1, bands: 2, hasStrata: true, strata: Float64Array.of(10 * MIB, 5 * MIB), usedLow: Float64Array.of(15 * MIB), usedHigh: Float64Array.of(30 * MIB),
+  } as unknown as RibbonAnswer;
+  const height = layout.axis - layout.top;
+  const pixels = new Uint32Array(height);
+  paintStrata({ pixels, width: 1, height }, answer, layout, { bands: Uint32Array.of(1, 2), rest: 3, hatch: 4, floor: 5 });
+  const counts = [0, 0, 0, 0, 0];
+  for (const pixel of pixels) counts[pixel]!++;
+  expect(pixels[height - 1]).toBe(1);
+  expect(counts[1]! / height).toBeCloseTo(10 / (30 * 1.06), 1);
+  expect(counts[2]! / height).toBeCloseTo(5 / (30 * 1.06), 1);
+  expect((counts[3]! + counts[4]!) / height).toBeCloseTo(15 / (30 * 1.06), 1);
+  expect(counts[4]! / counts[3]!).toBeCloseTo(1 / 4, 1);
+});
+
+test('colours run along their stops, in the byte order of pixels', () => {
+  expect(pixelColour('#112233')).toBe(0xff332211);
+  expect([...bandColours(['#000000', '#ffffff'], 3)]).toEqual([0xff000000, 0xff808080, 0xffffffff]);
+});
+
+test('ticks are round instants and sizes', () => {
+  expect(timeTicks(0, 60_000, 6)).toEqual([0, 10_000, 20_000, 30_000, 40_000, 50_000, 60_000]);
+  expect(timeTicks(100, 190, 4)).toEqual([100, 150]);
+  expect([timeLabel(90_000, 10_000), timeLabel(1500, 500), timeLabel(1234, 2)]).toEqual(['1:30', '0:01.5', '1.234 s']);
+  expect(byteTicks(30 * MIB, 3).map(byteLabel)).toEqual(['0', '10 MiB', '20 MiB', '30 MiB']);
+  expect(byteTicks(0, 3)).toEqual([0]);
+});
+
+test('a spark reaches from its left to its right end', () => {
+  expect(sparkPath([0, 5, 10], 20, 12)).toBe('M0.0,11.0L10.0,6.0L20.0,1.0');
+  expect([sparkPath([1], 20, 12), sparkPath([0, 0], 20, 12)]).toEqual(['', 'M0,11.5H20']);
+});

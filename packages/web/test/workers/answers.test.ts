@@ -1,0 +1,108 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { gunzipSync } from 'node:zlib';
+import { InputReader, type Recording } from '@brisk-heron/core';
+import { floorLayout, trendLabel } from '../../src/charts/floor-chart.ts';
+import { collectionDetailOf, collectionsOf } from '../../src/workers/answers/collections.ts';
+import { growthOf } from '../../src/workers/answers/growth.ts';
+import { overviewOf, overviewSentence } from '../../src/workers/answers/overview.ts';
+import { ribbonOf } from '../../src/workers/answers/ribbon.ts';
+import { foldPath, siteDetailOf } from '../../src/workers/answers/site-detail.ts';
+import { sitesOf } from '../../src/workers/answers/sites.ts';
+import { summaryOf } from '../../src/workers/summary.ts';
+
+const EXAMPLES = join(__dirname, '../../../../examples');
+
+function read(bytes: Uint8Array): Recording {
+  const reader = new InputReader();
+  reader.write(bytes);
+  const result = reader.end();
+  if (!result.ok) throw new Error(result.message);
+  return result.runs[result.runs.length - 1]!;
+}
+
+const leak = read(gunzipSync(readFileSync(join(EXAMPLES, 'recordings/tidewatch-with-its-leak-and-churn.heron'))));
+const fixed = read(gunzipSync(readFileSync(join(EXAMPLES, 'recordings/tidewatch-fixed.heron'))));
+const log = read(readFileSync(join(EXAMPLES, 'logs/weirkeeper-g1.log')));
+
+test('the leak is growing, from one site of its own code', () => {
+  const growth = growthOf(leak, null, 'ownFrame');
+  expect(growth.verdict.kind).toBe('growing');
+  expect(growth.sites[0]).toMatchObject({ functionName: 'subscribe', place: 'alerts.js:14', isOwn: true });
+  expect(growth.sites[0]!.growthShareRatio).toBeGreaterThan(0.9);
+  expect(growth.explainedRatio!).toBeGreaterThan(0.6);
+  expect(growth.explainedRatio!).toBeLessThan(1.4);
+  expect(overviewSentence(overviewOf(leak, null))).toMatch(/^Growing .* from 1 site; .* limit in about/);
+  expect(trendLabel(growth)).toMatch(/whole collections, p < 0\.001$/);
+});
+
+test('fixed, nothing grows', () => {
+  const overview = overviewOf(fixed, null);
+  expect(['steady', 'settled']).toContain(overview.verdict);
+  expect(overview.clauses.some((clause) => clause.urgent)).toBe(false);
+});
+
+test('the sums of the sites agree with the totals, and nearly with what the collections measured', () => {
+  const sites = sitesOf(leak, null, 'site');
+  expect(sites.sites.reduce((sum, site) => sum + site.allocBytes, 0)).toBeCloseTo(sites.allocBytes, 0);
+  expect(sitesOf(leak, null, 'ownFrame').allocBytes / sites.allocBytes).toBeCloseTo(1, 9);
+  expect(sites.allocBytes / sites.measured!.totalBytes).toBeGreaterThan(0.8);
+  expect(sites.allocBytes / sites.measured!.totalBytes).toBeLessThan(1.2);
+});
+
+test('a site has its path with the runtime folded, and its source', () => {
+  const site = growthOf(leak, null, 'ownFrame').sites[0]!;
+  const detail = siteDetailOf(leak, null, 'ownFrame', site.frameId)!;
+  expect(detail.path[0]).toMatchObject({ kind: 'folded' });
+  expect(detail.path[detail.path.length - 1]).toMatchObject({ kind: 'frame', isSite: true });
+  expect(detail.source!.lines[14 - detail.source!.firstLine]).toContain('subscribe(gauge)');
+  expect(siteDetailOf(leak, null, 'ownFrame', 999_999)).toBeNull();
+});
+
+test('runs of foreign frames fold into one step each', () => {
+  const frame = (functionName: string, file: string) => ({ functionName, file, line: 1, column: 1 });
+  const site = frame('keep', '/srv/a.js');
+  expect(foldPath([frame('a', 'node:timers'), frame('b', 'node:timers'), frame('c', '/srv/node_modules/@tide/kit/x.js'), site], site)).toEqual([
+    { kind: 'folded', count: 3, through: 'node:timers' }, { kind: 'frame', frame: site, isOwn: true, isSite: true },
+  ]);
+});
+
+test('the ribbon has a layer for what lives, a stroke for each kind of pause in a bin, and every mark', () => {
+  const ribbon = ribbonOf(leak, { fromMs: 0, toMs: leak.durationMs }, 300);
+  expect(ribbon.hasStrata).toBe(true);
+  const at = (bin: number): number => Array.from({ length: ribbon.bands }, (_, band) => ribbon.strata[band * 300 + bin]!).reduce((sum, bytes) => sum + bytes, 0);
+  expect(at(290)).toBeGreaterThan(3 * at(75));
+  expect(ribbon.pauseMs.length).toBeLessThanOrEqual(leak.tables.pauses.length);
+  expect(ribbon.marks.every((mark) => mark.label === 'reconnect')).toBe(true);
+  expect(ribbon.peakBytes).toBeGreaterThan(at(290));
+});
+
+test('the buckets, the kinds and the figures count the same pauses', () => {
+  const answer = collectionsOf(log, null, 60);
+  expect(answer.bucketCounts.reduce((sum, count) => sum + count, 0)).toBe(answer.figures.count);
+  expect(answer.bucketTotalsMs.reduce((sum, ms) => sum + ms, 0)).toBeCloseTo(answer.figures.totalMs, 6);
+  expect(answer.kinds.reduce((sum, kind) => sum + kind.totalMs, 0)).toBeCloseTo(answer.figures.totalMs, 6);
+  const binSec = log.durationMs / 60 / 1000;
+  expect(answer.allocRate.reduce((sum, rate) => sum + rate * binSec, 0) / answer.allocation!.totalBytes).toBeCloseTo(1, 2);
+  expect(collectionDetailOf(log, answer.pauseRow[0]!).spaces.map((space) => space.name)).toContain('Eden');
+});
+
+test('a log has no sites and says so', () => {
+  expect(growthOf(log, null, 'site')).toMatchObject({ observed: false, sites: [], verdict: { kind: 'unclear' } });
+  expect(sitesOf(log, null, 'site').observed).toBe(false);
+});
+
+test('the floor chart holds every point and the line', () => {
+  const growth = growthOf(leak, null, 'site');
+  const layout = floorLayout(growth);
+  expect(Math.max(...growth.verdict.floor.bytes)).toBeLessThan(layout.mostBytes);
+  expect(layout.line![1][1] - layout.line![0][1]).toBeCloseTo((growth.verdict.slopeBytesPerSec * (layout.line![1][0] - layout.line![0][0])) / 1000, 3);
+  expect(layout.band).toHaveLength(6);
+});
+
+test('the list keeps a strip and the sentence', () => {
+  const summary = summaryOf(leak);
+  expect(summary.strip).toHaveLength(80);
+  expect(Math.max(...summary.strip)).toBeGreaterThan(5e6);
+  expect(summary).toMatchObject({ program: 'tidewatch', verdictKind: 'growing' });
+});

@@ -1,0 +1,13 @@
+/** `npm run bench`: every benchmark beside the code; each prints ratios against a baseline in its own process. */
+import { spawnSync } from 'node:child_process';
+import { readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { build, install, root } from './bootstrap.mjs';
+
+install({ loud: true });
+build({ loud: true });
+const directory = join(root, 'packages', 'core', 'bench');
+for (const name of readdirSync(directory).filter((file) => file.endsWith('.bench.mjs'))) {
+  process.stdout.write(`\n${name}\n`);
+  spawnSync(process.execPath, ['--max-old-space-size=8192', join(directory, name)], { stdio: 'inherit' });
+}

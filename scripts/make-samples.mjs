@@ -1,0 +1,29 @@
+/** Records the finished sample recordings from the programs in examples/ anew: `node scripts/make-samples.mjs`. */
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { gzipSync } from 'node:zlib';
+import { build, install, root } from './bootstrap.mjs';
+
+install({ loud: true });
+build({ loud: true });
+const { writeRecordingHeader } = await import('../packages/core/dist/index.js');
+
+const SAMPLES = [
+  ['tidewatch with its leak and churn', ['--seconds', '90']],
+  ['tidewatch fixed', ['--fixed', '--seconds', '90']],
+];
+
+for (const [name, args] of SAMPLES) {
+  const file = join(mkdtempSync(join(tmpdir(), 'heron-sample-')), 'stream.ndjson');
+  process.stderr.write(`recording "${name}" …\n`);
+  // Paths are told relative to the program's folder, so that a sample says nothing of the machine it was made on.
+  const end = spawnSync(process.execPath, [join(root, 'scripts', 'heron.mjs'), 'record', '--out', file, '--name', 'tidewatch', '--exact', '--',
+    process.execPath, '--max-old-space-size=256', 'src/tidewatch.js', ...args], { cwd: join(root, 'examples', 'tidewatch'), stdio: 'inherit' });
+  if (end.status !== 0) throw new Error(`recording ended with ${end.status}`);
+  const lines = Buffer.from(readFileSync(file, 'utf8').replaceAll(`file://${root}/`, 'file:///saltmarsh/'));
+  const header = writeRecordingHeader({ name, createdEpochMs: Date.now(), parts: [{ name: 'stream.ndjson', bytes: lines.length }] });
+  mkdirSync(join(root, 'examples', 'recordings'), { recursive: true });
+  writeFileSync(join(root, 'examples', 'recordings', `${name.replaceAll(' ', '-')}.heron`), gzipSync(Buffer.concat([Buffer.from(header), lines]), { level: 9 }));
+}

@@ -1,0 +1,56 @@
+/** Takes the pictures of docs/screenshots/ anew, from the sample recordings: `npm run screenshots`. */
+import { spawn } from 'node:child_process';
+import { mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium } from 'playwright-core';
+import { build, install, root } from './bootstrap.mjs';
+
+install({ loud: true });
+build({ loud: true, page: true });
+const PORT = 4599;
+const address = `http://127.0.0.1:${PORT}`;
+const server = spawn(process.execPath, [join(root, 'scripts', 'heron.mjs'), 'serve', '--port', String(PORT), '--samples', join(root, 'examples', 'recordings')],
+  { stdio: ['ignore', 'pipe', 'inherit'], env: { ...process.env, BRISK_HERON_DATA: mkdtempSync(join(tmpdir(), 'heron-pictures-')) } });
+await new Promise((up) => server.stdout.once('data', up));
+const browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: ['--headless', '--no-sandbox', '--disable-gpu'] });
+
+async function openSample(colorScheme) {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme });
+  const page = await context.newPage();
+  await page.goto(address);
+  await page.locator('[data-test=samples] button', { hasText: 'leak' }).click();
+  await page.locator('[data-test=growth-sites] tbody button').first().click();
+  await page.locator('[data-test=site-name]').waitFor();
+  return page;
+}
+
+const take = async (page, name) => {
+  await page.waitForTimeout(600);
+  await page.screenshot({ path: join(root, 'docs', 'screenshots', `${name}.png`) });
+};
+
+const page = await openSample('light');
+await take(page, 'growth');
+await page.getByRole('button', { name: 'close' }).click();
+await page.getByRole('link', { name: /collecting cost/ }).click();
+await page.locator('[data-test=pause-count]').waitFor();
+await take(page, 'collections');
+await page.getByRole('link', { name: /Who allocates/ }).click();
+await page.locator('[data-test=alloc-sites] tbody button', { hasText: 'parseReading' }).click();
+await page.locator('[data-test=site-name]').waitFor();
+await take(page, 'sites');
+await page.goto(address);
+await page.locator('[data-test=file]').setInputFiles([join(root, 'examples', 'logs', 'weirkeeper-parallel.log')]);
+await page.locator('[data-test=verdict] button').first().waitFor();
+await take(page, 'log');
+await page.goto(address);
+await page.locator('[data-test=samples] button', { hasText: 'fixed' }).click();
+await page.locator('[data-test=verdict] button').first().waitFor();
+await page.goto(address);
+await page.locator('[data-test=recording-row]').nth(2).waitFor();
+await take(page, 'home');
+await take(await openSample('dark'), 'growth-night');
+
+await browser.close();
+server.kill('SIGTERM');

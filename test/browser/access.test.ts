@@ -1,0 +1,77 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { BrowserContext, Page } from 'playwright-core';
+import { freePort, ROOT, scratch, startHeron, until } from '../run-heron.ts';
+import { openBrowser, openPage } from './browser.ts';
+
+const AXE = readFileSync(join(ROOT, 'node_modules/axe-core/axe.min.js'), 'utf8');
+let server: ReturnType<typeof startHeron>;
+let address = '';
+const contexts: BrowserContext[] = [];
+
+beforeAll(async () => {
+  const port = await freePort();
+  address = `http://127.0.0.1:${port}`;
+  server = startHeron(['serve', '--port', String(port), '--samples', join(ROOT, 'examples/recordings')], { BRISK_HERON_DATA: scratch() });
+  await until('the server', () => fetch(`${address}/api/health`).then((response) => response.ok), 90_000);
+});
+
+afterAll(async () => {
+  for (const context of contexts) await context.close();
+  server.child.kill('SIGTERM');
+  await server.end;
+});
+
+interface AxeResult { readonly violations: readonly { readonly id: string; readonly nodes: readonly { readonly html: string; readonly failureSummary: string }[] }[] }
+
+async function violations(page: Page): Promise<string[]> {
+  await page.evaluate(AXE);
+  const result = await page.evaluate(() => (globalThis as unknown as { axe: { run(): Promise<AxeResult> } }).axe.run());
+  return result.violations.flatMap(({ id, nodes }) => nodes.map(({ html, failureSummary }) => `${id}: ${html.slice(0, 120)} ${failureSummary.slice(0, 200)}`));
+}
+
+async function openSample(colorScheme: 'light' | 'dark'): Promise<Page> {
+  const context = await openBrowser({ colorScheme });
+  contexts.push(context);
+  const { page } = await openPage(context);
+  await page.goto(address);
+  await page.locator('[data-test=samples] button', { hasText: 'leak' }).click();
+  await page.locator('[data-test=growth-sites] tbody button').first().waitFor();
+  return page;
+}
+
+test.each(['light', 'dark'] as const)('axe finds nothing in any view (%s)', async (scheme) => {
+  const page = await openSample(scheme);
+  await page.locator('[data-test=growth-sites] tbody button').first().click();
+  await page.locator('[data-test=site-name]').waitFor();
+  expect(await violations(page)).toEqual([]);
+  for (const [question, ready] of [[/collecting cost/, '[data-test=pause-count]'], [/Who allocates/, '[data-test=alloc-sites]']] as const) {
+    await page.getByRole('link', { name: question }).click();
+    await page.locator(ready).waitFor();
+    expect(await violations(page)).toEqual([]);
+  }
+  await page.goto(address);
+  await page.locator('[data-test=recording-row]').first().waitFor();
+  expect(await violations(page)).toEqual([]);
+});
+
+test('the keyboard alone selects a span, a site and another view', async () => {
+  const page = await openSample('light');
+  await page.locator('[data-test=ribbon]').focus();
+  await page.keyboard.press('+');
+  await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('Shift+ArrowRight');
+  await page.locator('[data-test=span]').waitFor();
+  await page.keyboard.press('Escape');
+  await page.locator('[data-test=span]').waitFor({ state: 'detached' });
+  await page.keyboard.press('Home');
+  await page.locator('[data-test=growth-sites] tbody button').first().focus();
+  await page.keyboard.press('Enter');
+  await page.locator('[data-test=site-name]').waitFor();
+  await page.locator('[data-test=drawer] button').first().focus();
+  await page.keyboard.press('Escape');
+  await page.locator('[data-test=drawer]').waitFor({ state: 'detached' });
+  await page.getByRole('link', { name: /Who allocates/ }).focus();
+  await page.keyboard.press('Enter');
+  await page.locator('[data-test=alloc-sites]').waitFor();
+});

@@ -1,0 +1,33 @@
+import { mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium, type BrowserContext, type Page } from 'playwright-core';
+
+const ARGS = ['--headless', '--no-sandbox', '--disable-gpu', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'];
+
+/** Debian's Chromium with a fresh profile that has a real store on the disk. */
+export async function openBrowser(options: { colorScheme?: 'light' | 'dark' } = {}): Promise<BrowserContext> {
+  const profile = mkdtempSync(join(tmpdir(), 'heron-profile-'));
+  return chromium.launchPersistentContext(profile, {
+    executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium', args: ARGS, viewport: { width: 1280, height: 800 }, acceptDownloads: true, ...options,
+  });
+}
+
+/** A page whose errors and console errors are gathered. */
+export async function openPage(context: BrowserContext): Promise<{ page: Page; errors: string[] }> {
+  const page = await context.newPage();
+  const errors: string[] = [];
+  page.on('pageerror', (error) => errors.push(error.message));
+  page.on('console', (message) => { if (message.type() === 'error') errors.push(message.text()); });
+  return { page, errors };
+}
+
+/** Gathers how long the page's thread was blocked, from now on. */
+export async function watchLongTasks(page: Page): Promise<() => Promise<number[]>> {
+  await page.evaluate(() => {
+    const seen: number[] = [];
+    (globalThis as { longTasks?: number[] }).longTasks = seen;
+    new PerformanceObserver((list) => list.getEntries().forEach((entry) => seen.push(entry.duration))).observe({ entryTypes: ['longtask'] });
+  });
+  return () => page.evaluate(() => (globalThis as { longTasks?: number[] }).longTasks ?? []);
+}
