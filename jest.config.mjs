@@ -1,6 +1,6 @@
 const transform = {
   '^.+\\.ts$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'commonjs' } }],
-  '^.+/node_modules/(d3-[^/]+|internmap|cookie)/.+\\.js$': ['@swc/jest', { module: { type: 'commonjs' } }],
+  '^.+/node_modules/(d3-[^/]+|internmap|cookie)/.+\\.m?js$': ['@swc/jest', { module: { type: 'commonjs' } }],
 };
 
 const shared = {

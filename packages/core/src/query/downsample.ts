@@ -35,3 +35,24 @@ function addPoint({ low, high }: BinnedExtremes, bin: number, value: number): vo
   if (!(low[bin]! <= value)) low[bin] = value;
   if (!(high[bin]! >= value)) high[bin] = value;
 }
+
+/**
+ * Least value of a step series in each slice: every reading (`tMs` ascending) holds until the next. Slices before the first
+ * reading are NaN. Linear in readings and bins.
+ */
+export function binSteps(tMs: Float64Array, values: Float64Array, span: Span, bins: number): Float64Array {
+  const low = new Float64Array(bins).fill(NaN);
+  const binMs = (span.toMs - span.fromMs) / bins;
+  let at = 0;
+  let held = NaN;
+  for (let bin = 0; bin < bins; bin++) {
+    const end = span.fromMs + (bin + 1) * binMs;
+    let least = at < tMs.length && tMs[at]! < end ? Infinity : held;
+    for (; at < tMs.length && tMs[at]! < end; at++) {
+      held = values[at]!;
+      if (tMs[at]! >= end - binMs) least = Math.min(least, held);
+    }
+    low[bin] = least === Infinity ? held : least;
+  }
+  return low;
+}

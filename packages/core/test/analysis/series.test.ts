@@ -1,6 +1,6 @@
 import { usedSeries } from '../../src/analysis/used-series.ts';
 import { floorPoints } from '../../src/analysis/floor.ts';
-import { binExtremes } from '../../src/query/downsample.ts';
+import { binExtremes, binSteps } from '../../src/query/downsample.ts';
 import { CollectionFlag, Scope } from '../../src/model/tables.ts';
 import { addCollection, recordingOf } from '../build-recording.ts';
 
@@ -21,6 +21,12 @@ test('slices reach what the line through the readings reaches', () => {
 test('a slice without a reading lies between its neighbours', () => {
   const { low, high } = binExtremes(Float64Array.of(0, 40), Float64Array.of(0, 40), { fromMs: 10, toMs: 30 }, 2);
   expect([[...low], [...high]]).toEqual([[10, 20], [20, 30]]);
+});
+
+test('a step series holds until the next reading', () => {
+  expect([...binSteps(Float64Array.of(5, 12, 14), Float64Array.of(50, 20, 30), { fromMs: 0, toMs: 40 }, 4)]).toEqual([50, 20, 30, 30]);
+  expect([...binSteps(Float64Array.of(5), Float64Array.of(7), { fromMs: 10, toMs: 20 }, 2)]).toEqual([7, 7]);
+  expect([...binSteps(Float64Array.of(), Float64Array.of(), { fromMs: 0, toMs: 1 }, 1)]).toEqual([NaN]);
 });
 
 test('the floor rests on whole collections, or on minima of windows', () => {

@@ -32,7 +32,7 @@ export function paintStrata(grid: PixelGrid, answer: RibbonAnswer, layout: Ribbo
   for (let x = 0; x < width; x++) {
     const bin = Math.min(answer.bins - 1, Math.floor((x / width) * answer.bins));
     const high = answer.usedHigh[bin]!;
-    const low = answer.usedLow[bin]!;
+    const after = answer.usedAfter[bin]!;
     let bottom = height;
     let stacked = 0;
     if (answer.hasStrata) {
@@ -46,8 +46,8 @@ export function paintStrata(grid: PixelGrid, answer: RibbonAnswer, layout: Ribbo
         if (bottom - top > 3) pixels[top * width + x] = palette.bands[Math.max(0, band - 2)]!;
         bottom = top;
       }
-    } else if (low > 0) {
-      const top = rowOf(low);
+    } else if (after > 0) {
+      const top = rowOf(after);
       for (let y = top; y < bottom; y++) pixels[y * width + x] = palette.floor;
       bottom = top;
     }

@@ -124,7 +124,7 @@ function paint(): void {
   const token = (name: string): string => getComputedStyle(element).getPropertyValue(name).trim();
   paintStrata({ pixels: new Uint32Array(image.data.buffer), width: wide, height: tall }, answer, place, {
     bands: bandColours([0, 1, 2, 3].map((stop) => token(`--strata-${stop}`)), answer.bands),
-    rest: pixelColour(token('--rest')), hatch: pixelColour(token('--hatch')), floor: pixelColour(token('--strata-1')),
+    rest: pixelColour(token('--rest')), hatch: pixelColour(token('--hatch')), floor: pixelColour(token('--after')),
   });
   context.putImageData(image, 0, 0);
 }

@@ -68,6 +68,7 @@ h3 { margin: 14px 0 4px; border-bottom: 1px solid var(--rule); font-weight: 500;
 .source div { white-space: pre; padding: 0 8px; }
 .source .here { background: color-mix(in srgb, var(--attention) 14%, transparent); }
 .number { display: inline-block; width: 3.2em; color: var(--ink-2); user-select: none; }
+.source .here .number { color: var(--ink); }
 .facts td:first-child { color: var(--ink-2); }
 .facts td { padding: 2px 4px; }
 </style>

@@ -73,7 +73,7 @@ async function finishDelete(): Promise<void> {
 </script>
 
 <template>
-  <v-main class="home" @dragover.prevent="over = true" @dragleave.self="over = false" @drop.prevent="drop">
+  <v-main tag="div" class="home" @dragover.prevent="over = true" @dragleave.self="over = false" @drop.prevent="drop">
     <header>
       <HeronMark />
       <div><h1>Brisk Heron</h1><span class="quiet">Is memory growing, what does collecting cost, and which lines are to blame?</span></div>
@@ -108,7 +108,7 @@ async function finishDelete(): Promise<void> {
             <tbody>
               <tr v-for="row in library.recordings" :key="row.id" data-test="recording-row">
                 <td class="who"><router-link :to="{ name: 'recording', params: { id: row.id, view: 'growth' } }">{{ row.name || row.program }}</router-link><br><span class="quiet">{{ row.runtime }}</span></td>
-                <td class="text wide verdict" :title="row.sentence">{{ row.sentence || 'not read to its end' }}</td>
+                <td class="text verdict" :title="row.sentence">{{ row.sentence || 'not read to its end' }}</td>
                 <td class="text"><RecordingStrip :values="row.strip" /></td>
                 <td>{{ when(row.startedEpochMs) }}</td><td>{{ formatDuration(row.durationMs) }}</td><td>{{ formatBytes(row.bytes) }}</td>
                 <td class="actions">
@@ -186,12 +186,12 @@ h2 { margin-bottom: 6px; }
 .who { max-width: 220px; overflow: hidden; text-overflow: ellipsis; line-height: 1.3; }
 .who .quiet { font-size: 12px; }
 .live::before { content: ''; display: inline-block; width: 8px; height: 8px; margin-right: 7px; border-radius: 50%; background: var(--attention); }
-.verdict { white-space: normal !important; line-height: 1.3; font-size: 13px; }
+.verdict { min-width: 230px; width: 60%; white-space: normal !important; line-height: 1.3; font-size: 13px; }
 .actions button { margin-left: 10px; color: var(--ink-2); font-size: 12.5px; }
 .drop { border: 1.5px dashed var(--ink-2); padding: 14px 16px; margin-bottom: 24px; }
 .drop p { margin: 0 0 10px; }
 .drop.over { background: var(--chosen); border-color: var(--kept); }
-pre { background: var(--paper-2); padding: 6px 9px; margin: 6px 0; overflow-x: auto; font-size: 12px; }
+pre { background: var(--paper-2); padding: 6px 9px; margin: 6px 0; overflow-x: auto; font-size: 11px; }
 ul { padding-left: 18px; margin: 4px 0; }
 .importing { max-width: 520px; margin-bottom: 12px; }
 .dialog { padding: 18px 20px; }

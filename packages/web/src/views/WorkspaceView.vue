@@ -22,7 +22,7 @@ onBeforeUnmount(() => workspace.close());
 </script>
 
 <template>
-  <v-main class="workspace">
+  <v-main tag="div" class="workspace">
     <VerdictLine />
     <RibbonChart v-show="workspace.ribbon" />
     <v-alert v-if="workspace.warning" type="warning" class="told" :text="workspace.warning" />
@@ -33,7 +33,7 @@ onBeforeUnmount(() => workspace.close());
     </div>
     <div v-else-if="workspace.loading || !workspace.overview" class="state" data-test="loading">
       <ProgressLine v-if="workspace.loading" :progress="workspace.loading" />
-      <p v-if="workspace.link === 'live' || workspace.link === 'waiting'" class="quiet">Connected. Waiting for the program's first lines …</p>
+      <p v-if="workspace.link === 'live' || workspace.link === 'waiting'" class="quiet">Waiting for the program's first lines …</p>
       <p v-else-if="workspace.link === 'disconnected'" class="quiet">The server is not reached. Nothing of this recording is in this browser yet; trying again.</p>
     </div>
     <div v-else class="regions">

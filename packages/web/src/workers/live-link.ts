@@ -6,6 +6,8 @@ import type { RecordingSession } from './recording-session.ts';
 const stateSchema = z.object({ bytes: z.number(), connected: z.boolean(), ended: z.object({ exitCode: z.number().nullable(), signal: z.string().nullable() }).nullable() });
 
 const RETRY_MS = 1500;
+/** Close code with which the server says that it has no such stream. */
+const UNKNOWN_STREAM = 4404;
 /** Bytes are stored when this many wait or the stream pauses. */
 const STORE_BYTES = 512 * 1024;
 
@@ -82,8 +84,11 @@ export class LiveLink {
   private closed(code: number): void {
     this.store();
     if (this.state === 'ended') return;
-    this.state = 'disconnected';
-    if (code === 4404) this.warning = 'the server no longer has this stream: what had arrived is shown';
+    // An address may be opened before its program has said hello.
+    const unknown = code === UNKNOWN_STREAM;
+    const awaited = unknown && this.options.session.bytes === 0;
+    this.state = awaited ? 'waiting' : 'disconnected';
+    if (unknown && !awaited) this.warning = 'the server no longer has this stream: what had arrived is shown';
     else setTimeout(() => this.connect(), RETRY_MS);
     this.options.onChange();
   }

@@ -37,7 +37,7 @@ test('the longest of the pauses near a point is meant', () => {
 
 test('strata are painted from the oldest up, hatched where nothing is known to live', () => {
   const answer = {
-    bins: 1, bands: 2, hasStrata: true, strata: Float64Array.of(10 * MIB, 5 * MIB), usedLow: Float64Array.of(15 * MIB), usedHigh: Float64Array.of(30 * MIB),
+    bins: 1, bands: 2, hasStrata: true, strata: Float64Array.of(10 * MIB, 5 * MIB), usedAfter: Float64Array.of(15 * MIB), usedHigh: Float64Array.of(30 * MIB),
   } as unknown as RibbonAnswer;
   const height = layout.axis - layout.top;
   const pixels = new Uint32Array(height);

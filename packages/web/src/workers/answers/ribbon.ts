@@ -1,5 +1,5 @@
 import {
-  binExtremes, CollectionFlag, floorPoints, PauseFlag, Scope, strata, usedSeries, wholeSpan, findStorms,
+  binExtremes, binSteps, findStorms, floorPoints, PauseFlag, Scope, strata, usedAfterSeries, usedSeries, wholeSpan,
   type Recording, type Span,
 } from '@brisk-heron/core';
 
@@ -12,7 +12,8 @@ export interface RibbonAnswer {
   /** `strata[band · bins + bin]`, oldest band first, in bytes; all 0 when no object was seen. */
   readonly strata: Float64Array;
   readonly hasStrata: boolean;
-  readonly usedLow: Float64Array;
+  /** Used after the collections so far: what they did not give back. */
+  readonly usedAfter: Float64Array;
   readonly usedHigh: Float64Array;
   readonly floorMs: Float64Array;
   readonly floorBytes: Float64Array;
@@ -32,7 +33,8 @@ export const OWN_KIND = 8;
 /** One pass over objects, pauses and readings. */
 export function ribbonOf(recording: Recording, window: Span, bins: number): RibbonAnswer {
   const used = usedSeries(recording);
-  const { low, high } = binExtremes(used.tMs, used.bytes, window, bins);
+  const { high } = binExtremes(used.tMs, used.bytes, window, bins);
+  const after = usedAfterSeries(recording);
   const layers = strata(recording, window, bins);
   const floor = floorPoints(recording, wholeSpan(recording));
   let peakBytes = 0;
@@ -40,7 +42,7 @@ export function ribbonOf(recording: Recording, window: Span, bins: number): Ribb
   const { marks } = recording.tables;
   return {
     window, durationMs: recording.durationMs, bins, bands: layers.bands, strata: layers.bytes,
-    hasStrata: recording.tables.objects.length > 0, usedLow: low, usedHigh: high, floorMs: floor.tMs, floorBytes: floor.bytes,
+    hasStrata: recording.tables.objects.length > 0, usedAfter: binSteps(after.tMs, after.bytes, window, bins), usedHigh: high, floorMs: floor.tMs, floorBytes: floor.bytes,
     ...longestPauses(recording, window, bins), peakBytes,
     marks: Array.from({ length: marks.length }, (_, row) => ({ tMs: marks.col.tMs[row]!, label: recording.strings.text(marks.col.labelId[row]!) })),
     storms: findStorms(recording, wholeSpan(recording)).map(({ fromMs, toMs }) => ({ fromMs, toMs })),
@@ -69,11 +71,6 @@ function longestPauses(recording: Recording, window: Span, bins: number) {
     pauseKind: Uint8Array.from(rows, (row) => scope[row]! + (flags[row]! & PauseFlag.own ? OWN_KIND : 0)),
     pauseRow: Uint32Array.from(rows),
   };
-}
-
-/** True for a collection row that the recorder forced. */
-export function isOwnCollection(recording: Recording, row: number): boolean {
-  return (recording.tables.collections.col.flags[row]! & CollectionFlag.own) !== 0;
 }
 
 /** Scope in words. */
