@@ -8,8 +8,11 @@ const SIGNALS = ['SIGTERM', 'SIGINT', 'SIGHUP'] as const;
 const LOADED = Symbol.for('brisk-heron.recorder-loaded');
 const place = globalThis as { [LOADED]?: boolean };
 
+// `record -- npm start` means the program that npm starts, not npm.
+const STARTER = /[/\\](?:npm|npx|pnpm|yarn)(?:-cli)?(?:\.c?js)?$/;
+
 const settings = readSettings(process.env[SETTINGS_VARIABLE]);
-if (settings !== null && place[LOADED] !== true) {
+if (settings !== null && place[LOADED] !== true && !STARTER.test(process.argv[1] ?? '')) {
   place[LOADED] = true;
   try {
     const recorder = new Recorder(settings, new URL('.', import.meta.url).href);

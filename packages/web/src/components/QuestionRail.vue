@@ -35,6 +35,7 @@ const questions = computed<Question[]>(() => {
       <span class="answer condensed" :class="question.urgent ? 'urgent' : 'quiet'">{{ question.answer }}</span>
     </router-link>
     <div v-if="workspace.overview" class="foot quiet condensed">
+      <p v-if="workspace.overview.runs > 1">{{ workspace.overview.runs }} runs in this file; the last is shown.</p>
       <details v-if="workspace.overview.issues.count > 0">
         <summary class="urgent">{{ workspace.overview.issues.count }} lines left out</summary>
         <ul><li v-for="issue in workspace.overview.issues.first.slice(0, 20)" :key="issue.line">{{ issue.message }}</li></ul>

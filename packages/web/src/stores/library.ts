@@ -30,6 +30,7 @@ export const useLibrary = defineStore('library', () => {
   const importing = shallowRef<Progress | null>(null);
   const problem = ref('');
   let importer: WorkerClient | null = null;
+  let importingId = '';
   let listening: Subscription | null = null;
 
   function listen(): void {
@@ -53,9 +54,10 @@ export const useLibrary = defineStore('library', () => {
   async function importFiles(files: readonly File[]): Promise<string | null> {
     problem.value = '';
     importing.value = { doing: 'Opening', doneBytes: 0, totalBytes: NaN };
+    importingId = crypto.randomUUID();
     importer = new WorkerClient({ onProgress: (progress) => { importing.value = progress; } });
     try {
-      return (await importer.ask('importFiles', { files: [...files] })).recordingId;
+      return (await importer.ask('importFiles', { files: [...files], recordingId: importingId })).recordingId;
     } catch (error) {
       if (!(error instanceof CancelledError)) problem.value = `${files.map((file) => file.name).join(', ')}: ${error instanceof Error ? error.message : String(error)}`;
       return null;
@@ -69,12 +71,7 @@ export const useLibrary = defineStore('library', () => {
   /** Stops an import that runs; what it had stored is removed. */
   async function cancelImport(): Promise<void> {
     importer?.close();
-    await removeUnfinished();
-  }
-
-  async function removeUnfinished(): Promise<void> {
-    const unfinished = await db.recordings.filter((row) => row.sentence === '' && row.streamId === '').primaryKeys();
-    for (const id of unfinished) await db.removeRecording(id);
+    await db.removeRecording(importingId);
   }
 
   async function importSample(name: string): Promise<string | null> {

@@ -35,7 +35,7 @@ export const useWorkspace = defineStore('workspace', () => {
   const window = shallowRef<Span | null>(null);
   const selection = shallowRef<Selection>(null);
   const ribbonBins = ref(1000);
-  const overview = shallowRef<Overview | null>(null);
+  const overview = shallowRef<(Overview & { readonly runs: number }) | null>(null);
   const ribbon = shallowRef<RibbonAnswer | null>(null);
   const growth = shallowRef<GrowthAnswer | null>(null);
   const collections = shallowRef<CollectionsAnswer | null>(null);
@@ -194,7 +194,8 @@ export const useWorkspace = defineStore('workspace', () => {
   }
 
   function close(): void {
-    client?.close();
+    const closing = client;
+    void closing?.ask('close', {}).catch(() => undefined).finally(() => closing.close());
     client = null;
     asked++;
     name.value = '';

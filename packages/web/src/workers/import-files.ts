@@ -12,9 +12,8 @@ const CHUNK_BYTES = 1024 * 1024;
  * exported recording. Everything is stored as it came while it is read. On failure nothing stays behind.
  * @throws with a message for people when the input cannot be used or the browser cannot store it.
  */
-export async function importFiles(db: HeronDb, files: readonly File[], onProgress: (progress: Progress) => void): Promise<string> {
+export async function importFiles(db: HeronDb, id: string, files: readonly File[], onProgress: (progress: Progress) => void): Promise<string> {
   if (files.length === 0) throw new Error('no file was given');
-  const id = crypto.randomUUID();
   const heads = await Promise.all(files.map(readHead));
   const parts = orderParts(heads).map((part) => files[part]!);
   await db.recordings.add(blankRow(id, parts));

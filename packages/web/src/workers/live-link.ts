@@ -6,6 +6,7 @@ import type { RecordingSession } from './recording-session.ts';
 const stateSchema = z.object({ bytes: z.number(), connected: z.boolean(), ended: z.object({ exitCode: z.number().nullable(), signal: z.string().nullable() }).nullable() });
 
 const RETRY_MS = 1500;
+const CLAIM_MS = 2000;
 /** Close code with which the server says that it has no such stream. */
 const UNKNOWN_STREAM = 4404;
 /** Bytes are stored when this many wait or the stream pauses. */
@@ -39,16 +40,16 @@ export class LiveLink {
     this.options = options;
   }
 
-  /** Becomes the tab that stores this recording, unless another is. */
+  /** Becomes the one that stores this recording, unless another tab stays so; waits for one that is about to close. */
   async claim(): Promise<void> {
     const { session } = this.options;
     await new Promise<void>((claimed) => {
-      void navigator.locks.request(`brisk-heron ${session.recordingId}`, { ifAvailable: true }, (lock) => {
-        this.isKeeper = lock !== null;
+      navigator.locks.request(`brisk-heron ${session.recordingId}`, { signal: AbortSignal.timeout(CLAIM_MS) }, () => {
+        this.isKeeper = true;
         claimed();
         // Held for as long as the worker lives.
-        return this.isKeeper ? new Promise<void>(() => undefined) : undefined;
-      });
+        return new Promise<void>(() => undefined);
+      }).catch(() => claimed());
     });
   }
 
@@ -59,6 +60,12 @@ export class LiveLink {
     socket.binaryType = 'arraybuffer';
     socket.onmessage = (event: MessageEvent<ArrayBuffer | string>) => this.take(event.data);
     socket.onclose = (event) => this.closed(event.code);
+  }
+
+  /** Stores what has arrived; resolves when it is in the browser's store. */
+  async flush(): Promise<void> {
+    this.store();
+    await this.storing;
   }
 
   private take(data: ArrayBuffer | string): void {

@@ -10,17 +10,19 @@ export const PROTOCOL_VERSION = 1;
 
 /** What the page may ask of the worker, and what it answers. */
 export interface Calls {
-  /** Reads files, stores them and answers the new recording's id. */
-  importFiles: { ask: { files: File[] }; answer: { recordingId: string } };
+  /** Reads files into a new recording of the id given. */
+  importFiles: { ask: { files: File[]; recordingId: string }; answer: { recordingId: string } };
   /** Loads a recording and, when it comes from a stream, follows it. */
   open: { ask: { recordingId: string; streamId: string; server: string }; answer: { opened: true } };
-  overview: { ask: { span: Span | null }; answer: Overview };
+  overview: { ask: { span: Span | null }; answer: Overview & { readonly runs: number } };
   ribbon: { ask: { window: Span; bins: number }; answer: RibbonAnswer };
   growth: { ask: { span: Span | null; charge: Charge }; answer: GrowthAnswer };
   collections: { ask: { span: Span | null; bins: number }; answer: CollectionsAnswer };
   collection: { ask: { row: number }; answer: CollectionDetail };
   sites: { ask: { span: Span | null; charge: Charge }; answer: SitesAnswer };
   site: { ask: { span: Span | null; charge: Charge; frameId: number }; answer: SiteDetail | null };
+  /** Stores what is not stored yet; the worker can then be ended without losing anything. */
+  close: { ask: Record<string, never>; answer: { closed: true } };
   exportFile: { ask: { recordingId: string }; answer: { blob: Blob; name: string } };
 }
 

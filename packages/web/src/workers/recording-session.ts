@@ -26,6 +26,11 @@ export class RecordingSession {
     return last;
   }
 
+  /** Runs found in the input. */
+  get runs(): number {
+    return this.reader.runs.length;
+  }
+
   hasRecording(): boolean {
     return this.reader.runs.length > 0;
   }

@@ -42,10 +42,14 @@ scope.onmessage = (event) => {
 
 async function answer(request: Request): Promise<Calls[keyof Calls]['answer']> {
   switch (request.call) {
-    case 'importFiles': return { recordingId: await importFiles(db, request.ask.files, postProgress) };
+    case 'importFiles': return { recordingId: await importFiles(db, request.ask.recordingId, request.ask.files, postProgress) };
     case 'exportFile': return exportFile(db, request.ask.recordingId);
     case 'open': return open(request.ask);
-    case 'overview': return overviewOf(current(), request.ask.span);
+    case 'close':
+      await link?.flush();
+      await keepSummary(true);
+      return { closed: true };
+    case 'overview': return { ...overviewOf(current(), request.ask.span), runs: session?.runs ?? 1 };
     case 'ribbon': return ribbonOf(current(), request.ask.window, request.ask.bins);
     case 'growth': return growthOf(current(), request.ask.span, request.ask.charge);
     case 'collections': return collectionsOf(current(), request.ask.span, request.ask.bins);
@@ -99,9 +103,9 @@ function postChange(): void {
 }
 
 // The list's row of a live recording is kept up to date, so that it is right after the tab dies.
-async function keepSummary(): Promise<void> {
-  const ended = link?.state === 'ended';
-  if (session === null || link === null || !session.hasRecording() || (!ended && Date.now() - lastSummaryMs < SUMMARY_MS)) return;
+async function keepSummary(now = false): Promise<void> {
+  const due = now || link?.state === 'ended' || Date.now() - lastSummaryMs >= SUMMARY_MS;
+  if (session === null || link === null || !session.hasRecording() || !due) return;
   lastSummaryMs = Date.now();
   const recording = session.recording();
   await db.recordings.where('id').equals(session.recordingId).modify((row) => {

@@ -21,6 +21,9 @@ export const jvmUnified: Format = {
   createParser: () => new JvmUnifiedParser(),
 };
 
+/** Collectors whose pauses are read like any other, but whose cycles and sizes are printed in ways not read yet. */
+const PARTLY_READ = /^Using (?:The Z Garbage Collector|Shenandoah|Epsilon)/;
+
 const CYCLE = /^Concurrent (?:Mark |Undo )?Cycle/;
 
 class JvmUnifiedParser implements FormatParser {
@@ -71,7 +74,7 @@ class JvmUnifiedParser implements FormatParser {
     const glued = message.indexOf('][') > 0 ? findDecorations(message) : -1;
     if (glued > 0) return this.takeGlued(message, glued, number, offset);
     if (message.startsWith('GC(')) this.takeEvent(message, stampMs, number, offset);
-    else if (isHeader(message)) this.takeHeader(message, stampMs);
+    else if (isHeader(message)) this.takeHeader(message, stampMs, number, offset);
     else if (from === 0 && /^(?:gc,|safepoint|$)/.test(this.decorations.tags)) this.run.idleStampMs = stampMs;
   }
 
@@ -126,11 +129,14 @@ class JvmUnifiedParser implements FormatParser {
     else this.run.endCycle(gcId, timed.label, timed.durationMs, stampMs, number);
   }
 
-  private takeHeader(message: string, stampMs: number): void {
+  private takeHeader(message: string, stampMs: number, number: number, offset: number): void {
     if (message.startsWith('Using ')) {
       if (this.run.hasEvents) this.startRun();
       this.run.recording.collector = message.slice(6).trim();
       this.run.sawHead();
+      if (PARTLY_READ.test(message)) {
+        this.issue('collector-partly-read', number, offset, `expected G1, Parallel or Serial, found ${snippet(message)}: its pauses are read, its cycles and heap sizes are not yet, so counts of collections and the verdict are not to be relied on`);
+      }
     } else if (message.startsWith('Version: ')) this.run.recording.runtime = `OpenJDK ${message.slice(9).trim()}`;
     else if (message.startsWith('Heap Max Capacity: ')) this.run.setLimit(this.readBytes(message, 19));
     else if (message.startsWith('Heap Region Size: ')) this.run.regionBytes = this.readBytes(message, 18);
@@ -153,5 +159,5 @@ class JvmUnifiedParser implements FormatParser {
 }
 
 function isHeader(message: string): boolean {
-  return /^(?:Using (?:G1|Parallel|Serial)\s*$|Version: \d|Heap (?:Max Capacity|Region Size): \d)/.test(message);
+  return /^(?:Using (?:G1|Parallel|Serial|Shenandoah|Epsilon|The Z Garbage Collector)\s*$|Version: \d|Heap (?:Max Capacity|Region Size): \d)/.test(message);
 }
