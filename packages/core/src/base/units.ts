@@ -66,6 +66,7 @@ export function formatPercent(ratio: number): string {
   if (!Number.isFinite(ratio)) return '–';
   const percent = ratio * 100;
   const magnitude = Math.abs(percent);
+  if (magnitude > 0 && magnitude < 0.005) return '< 0.01 %';
   const digits = magnitude >= 99.95 || magnitude === 0 ? 0 : magnitude >= 9.95 ? 0 : magnitude >= 0.995 ? 1 : 2;
   return `${percent.toFixed(digits).replace('-', '−')} %`;
 }

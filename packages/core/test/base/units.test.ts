@@ -18,5 +18,5 @@ test('durations and instants', () => {
 });
 
 test('percentages keep small shares apart from nothing', () => {
-  expect([0, 0.00042, 0.018, 0.92, 1].map(formatPercent)).toEqual(['0 %', '0.04 %', '1.8 %', '92 %', '100 %']);
+  expect([0, 1e-6, 0.00042, 0.018, 0.92, 1].map(formatPercent)).toEqual(['0 %', '< 0.01 %', '0.04 %', '1.8 %', '92 %', '100 %']);
 });

@@ -61,9 +61,9 @@ export function drawFloor(element: SVGSVGElement, width: number, height: number,
   const stepMs = ticks.length > 1 ? ticks[1]! - ticks[0]! : 1000;
   leftAxis(svg, y, { at: MARGINS.left, ticks: byteTicks(layout.mostBytes, 4, layout.leastBytes), label: byteLabel, across: width - MARGINS.left - MARGINS.right });
   bottomAxis(svg, x, { at: height - MARGINS.bottom, ticks, label: (tMs) => timeLabel(tMs, stepMs) });
-  const dots = Array.from(answer.afterMs, (tMs, place) => [tMs, answer.afterBytes[place]!] as const);
-  svg.append('g').selectAll('circle').data(dots).join('circle').attr('cx', ([tMs]) => x(tMs)).attr('cy', ([, bytes]) => y(bytes))
-    .attr('r', 1.8).attr('fill', 'none').attr('stroke', 'var(--ink-2)').attr('stroke-opacity', 0.75);
+  // One path for all rings: thousands of elements would stop the page.
+  const rings = Array.from(answer.afterMs, (tMs, place) => `M${(x(tMs) + 1.8).toFixed(1)},${y(answer.afterBytes[place]!).toFixed(1)}a1.8,1.8 0 1 1 0,-.01z`);
+  svg.append('path').attr('d', rings.join('')).attr('fill', 'none').attr('stroke', 'var(--ink-2)').attr('stroke-opacity', 0.75);
   if (layout.band.length > 0) {
     svg.append('polygon').attr('points', layout.band.map(([tMs, bytes]) => `${x(tMs)},${y(bytes)}`).join(' ')).attr('fill', 'var(--band)').attr('opacity', 0.8);
   }
@@ -72,8 +72,7 @@ export function drawFloor(element: SVGSVGElement, width: number, height: number,
     svg.append('line').attr('x1', x(fromMs)).attr('y1', y(from)).attr('x2', x(toMs)).attr('y2', y(to)).attr('stroke', 'var(--kept)').attr('stroke-width', 2);
   }
   const floor = Array.from(answer.verdict.floor.tMs, (tMs, place) => [tMs, answer.verdict.floor.bytes[place]!] as const);
-  svg.append('g').selectAll('rect').data(floor).join('rect').attr('x', ([tMs]) => x(tMs) - 3).attr('y', ([, bytes]) => y(bytes) - 3)
-    .attr('width', 6).attr('height', 6).attr('fill', 'var(--ink)');
+  svg.append('path').attr('d', floor.map(([tMs, bytes]) => `M${(x(tMs) - 3).toFixed(1)},${(y(bytes) - 3).toFixed(1)}h6v6h-6z`).join('')).attr('fill', 'var(--ink)');
   drawLimit(svg, answer, layout, { x: width - MARGINS.right, y });
   const label = trendLabel(answer);
   if (label !== '') svg.append('text').attr('x', width - MARGINS.right).attr('y', height - MARGINS.bottom - 8).attr('text-anchor', 'end').style('fill', 'var(--kept)').style('font-weight', 500).text(label);

@@ -31,16 +31,27 @@ export function drawPauses(element: SVGSVGElement, width: number, height: number
   leftAxis(svg, y, {
     at: MARGINS.left, ticks: DECADES.filter((ms) => ms >= least / 1.3 && ms <= most * 1.3), label: durationLabel, across: width - MARGINS.left - MARGINS.right,
   });
-  const shapes = svg.append('g');
+  const shapes = pauseShapes(answer, x, (ms) => y(Math.max(least, ms)));
+  svg.append('path').attr('d', shapes.young).attr('stroke', 'var(--ink-2)').attr('fill', 'none');
+  svg.append('path').attr('d', shapes.mixed).attr('stroke', 'var(--ink)').attr('fill', 'var(--paper)');
+  svg.append('path').attr('d', shapes.whole).attr('fill', 'var(--ink)');
+  const chosen = answer.pauseRow.indexOf(chosenRow);
+  if (chosen < 0) return;
+  svg.append('circle').attr('cx', x(answer.pauseMs[chosen]!)).attr('cy', y(Math.max(least, answer.pauseDurationMs[chosen]!))).attr('r', 7)
+    .attr('fill', 'none').attr('stroke', 'var(--attention)').attr('stroke-width', 1.5);
+}
+
+/** One path a scope, so that thousands of pauses are three elements. */
+export function pauseShapes(answer: CollectionsAnswer, x: (tMs: number) => number, y: (ms: number) => number): { young: string; mixed: string; whole: string } {
+  const shapes = { young: '', mixed: '', whole: '' };
   for (let place = 0; place < answer.pauseMs.length; place++) {
-    const cx = x(answer.pauseMs[place]!);
-    const cy = y(Math.max(least, answer.pauseDurationMs[place]!));
-    const chosen = answer.pauseRow[place] === chosenRow;
-    if (answer.pauseScope[place] === Scope.whole) shapes.append('rect').attr('x', cx - 2.5).attr('y', cy - 2.5).attr('width', 5).attr('height', 5).attr('fill', 'var(--ink)');
-    else if (answer.pauseScope[place] === Scope.mixed) shapes.append('circle').attr('cx', cx).attr('cy', cy).attr('r', 2.5).attr('fill', 'var(--paper)').attr('stroke', 'var(--ink)');
-    else shapes.append('path').attr('d', `M${cx},${cy - 2.5}V${cy + 2.5}`).attr('stroke', 'var(--ink-2)');
-    if (chosen) shapes.append('circle').attr('cx', cx).attr('cy', cy).attr('r', 7).attr('fill', 'none').attr('stroke', 'var(--attention)').attr('stroke-width', 1.5);
+    const cx = x(answer.pauseMs[place]!).toFixed(1);
+    const cy = y(answer.pauseDurationMs[place]!);
+    if (answer.pauseScope[place] === Scope.whole) shapes.whole += `M${cx},${(cy - 2.5).toFixed(1)}h2.5v5h-5v-5z`;
+    else if (answer.pauseScope[place] === Scope.mixed) shapes.mixed += `M${cx},${(cy - 2.5).toFixed(1)}a2.5,2.5 0 1 1 -.01,0z`;
+    else shapes.young += `M${cx},${(cy - 2.5).toFixed(1)}v5`;
   }
+  return shapes;
 }
 
 /** Distribution of the pauses: bars lie, one a bucket, with count and share of the paused time. */

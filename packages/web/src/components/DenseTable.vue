@@ -43,7 +43,7 @@ function sortBy(column: DenseColumn<T>): void {
     <caption class="visually-hidden">{{ caption }}</caption>
     <thead>
       <tr>
-        <th v-for="column in columns" :key="column.key" scope="col" :class="{ text: column.isText }" :aria-sort="column.key === sortKey ? (sortDown ? 'descending' : 'ascending') : undefined">
+        <th v-for="column in columns" :key="column.key" scope="col" :class="[`col-${column.key}`, { text: column.isText }]" :aria-sort="column.key === sortKey ? (sortDown ? 'descending' : 'ascending') : undefined">
           <button v-if="column.order" type="button" @click="sortBy(column)">{{ column.title }}{{ column.key === sortKey ? (sortDown ? ' ↓' : ' ↑') : '' }}</button>
           <template v-else>{{ column.title }}</template>
         </th>
@@ -51,7 +51,7 @@ function sortBy(column: DenseColumn<T>): void {
     </thead>
     <tbody>
       <tr v-for="row in sorted.slice(0, most)" :key="rowKey(row)" :class="{ chosen: rowKey(row) === chosen }" @click="emit('choose', row)">
-        <td v-for="(column, place) in columns" :key="column.key" :class="{ text: column.isText, wide: place === 0 }" :title="column.hint?.(row)">
+        <td v-for="(column, place) in columns" :key="column.key" :class="[`col-${column.key}`, { text: column.isText, wide: place === 0 }]" :title="column.hint?.(row)">
           <button v-if="place === 0" type="button" class="row-name" :aria-pressed="rowKey(row) === chosen" @click.stop="emit('choose', row)">
             <slot :name="`cell-${column.key}`" :row="row">{{ column.text?.(row) }}</slot>
           </button>

@@ -39,7 +39,7 @@ const timeAxis = computed(() => {
 const pausePaths = computed(() => {
   const answer = workspace.ribbon;
   const place = layout.value;
-  const paths = { young: '', mixed: '', whole: '', own: '', ends: [] as { x: number; y: number; mixed: boolean; own: boolean }[] };
+  const paths = { young: '', mixed: '', whole: '', own: '', wholeEnds: '', ownEnds: '', mixedEnds: '' };
   if (answer === null || place === null) return paths;
   for (let at = 0; at < answer.pauseMs.length; at++) {
     const x = xOf(place, answer.pauseMs[at]!);
@@ -52,7 +52,8 @@ const pausePaths = computed(() => {
     else if (scope === Scope.young) paths.young += stroke;
     else if (scope === Scope.mixed) paths.mixed += stroke;
     else paths.whole += stroke;
-    if (scope !== Scope.young) paths.ends.push({ x, y, mixed: scope === Scope.mixed, own });
+    if (scope === Scope.mixed) paths.mixedEnds += `M${x.toFixed(1)},${(y - 2.3).toFixed(1)}a2.3,2.3 0 1 1 -.01,0z`;
+    else if (scope !== Scope.young) paths[own ? 'ownEnds' : 'wholeEnds'] += `M${(x - 2.2).toFixed(1)},${(y - 2.2).toFixed(1)}h4.4v4.4h-4.4z`;
   }
   return paths;
 });
@@ -134,7 +135,7 @@ function resize(): void {
   const bins = Math.max(100, Math.min(2000, Math.round(width.value - 76)));
   if (bins !== workspace.ribbonBins) {
     workspace.ribbonBins = bins;
-    void workspace.refresh();
+    void workspace.refresh('ribbon');
   }
 }
 
@@ -239,10 +240,9 @@ function key(event: KeyboardEvent): void {
         <path :d="pausePaths.young" class="young" />
         <path :d="pausePaths.mixed" class="whole" />
         <path :d="pausePaths.whole" class="whole" />
-        <template v-for="(end, place) in pausePaths.ends" :key="`e${place}`">
-          <circle v-if="end.mixed" :cx="end.x" :cy="end.y" r="2.300" class="mixed-end" />
-          <rect v-else :x="end.x - 2.200" :y="end.y - 2.200" width="4.400" height="4.400" :class="end.own ? 'own-end' : 'whole-end'" />
-        </template>
+        <path :d="pausePaths.ownEnds" class="own-end" />
+        <path :d="pausePaths.wholeEnds" class="whole-end" />
+        <path :d="pausePaths.mixedEnds" class="mixed-end" />
         <g v-for="mark in marks" :key="mark.x" class="mark">
           <line :x1="mark.x" :x2="mark.x" :y1="layout.top - 20" :y2="layout.axis" />
           <title>{{ mark.label }}</title>

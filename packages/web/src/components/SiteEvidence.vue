@@ -38,7 +38,7 @@ const copied = (): Promise<void> => navigator.clipboard.writeText(`${filePath.va
     <button type="button" class="linklike quiet" @click="copied">copy the place for an editor</button>
 
     <h3>Kept over the span</h3>
-    <svg :width="WIDTH" height="46" :viewBox="`0 0 ${WIDTH} 46`" role="img" :aria-label="`Settled live bytes: ${patternOf(detail.site)}, now ${formatBytes(detail.site.keptBytes)}`">
+    <svg class="series" height="46" :viewBox="`0 0 ${WIDTH} 46`" preserveAspectRatio="none" role="img" :aria-label="`Settled live bytes: ${patternOf(detail.site)}, now ${formatBytes(detail.site.keptBytes)}`">
       <path :d="sparkPath(detail.site.liveBytes, WIDTH, 46)" fill="none" stroke="var(--kept)" stroke-width="1.8" />
     </svg>
     <table class="dense facts">
@@ -69,6 +69,7 @@ h3 { margin: 14px 0 4px; border-bottom: 1px solid var(--rule); font-weight: 500;
 .source .here { background: color-mix(in srgb, var(--attention) 14%, transparent); }
 .number { display: inline-block; width: 3.2em; color: var(--ink-2); user-select: none; }
 .source .here .number { color: var(--ink); }
+.series { width: 100%; }
 .facts td:first-child { color: var(--ink-2); }
 .facts td { padding: 2px 4px; }
 </style>

@@ -46,9 +46,7 @@ function goTo(clause: Clause): void {
       <span class="quiet condensed">{{ about }}</span>
     </div>
     <h1 class="sentence" aria-live="polite" data-test="verdict" :data-kind="workspace.overview?.verdict">
-      <template v-for="(clause, place) in workspace.overview?.clauses ?? []" :key="place">
-        <button type="button" :class="{ pressing: clause.urgent }" :disabled="clause.evidence === 'none'" @click="goTo(clause)">{{ clause.text }}</button>{{ place + 1 < (workspace.overview?.clauses.length ?? 0) ? '; ' : '.' }}
-      </template>
+      <span v-for="(clause, place) in workspace.overview?.clauses ?? []" :key="place" class="clause"><button type="button" :class="{ pressing: clause.urgent }" :disabled="clause.evidence === 'none'" @click="goTo(clause)">{{ clause.text }}</button>{{ place + 1 < (workspace.overview?.clauses.length ?? 0) ? '; ' : '.' }}</span>
     </h1>
     <div class="state">
       <span :class="{ live: state.live }" class="condensed" data-test="link">{{ state.text }}</span>
@@ -64,10 +62,12 @@ function goTo(clause: Clause): void {
 .name strong { font-size: 14px; font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .name span { font-size: 12.5px; white-space: nowrap; }
 .sentence { flex: 1; text-align: center; font-weight: 400; line-height: 1.35; text-wrap: balance; }
+.clause { display: inline-block; white-space: pre-wrap; }
 .sentence button { font: inherit; color: inherit; }
 .sentence button:not(:disabled) { border-bottom: 1.5px solid var(--rule); }
 .sentence button.pressing { border-bottom-color: var(--attention); }
 .sentence button:not(:disabled):hover { background: var(--paper-2); }
 .state { display: flex; flex-direction: column; align-items: flex-end; line-height: 1.3; }
 .live::before { content: ''; display: inline-block; width: 8px; height: 8px; margin-right: 6px; border-radius: 50%; background: var(--attention); }
+@media (max-width: 1100px) { .sentence { font-size: 15px; } }
 </style>

@@ -30,7 +30,7 @@ export const useLibrary = defineStore('library', () => {
   const importing = shallowRef<Progress | null>(null);
   const problem = ref('');
   let importer: WorkerClient | null = null;
-  let importingId = '';
+  const importingId = ref('');
   let listening: Subscription | null = null;
 
   function listen(): void {
@@ -54,10 +54,10 @@ export const useLibrary = defineStore('library', () => {
   async function importFiles(files: readonly File[]): Promise<string | null> {
     problem.value = '';
     importing.value = { doing: 'Opening', doneBytes: 0, totalBytes: NaN };
-    importingId = crypto.randomUUID();
+    importingId.value = crypto.randomUUID();
     importer = new WorkerClient({ onProgress: (progress) => { importing.value = progress; } });
     try {
-      return (await importer.ask('importFiles', { files: [...files], recordingId: importingId })).recordingId;
+      return (await importer.ask('importFiles', { files: [...files], recordingId: importingId.value })).recordingId;
     } catch (error) {
       if (!(error instanceof CancelledError)) problem.value = `${files.map((file) => file.name).join(', ')}: ${error instanceof Error ? error.message : String(error)}`;
       return null;
@@ -65,13 +65,15 @@ export const useLibrary = defineStore('library', () => {
       importer?.close();
       importer = null;
       importing.value = null;
+      importingId.value = '';
     }
   }
 
   /** Stops an import that runs; what it had stored is removed. */
   async function cancelImport(): Promise<void> {
+    const unfinished = importingId.value;
     importer?.close();
-    await db.removeRecording(importingId);
+    await db.removeRecording(unfinished);
   }
 
   async function importSample(name: string): Promise<string | null> {
@@ -99,7 +101,7 @@ export const useLibrary = defineStore('library', () => {
   const remove = (id: string): Promise<void> => db.removeRecording(id);
 
   return {
-    recordings, streams, samples, serverReached, importing, problem,
+    recordings, streams, samples, serverReached, importing, importingId, problem,
     listen, askServer, importFiles, cancelImport, importSample, exportRecording, rename, remove, db,
   };
 });

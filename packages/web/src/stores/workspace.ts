@@ -15,6 +15,10 @@ export type ViewName = 'growth' | 'collections' | 'sites';
 export type RecorderCommand = { readonly do: 'mark'; readonly label: string } | { readonly do: 'births' } | { readonly do: 'collect' };
 export type Selection = { readonly kind: 'site'; readonly frameId: number } | { readonly kind: 'pause'; readonly row: number } | null;
 
+/** Parts of the screen that are asked for apart. */
+type Part = 'ribbon' | 'overview' | 'view' | 'selection';
+const ALL_PARTS: readonly Part[] = ['ribbon', 'overview', 'view', 'selection'];
+
 const LEAST_WINDOW_MS = 20;
 const RATE_BINS = 120;
 
@@ -45,7 +49,7 @@ export const useWorkspace = defineStore('workspace', () => {
   let client: WorkerClient | null = null;
   let asked = 0;
   let running = false;
-  let again = false;
+  const due = new Set<Part>();
 
   const isLive = computed(() => link.value === 'live' || link.value === 'waiting');
   const shownWindow = computed<Span>(() => window.value ?? { fromMs: 0, toMs: Math.max(LEAST_WINDOW_MS, durationMs.value) });
@@ -76,27 +80,27 @@ export const useWorkspace = defineStore('workspace', () => {
     }
   }
 
-  /** Asks again for everything on the screen; while it runs, one more round is remembered, however often it is called. */
-  async function refresh(): Promise<void> {
-    if (running) {
-      again = true;
-      return;
-    }
+  /** Asks again for parts of the screen, all without a name. While it runs, what is asked meanwhile is remembered once. */
+  async function refresh(...parts: readonly Part[]): Promise<void> {
+    for (const part of parts.length > 0 ? parts : ALL_PARTS) due.add(part);
+    if (running) return;
     running = true;
-    do {
-      again = false;
-      await askAll();
-    } while (again);
+    while (due.size > 0) {
+      const now = [...due];
+      due.clear();
+      await askParts(now);
+    }
     running = false;
   }
 
   // Answers to what was asked before the recording was changed or closed are dropped.
-  async function askAll(): Promise<void> {
+  async function askParts(parts: readonly Part[]): Promise<void> {
     const current = client;
     if (current === null || durationMs.value === 0) return;
     const turn = asked;
+    const asks = { ribbon: askRibbon, overview: askOverview, view: askView, selection: askSelection };
     try {
-      await Promise.all([askRibbon(current, turn), askOverview(current, turn), askView(current, turn), askSelection(current, turn)]);
+      await Promise.all(parts.map((part) => asks[part](current, turn)));
       if (turn === asked) loading.value = null;
     } catch (error) {
       if (turn === asked) fail(error);
@@ -155,12 +159,12 @@ export const useWorkspace = defineStore('workspace', () => {
 
   function select(chosen: Selection): void {
     selection.value = chosen;
-    void refresh();
+    void refresh('selection');
   }
 
   function setSpan(chosen: Span | null): void {
     span.value = chosen;
-    void refresh();
+    void refresh('overview', 'view', 'selection');
   }
 
   /** Shows a window of time, kept inside the recording; null shows all of it. */
@@ -171,18 +175,18 @@ export const useWorkspace = defineStore('workspace', () => {
       const fromMs = Math.min(Math.max(0, chosen.fromMs), durationMs.value - length);
       window.value = length >= durationMs.value && !isLive.value ? null : { fromMs, toMs: fromMs + length };
     }
-    void refresh();
+    void refresh('ribbon');
   }
 
   function show(next: ViewName): void {
     view.value = next;
-    void refresh();
+    void refresh('view');
   }
 
   function chargeTo(next: Charge): void {
     charge.value = next;
     selection.value = selection.value?.kind === 'site' ? null : selection.value;
-    void refresh();
+    void refresh('view', 'selection');
   }
 
   /** Asks something of the recorded program. Answers what went wrong, '' for nothing. */

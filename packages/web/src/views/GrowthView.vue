@@ -79,4 +79,6 @@ const columns: readonly DenseColumn<SiteRow>[] = [
 .bar span { display: inline-block; height: 12px; background: var(--kept); vertical-align: middle; min-width: 1px; }
 .share { display: inline-block; min-width: 42px; }
 .small { font-size: 12px; }
+/* Beside an open drawer on a small screen: what the drawer shows as well goes first. */
+@container (max-width: 620px) { :deep(.col-pattern), :deep(.col-spark) { display: none; } }
 </style>

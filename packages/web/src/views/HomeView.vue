@@ -19,6 +19,7 @@ const newName = ref('');
 const deleting = ref<RecordingRow | null>(null);
 let timer = 0;
 
+const recordings = computed(() => library.recordings?.filter((row) => row.id !== library.importingId) ?? null);
 const kept = computed(() => new Set((library.recordings ?? []).map((row) => row.id)));
 const connected = computed(() => library.streams.filter((stream) => stream.connected));
 const onServer = computed(() => library.streams.filter((stream) => !stream.connected && !kept.value.has(liveId(stream.id))));
@@ -101,12 +102,12 @@ async function finishDelete(): Promise<void> {
             <ProgressLine :progress="library.importing" />
             <v-btn @click="library.cancelImport()">Cancel</v-btn>
           </div>
-          <p v-if="library.recordings === null" class="quiet">Looking into the browser's store …</p>
-          <p v-else-if="library.recordings.length === 0" class="quiet">None in this browser yet. Open {{ connected.length > 0 ? 'the connected program above' : 'a sample' }}{{ library.samples.length > 0 ? ', a sample on the right' : '' }}, or drop a GC log anywhere on this page.</p>
-          <table v-else class="dense">
+          <p v-if="recordings === null" class="quiet">Looking into the browser's store …</p>
+          <p v-else-if="recordings.length === 0 && !library.importing" class="quiet">None in this browser yet. Open {{ connected.length > 0 ? 'the connected program above' : 'a sample' }}{{ library.samples.length > 0 ? ', a sample on the right' : '' }}, or drop a GC log anywhere on this page.</p>
+          <table v-else-if="recordings.length > 0" class="dense">
             <thead><tr><th scope="col">recording</th><th scope="col" class="text">verdict</th><th scope="col" class="text">memory</th><th scope="col">when</th><th scope="col">length</th><th scope="col">size</th><th scope="col"><span class="visually-hidden">actions</span></th></tr></thead>
             <tbody>
-              <tr v-for="row in library.recordings" :key="row.id" data-test="recording-row">
+              <tr v-for="row in recordings" :key="row.id" data-test="recording-row">
                 <td class="who"><router-link :to="{ name: 'recording', params: { id: row.id, view: 'growth' } }">{{ row.name || row.program }}</router-link><br><span class="quiet">{{ row.runtime }}</span></td>
                 <td class="text verdict" :title="row.sentence">{{ row.sentence || 'not read to its end' }}</td>
                 <td class="text"><RecordingStrip :values="row.strip" /></td>
@@ -193,7 +194,8 @@ h2 { margin-bottom: 6px; }
 .drop.over { background: var(--chosen); border-color: var(--kept); }
 pre { background: var(--paper-2); padding: 6px 9px; margin: 6px 0; overflow-x: auto; font-size: 11px; }
 ul { padding-left: 18px; margin: 4px 0; }
-.importing { max-width: 520px; margin-bottom: 12px; }
+.importing { max-width: 520px; margin-bottom: 16px; }
+.importing .plain-button { margin-top: 10px; }
 .dialog { padding: 18px 20px; }
 .buttons { display: flex; gap: 10px; margin-top: 14px; }
 @media (max-width: 1100px) { .columns { grid-template-columns: minmax(0, 1fr) 230px; gap: 24px; } }

@@ -62,4 +62,5 @@ const columns: readonly DenseColumn<SiteRow>[] = [
 .kept { display: block; height: 100%; background: var(--kept); }
 .percent { display: inline-block; min-width: 42px; }
 .small { font-size: 12px; max-width: 70ch; }
+@container (max-width: 620px) { :deep(.col-rate), :deep(.col-samples) { display: none; } }
 </style>

@@ -55,7 +55,7 @@ onBeforeUnmount(() => workspace.close());
 .regions { flex: 1 1 0 !important; min-height: 0; display: flex; }
 .left { width: 232px; flex: none; display: flex; flex-direction: column; border-right: 1px solid var(--rule); min-height: 0; }
 .left > :first-child { flex: 1; border-right: 0; min-height: 0; }
-.view-region { flex: 1; min-width: 0; overflow: auto; }
+.view-region { flex: 1; min-width: 0; overflow: auto; container-type: inline-size; }
 .state { padding: 60px 24px; max-width: 640px; margin: 0 auto; width: 100%; }
 .told { margin: 6px 20px; }
 @media (max-width: 1100px) { .left { width: 190px; } }
