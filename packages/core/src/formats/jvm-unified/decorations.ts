@@ -7,6 +7,8 @@ export class Decorations {
   /** Wall clock in milliseconds. */
   epochMs = NaN;
   tags = '';
+  /** Set once the wall clock of time 0 is known and lines carry uptime: reading dates is what costs most. */
+  skipWallClock = false;
   /** Offset of the message in the line. */
   messageAt = 0;
   private readonly scanner = new NumberScanner();
@@ -44,7 +46,7 @@ export class Decorations {
     if (unit === 115 && end + 1 === to) this.uptimeMs = finer(this.uptimeMs, Math.round(value * 1e6) / 1e3);
     else if (unit === 109 && end + 2 === to) this.readMillis(value);
     else if (unit === 110 && end + 2 === to) this.readNanos(value);
-    else if (unit === 45 && to - from >= 24 && Number.isNaN(this.epochMs)) this.epochMs = parseWallClock(line, from);
+    else if (unit === 45 && !this.skipWallClock && to - from >= 24 && Number.isNaN(this.epochMs)) this.epochMs = parseWallClock(line, from);
   }
 
   // timemillis and uptimemillis look alike; no JVM has been up for thirty years.

@@ -33,6 +33,11 @@ class JvmUnifiedParser implements FormatParser {
   private readonly decorations = new Decorations();
   private readonly scanner = new NumberScanner();
   private wallOriginMs = NaN;
+  /**
+   * The last line that told no event, '' once an event followed: it may be the log's last clock reading. A program may
+   * print lines that look like the collector's, so its stamp counts only where nothing contradicts it.
+   */
+  private idleLine = '';
 
   constructor() {
     this.splitter = new LineSplitter((line, number, offset) => this.take(line, number, offset), {
@@ -54,7 +59,7 @@ class JvmUnifiedParser implements FormatParser {
   end(): void {
     this.splitter.end();
     this.count();
-    for (const run of [...this.done, this.run]) run.finish();
+    this.run.finish(this.lastStampMs());
   }
 
   private count(): void {
@@ -65,6 +70,10 @@ class JvmUnifiedParser implements FormatParser {
   }
 
   private take(line: string, number: number, offset: number): void {
+    if (!mayTell(line)) {
+      this.idleLine = line;
+      return;
+    }
     let from = 0;
     if (line.charCodeAt(0) !== 91) from = this.skipForeignText(line);
     if (from < 0) return;
@@ -75,7 +84,13 @@ class JvmUnifiedParser implements FormatParser {
     if (glued > 0) return this.takeGlued(message, glued, number, offset);
     if (message.startsWith('GC(')) this.takeEvent(message, stampMs, number, offset);
     else if (isHeader(message)) this.takeHeader(message, stampMs, number, offset);
-    else if (from === 0 && /^(?:gc,|safepoint|$)/.test(this.decorations.tags)) this.run.idleStampMs = stampMs;
+    else this.idleLine = line;
+  }
+
+  private lastStampMs(): number {
+    const line = this.idleLine;
+    const told = line.startsWith('[') && this.decorations.read(line, 0) && /^(?:gc,|safepoint|$)/.test(this.decorations.tags);
+    return told ? this.stamp() : NaN;
   }
 
   // A JVM that died in the middle of a line, and the next one's first line right behind it.
@@ -95,12 +110,16 @@ class JvmUnifiedParser implements FormatParser {
     if (Number.isNaN(this.run.recording.startEpochMs) && !Number.isNaN(epochMs)) {
       this.run.recording.startEpochMs = Number.isNaN(uptimeMs) ? epochMs : epochMs - uptimeMs;
     }
-    if (!Number.isNaN(uptimeMs)) return uptimeMs;
+    if (!Number.isNaN(uptimeMs)) {
+      this.decorations.skipWallClock = !Number.isNaN(this.run.recording.startEpochMs);
+      return uptimeMs;
+    }
     if (Number.isNaN(this.wallOriginMs)) this.wallOriginMs = epochMs;
     return epochMs - this.wallOriginMs;
   }
 
   private takeEvent(message: string, stampMs: number, number: number, offset: number): void {
+    this.idleLine = '';
     const gcId = this.scanner.read(message, 3);
     const at = this.scanner.end + 2;
     if (Number.isNaN(gcId) || !message.startsWith(') ', this.scanner.end)) {
@@ -144,6 +163,9 @@ class JvmUnifiedParser implements FormatParser {
   }
 
   private startRun(): void {
+    this.run.finish(this.lastStampMs());
+    this.idleLine = '';
+    this.decorations.skipWallClock = false;
     this.done.push(this.run);
     this.run = new JvmRun();
     this.wallOriginMs = NaN;
@@ -156,6 +178,12 @@ class JvmUnifiedParser implements FormatParser {
   private issue(code: string, line: number, byteOffset: number, message: string): void {
     this.run.recording.issues.add({ code, line, byteOffset, message: `gc log line ${line}: ${message}` });
   }
+}
+
+// Most lines of a detailed log tell nothing that is read: they are passed over before anything of them is taken apart.
+function mayTell(line: string): boolean {
+  return line.includes('->') || line.includes('Pause ') || line.includes('Concurrent ') || line.includes('Using ')
+    || line.includes('Heap ') || line.includes('Version: ');
 }
 
 function isHeader(message: string): boolean {

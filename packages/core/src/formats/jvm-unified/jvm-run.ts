@@ -12,11 +12,6 @@ export class JvmRun {
   regionBytes = NaN;
   /** Rows were added, so a new header starts a new run. */
   hasEvents = false;
-  /**
-   * Stamp of the last line that told no event, NaN once an event followed: a program may print lines that look like the
-   * collector's, so such a stamp counts only where nothing contradicts it.
-   */
-  idleStampMs = NaN;
   private readonly heapId: HeapId;
   private readonly spaces = new Map<number, SpaceChange[]>();
   private readonly cycles = new Map<number, number>();
@@ -84,10 +79,10 @@ export class JvmRun {
     this.cycles.delete(gcId);
   }
 
-  /** The log ended: what it printed after its last event is the recording's end. */
-  finish(): void {
+  /** The run ended; `lastStampMs` is the stamp of what was printed after its last event, NaN when nothing was. */
+  finish(lastStampMs: number): void {
     this.recording.ended = true;
-    if (!Number.isNaN(this.idleStampMs) && this.hasEvents && this.recording.hasClock) this.recording.reach(this.idleStampMs - this.originMs);
+    if (!Number.isNaN(lastStampMs) && this.hasEvents && this.recording.hasClock) this.recording.reach(lastStampMs - this.originMs);
   }
 
   private addCollection(gcId: number, timed: TimedMessage, endMs: number, line: number): number {
@@ -164,7 +159,6 @@ export class JvmRun {
 
   // Time 0 is the JVM's start when the log has its head, else the beginning of the first thing it tells.
   private place(gcId: number, stampMs: number, durationMs: number): number {
-    this.idleStampMs = NaN;
     if (!this.hasEvents) {
       this.hasEvents = true;
       this.firstGcId = gcId;
