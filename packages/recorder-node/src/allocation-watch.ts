@@ -74,14 +74,14 @@ export class AllocationWatch {
     this.nextPollMs = endMs + Math.max(pollMs, COST_FACTOR * (endMs - startMs));
   }
 
-  /** Ends the phase that runs and tells what it saw. */
-  stop(): void {
+  /** Ends the phase that runs and tells what it saw; of a program that ends, no deaths. */
+  stop(programEnds = false): void {
     if (this.phase === 'off') return;
     const startMs = this.now();
     const profile = this.read('HeapProfiler.stopSampling');
     const endMs = this.now();
     if (profile !== null && this.phase === 'births') this.tellBirths(profile, startMs, endMs);
-    if (profile !== null && this.phase === 'survivors') this.tellSurvivors(profile, startMs, endMs);
+    if (profile !== null && this.phase === 'survivors') this.tellSurvivors(profile, startMs, endMs, programEnds);
     this.phase = 'off';
   }
 
@@ -121,7 +121,7 @@ export class AllocationWatch {
     this.writer.add({ k: 'poll', t: startMs, ms: endMs - startMs, taken: profile.samples.length });
   }
 
-  private tellSurvivors(profile: Profile, startMs: number, endMs: number): void {
+  private tellSurvivors(profile: Profile, startMs: number, endMs: number, programEnds = false): void {
     const pathOf = this.tree.number(profile.head);
     const alive = new Set<number>();
     const born: Sample[] = [];
@@ -134,7 +134,7 @@ export class AllocationWatch {
       if (!this.alive.has(sample.ordinal)) born.push(sample);
     }
     const died = [...this.alive].filter((ordinal) => !alive.has(ordinal));
-    if (died.length > 0) this.writer.add({ k: 'died', from: this.lastPollMs, to: startMs, id: died });
+    if (died.length > 0 && !programEnds) this.writer.add({ k: 'died', from: this.lastPollMs, to: startMs, id: died });
     if (born.length > 0) {
       born.sort((a, b) => a.ordinal - b.ordinal);
       this.writer.add({

@@ -80,13 +80,14 @@ export class CollectionWatch {
     this.tell(this.now() - WAIT_MS);
   }
 
-  /** Tells everything that is left, with sizes or without. */
-  finish(): void {
+  /** Tells what is left of the time before `endMs`, with sizes or without. */
+  finish(endMs: number): void {
     for (const entry of this.observer.takeRecords()) this.entries.push(toGcEntry(entry, this.originMs));
     this.observer.disconnect();
     this.restartProfiler();
     this.profiler?.stop();
     this.profiler = null;
+    this.entries = this.entries.filter((entry) => entry.startMs < endMs);
     this.tell(Infinity);
   }
 

@@ -21,6 +21,8 @@ const NOTES: readonly (readonly [string, string])[] = [
   ['polls', 'Every poll forces a full collection. These are marked as the recorder\'s own and left out of the program\'s pauses.'],
 ];
 
+const INLINING_NOTE = 'Optimised code may book what a small function allocates under its caller. --exact switches that off; it may halve the speed of code that churns.';
+
 /** Records one isolate: the main thread of a process, or one worker. */
 export class Recorder {
   private readonly settings: RecorderSettings;
@@ -66,9 +68,11 @@ export class Recorder {
     if (this.timer !== null) clearInterval(this.timer);
     unsubscribe(MARK_CHANNEL, this.onMark);
     this.guard(() => {
-      this.own(() => this.allocation.stop());
-      this.collections.finish();
       this.tellSizes();
+      // What dies from here on dies because the program ends, which says nothing about it.
+      const endMs = this.now();
+      this.own(() => this.allocation.stop(true));
+      this.collections.finish(endMs);
       this.writer.add({ k: 'bye', t: this.now(), reason });
     });
     this.guard(() => this.writer.close());
@@ -84,6 +88,7 @@ export class Recorder {
       runtime: `Node.js ${process.version}`, collector: 'V8', heapName: isMainThread ? `main ${process.pid}` : `worker ${process.pid}.${threadId}`,
       pid: process.pid, interval: this.settings.intervalBytes, limit: getHeapStatistics().heap_size_limit,
     });
+    if (!this.settings.exact) this.writer.add({ k: 'note', t: 0, code: 'inlining', message: INLINING_NOTE });
     for (const [code, message] of NOTES) this.writer.add({ k: 'note', t: 0, code, message });
     this.writer.flush();
   }

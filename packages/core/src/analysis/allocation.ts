@@ -1,3 +1,4 @@
+import { NONE } from '../base/ids.ts';
 import { contains, spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
@@ -13,13 +14,17 @@ export interface AllocationSteps {
 
 /**
  * Allocation between collections: `usedBefore(n) − usedAfter(n−1)`, never below 0, heap by heap. Exact for collectors
- * that free memory in pauses only, a lower bound for others. The first reading counts from an empty heap.
+ * that free memory in pauses only, a lower bound for others. The first reading counts from an empty heap. `heapId` takes
+ * one heap alone.
  */
-export function allocationSteps(recording: Recording): AllocationSteps {
+export function allocationSteps(recording: Recording, heapId: number = NONE): AllocationSteps {
   const { pauses } = recording.tables;
   const { col } = pauses;
   const rows: number[] = [];
-  for (let row = 0; row < pauses.length; row++) if (!Number.isNaN(col.usedBeforeBytes[row]!)) rows.push(row);
+  for (let row = 0; row < pauses.length; row++) {
+    const wanted = heapId === NONE || col.heapId[row] === heapId;
+    if (wanted && !Number.isNaN(col.usedBeforeBytes[row]!)) rows.push(row);
+  }
   // By their ends: a log stamps the end, and a start worked out from it is only as exact as the stamp's last digit.
   rows.sort((a, b) => col.startMs[a]! + col.durationMs[a]! - col.startMs[b]! - col.durationMs[b]! || a - b);
   const count = rows.length;
@@ -31,14 +36,14 @@ export function allocationSteps(recording: Recording): AllocationSteps {
   const lastEnd = new Float64Array(heaps);
   for (let i = 0; i < count; i++) {
     const row = rows[i]!;
-    const heapId = col.heapId[row]!;
+    const heap = col.heapId[row]!;
     const q = col.resolutionBytes[row]!;
-    steps.fromMs[i] = lastEnd[heapId]!;
+    steps.fromMs[i] = lastEnd[heap]!;
     steps.toMs[i] = col.startMs[row]!;
-    steps.bytes[i] = Math.max(0, col.usedBeforeBytes[row]! - lastAfter[heapId]!);
+    steps.bytes[i] = Math.max(0, col.usedBeforeBytes[row]! - lastAfter[heap]!);
     steps.variance[i] = (2 * q * q) / 12;
-    lastAfter[heapId] = col.usedAfterBytes[row]!;
-    lastEnd[heapId] = col.startMs[row]! + col.durationMs[row]!;
+    lastAfter[heap] = col.usedAfterBytes[row]!;
+    lastEnd[heap] = col.startMs[row]! + col.durationMs[row]!;
   }
   return steps;
 }
@@ -68,6 +73,11 @@ export function allocationFigures(recording: Recording, span: Span): AllocationF
     lowerBound: recording.freesConcurrently,
     basis: byCollections ? 'collections' : 'samples',
   };
+}
+
+/** Bytes that one heap allocated in the span, by the sizes around its collections; 0 when it told none. */
+export function heapAllocationBytes(recording: Recording, span: Span, heapId: number): number {
+  return sumSteps(allocationSteps(recording, heapId), span).total;
 }
 
 function sumSteps(steps: AllocationSteps, span: Span): { total: number; variance: number } {

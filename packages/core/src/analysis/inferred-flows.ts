@@ -3,7 +3,7 @@ import { spanLengthMs } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { PhaseKind } from '../model/tables.ts';
 import { estimatedBytes } from '../stats/horvitz-thompson.ts';
-import { allocationFigures } from './allocation.ts';
+import { heapAllocationBytes } from './allocation.ts';
 
 /** Short-lived bytes of a path that no sample could show, worked out from its share while every birth was seen. */
 export interface InferredFlow {
@@ -26,10 +26,11 @@ export function inferredFlows(recording: Recording, span: Span): InferredFlow[] 
     const fromMs = phases.col.fromMs[row]!;
     const toMs = Number.isNaN(phases.col.toMs[row]!) ? recording.durationMs : phases.col.toMs[row]!;
     const part = { fromMs: Math.max(span.fromMs, fromMs), toMs: Math.min(span.toMs, toMs) };
-    const births = birthsBefore(recording, phases.col.heapId[row]!, fromMs);
+    const heapId = phases.col.heapId[row]!;
+    const births = birthsBefore(recording, heapId, fromMs);
     if (spanLengthMs(part) <= 0 || births === null) continue;
-    const total = allocationFigures(recording, part)?.totalBytes ?? 0;
-    if (total > 0) inferred.push(...shareOut(recording, part, births, total));
+    const total = heapAllocationBytes(recording, part, heapId);
+    if (total > 0) inferred.push(...shareOut({ recording, heapId, part, births }, total));
   }
   return inferred;
 }
@@ -44,19 +45,27 @@ function birthsBefore(recording: Recording, heapId: number, tMs: number): Span |
   return last;
 }
 
-function shareOut(recording: Recording, part: Span, births: Span, total: number): InferredFlow[] {
+/** One survivors phase, cut to the span, and the births phase that tells its shares. */
+interface Stretch {
+  readonly recording: Recording;
+  readonly heapId: number;
+  readonly part: Span;
+  readonly births: Span;
+}
+
+function shareOut({ recording, heapId, part, births }: Stretch, total: number): InferredFlow[] {
   const { flows, paths } = recording.tables;
   const bytes = new Float64Array(paths.length);
   const variance = new Float64Array(paths.length);
   let all = 0;
   for (let row = 0; row < flows.length; row++) {
-    if (flows.col.fromMs[row]! < births.fromMs || flows.col.toMs[row]! > births.toMs) continue;
+    if (flows.col.heapId[row] !== heapId || flows.col.fromMs[row]! < births.fromMs || flows.col.toMs[row]! > births.toMs) continue;
     const pathId = flows.col.pathId[row]!;
     bytes[pathId]! += flows.col.bytes[row]!;
     variance[pathId]! += flows.col.seBytes[row]! ** 2;
     all += flows.col.bytes[row]!;
   }
-  const survivors = survivorsByPath(recording, part);
+  const survivors = survivorsByPath(recording, heapId, part);
   const inferred: InferredFlow[] = [];
   for (let pathId = 0; pathId < paths.length; pathId++) {
     if (bytes[pathId] === 0) continue;
@@ -66,13 +75,13 @@ function shareOut(recording: Recording, part: Span, births: Span, total: number)
   return inferred;
 }
 
-function survivorsByPath(recording: Recording, span: Span): Float64Array {
+function survivorsByPath(recording: Recording, heapId: number, span: Span): Float64Array {
   const { objects, paths } = recording.tables;
-  const { bornMs, pathId, sizeBytes, probability } = objects.col;
+  const { bornMs, pathId, sizeBytes, probability, heapId: heaps } = objects.col;
   const bytes = new Float64Array(paths.length);
   for (let row = 0; row < objects.length; row++) {
     const born = bornMs[row]!;
-    if (born >= span.fromMs && born < span.toMs) bytes[pathId[row]!]! += estimatedBytes(sizeBytes[row]!, probability[row]!);
+    if (heaps[row] === heapId && born >= span.fromMs && born < span.toMs) bytes[pathId[row]!]! += estimatedBytes(sizeBytes[row]!, probability[row]!);
   }
   return bytes;
 }

@@ -1,0 +1,66 @@
+import { inferredFlows } from '../../src/analysis/inferred-flows.ts';
+import { NONE } from '../../src/base/ids.ts';
+import { Recording } from '../../src/model/recording.ts';
+import { PhaseKind } from '../../src/model/tables.ts';
+import { addCollection } from '../build-recording.ts';
+
+function phase(recording: Recording, heapId: number, kind: number, fromMs: number, toMs: number): void {
+  const row = recording.tables.phases.addRow();
+  const { col } = recording.tables.phases;
+  col.kind[row] = kind;
+  col.fromMs[row] = fromMs;
+  col.toMs[row] = toMs;
+  col.heapId[row] = heapId;
+}
+
+function flow(recording: Recording, heapId: number, site: string, bytes: number, span: readonly [number, number]): number {
+  const path = recording.internPath(NONE, recording.internFrame(site, `/srv/${site}.js`, 1, 1));
+  const row = recording.tables.flows.addRow();
+  const { col } = recording.tables.flows;
+  col.fromMs[row] = span[0];
+  col.toMs[row] = span[1];
+  col.bytes[row] = bytes;
+  col.seBytes[row] = bytes / 10;
+  col.pathId[row] = path;
+  col.heapId[row] = heapId;
+  return path;
+}
+
+/** Two heaps; each watches births twice, then follows survivors from 2 s to 10 s. */
+function world(): { recording: Recording; parse: number; load: number; render: number } {
+  const recording = new Recording('recording');
+  const heaps = [recording.addHeap('main'), recording.addHeap('worker')];
+  for (const heap of heaps) {
+    phase(recording, heap, PhaseKind.births, 0, 1000);
+    phase(recording, heap, PhaseKind.births, 1000, 2000);
+    phase(recording, heap, PhaseKind.survivors, 2000, NaN);
+  }
+  const load = flow(recording, 0, 'load', 9000, [0, 1000]);
+  const parse = flow(recording, 0, 'parse', 3000, [1000, 2000]);
+  flow(recording, 0, 'check', 1000, [1000, 2000]);
+  const render = flow(recording, 1, 'render', 500, [1000, 2000]);
+  for (let t = 2000; t <= 10_000; t += 1000) {
+    addCollection(recording, { startMs: t, ms: 0, before: 4000, after: 0, heapId: 0 });
+    addCollection(recording, { startMs: t, ms: 0, before: 100, after: 0, heapId: 1 });
+  }
+  return { recording, parse, load, render };
+}
+
+test('what came and went unseen is shared out by the births phase right before, heap by heap', () => {
+  const { recording, parse, load, render } = world();
+  const flows = new Map(inferredFlows(recording, { fromMs: 0, toMs: 10_000 }).map((each) => [each.pathId as number, each]));
+  expect(flows.get(parse)!.bytes).toBeCloseTo(8 * 4000 * 0.75, 6);
+  expect(flows.get(parse)!.seBytes).toBeCloseTo(8 * 300, 6);
+  expect(flows.get(render)!.bytes).toBeCloseTo(8 * 100, 6);
+  expect(flows.has(load)).toBe(false);
+});
+
+test('a span inside the survivors phase gets its part', () => {
+  const { recording, parse } = world();
+  const [first] = inferredFlows(recording, { fromMs: 4000, toMs: 6000 }).filter((each) => (each.pathId as number) === parse);
+  expect(first!.bytes).toBeCloseTo(2 * 4000 * 0.75, 6);
+});
+
+test('without flows nothing is inferred', () => {
+  expect(inferredFlows(new Recording('recording'), { fromMs: 0, toMs: 1000 })).toEqual([]);
+});
