@@ -7,23 +7,35 @@ import type { Floor } from './floor.ts';
 const MOMENTS = 64;
 const LEAST_FLOOR_POINTS = 8;
 
-/** Part of the span in which objects were followed without a break: the longest such stretch; null when there is none. */
-export function followedSpan(recording: Recording, span: Span): Span | null {
+/** A stretch of the span in which objects were followed without a break. */
+export interface FollowedSpan extends Span {
+  /** When following began: at or before the stretch. */
+  readonly sinceMs: number;
+}
+
+/** The longest stretch of the span in which objects were followed; null when there is none. */
+export function followedSpan(recording: Recording, span: Span): FollowedSpan | null {
   const { phases } = recording.tables;
-  let best: Span | null = null;
+  let best: FollowedSpan | null = null;
   for (let row = 0; row < phases.length; row++) {
     if (phases.col.kind[row] === PhaseKind.births) continue;
     const end = phases.col.toMs[row]!;
-    const part = { fromMs: Math.max(span.fromMs, phases.col.fromMs[row]!), toMs: Math.min(span.toMs, Number.isNaN(end) ? Infinity : end) };
+    const sinceMs = phases.col.fromMs[row]!;
+    const part = { sinceMs, fromMs: Math.max(span.fromMs, sinceMs), toMs: Math.min(span.toMs, Number.isNaN(end) ? Infinity : end) };
     if (spanLengthMs(part) > (best === null ? 0 : spanLengthMs(best))) best = part;
   }
   return best;
 }
 
-/** Instants at which growth by site is read: the floor's points inside the followed span, else 64 equal moments. */
-export function growthMoments(floor: Floor, followed: Span): Float64Array {
-  const inside = floor.tMs.filter((t) => t > followed.fromMs && t <= followed.toMs);
+/**
+ * Instants at which growth by site is read: the floor's points, else 64 equal moments. Only from a settle time after following
+ * began, since nothing could be seen to have settled before. Empty when nothing is left.
+ */
+export function growthMoments(floor: Floor, followed: FollowedSpan, settleMs: number): Float64Array {
+  const settled = { fromMs: Math.max(followed.fromMs, followed.sinceMs + settleMs), toMs: followed.toMs };
+  const inside = floor.tMs.filter((t) => t >= settled.fromMs && t <= settled.toMs);
   if (inside.length >= LEAST_FLOOR_POINTS) return inside;
-  const stepMs = spanLengthMs(followed) / MOMENTS;
-  return Float64Array.from({ length: MOMENTS }, (_, moment) => followed.fromMs + (moment + 1) * stepMs);
+  const stepMs = spanLengthMs(settled) / MOMENTS;
+  if (stepMs === 0) return new Float64Array(0);
+  return Float64Array.from({ length: MOMENTS }, (_, moment) => settled.fromMs + (moment + 1) * stepMs);
 }

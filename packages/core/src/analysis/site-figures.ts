@@ -75,8 +75,8 @@ interface Sums {
  */
 export function siteTable(recording: Recording, span: Span, charge: Charge): SiteTable {
   const followed = followedSpan(recording, span);
-  const momentsMs = followed === null ? new Float64Array(0) : growthMoments(floorPoints(recording, span), followed);
   const settleMs = settleTimeMs(recording, span);
+  const momentsMs = followed === null ? new Float64Array(0) : growthMoments(floorPoints(recording, span), followed, settleMs);
   const keys = chargeKeys(recording, charge);
   const sums = new Map<number, Sums>();
   const sumsOf = (pathId: number): Sums => {
