@@ -1,11 +1,14 @@
+/** Packages that come as modules only, which the tests' CommonJS cannot load as they are. */
+const MODULES = 'd3-[^/]+|internmap|cookie|pinia|@vue/devtools[^/]*|birpc|hookable|perfect-debounce|nostics';
+
 const transform = {
   '^.+\\.ts$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'commonjs' } }],
-  '^.+/node_modules/(d3-[^/]+|internmap|cookie)/.+\\.m?js$': ['@swc/jest', { module: { type: 'commonjs' } }],
+  [`^.+/node_modules/(${MODULES})/.+\\.m?js$`]: ['@swc/jest', { module: { type: 'commonjs' } }],
 };
 
 const shared = {
   transform,
-  transformIgnorePatterns: ['/node_modules/(?!d3-|internmap|cookie/)'],
+  transformIgnorePatterns: [`/node_modules/(?!(${MODULES})/)`],
   testEnvironment: 'node',
   testEnvironmentOptions: { customExportConditions: ['source', 'node', 'node-addons'] },
   extensionsToTreatAsEsm: [],

@@ -19,13 +19,14 @@ export function nearestOwnPaths(recording: Recording): Uint32Array {
     ownFrame[frameId] = isOwnFile(recording.strings.text(frames.col.fileId[frameId]!)) ? 1 : 0;
   }
   const nearest = new Uint32Array(paths.length);
-  const found = new Uint8Array(paths.length);
+  const hasOwn = new Uint8Array(paths.length);
   const { parentId, frameId } = paths.col;
   for (let pathId = 0; pathId < paths.length; pathId++) {
     const parent = parentId[pathId]!;
-    if (ownFrame[frameId[pathId]!] === 1) found[pathId] = 1;
-    else if (parent !== NONE && found[parent] === 1) found[pathId] = 2;
-    nearest[pathId] = found[pathId] === 2 ? nearest[parent]! : pathId;
+    const isOwn = ownFrame[frameId[pathId]!] === 1;
+    const above = !isOwn && parent !== NONE && hasOwn[parent] === 1;
+    hasOwn[pathId] = isOwn || above ? 1 : 0;
+    nearest[pathId] = above ? nearest[parent]! : pathId;
   }
   return nearest;
 }

@@ -35,12 +35,12 @@ async function readInto(db: HeronDb, id: string, parts: readonly File[], onProgr
   let name = '';
   const lengths: { name: string; bytes: number }[] = [];
   for (const part of parts) {
-    const startBytes = session.bytes;
+    const startBytes = store.addedBytes;
     const tell = (read: number): void => onProgress({ doing: `Reading ${part.name}`, doneBytes: doneBytes + read, totalBytes });
     const header = await readPart(part, store, tell);
     name = header ?? name;
     doneBytes += part.size;
-    lengths.push({ name: part.name, bytes: session.bytes - startBytes });
+    lengths.push({ name: part.name, bytes: store.addedBytes - startBytes });
   }
   await store.flush();
   session.end();
@@ -59,20 +59,25 @@ async function readPart(file: File, store: ChunkStore, tell: (readBytes: number)
   const reader = stream.getReader();
   let name: string | null = null;
   let first = true;
-  try {
-    for (;;) {
-      const { done, value } = await reader.read();
-      if (done) break;
-      const { rest, headerName } = first ? await splitHeader(value, reader) : { rest: value, headerName: null };
-      if (first) name = headerName;
-      first = false;
-      await store.add(rest);
-    }
-  } catch (error) {
-    // A compressed file that was cut off: what came before is good.
-    if (!packed || !(error instanceof TypeError) || first) throw error;
+  for (;;) {
+    const value = await readChunk(reader, file.name, packed, first);
+    if (value === null) return name;
+    const { rest, headerName } = first ? await splitHeader(value, reader) : { rest: value, headerName: null };
+    if (first) name = headerName;
+    first = false;
+    await store.add(rest);
   }
-  return name;
+}
+
+// The next bytes, null at the end. A compressed file may be cut off: what came before is good.
+async function readChunk(reader: ReadableStreamDefaultReader<Uint8Array>, name: string, packed: boolean, first: boolean): Promise<Uint8Array | null> {
+  try {
+    const { done, value } = await reader.read();
+    return done ? null : value;
+  } catch (error) {
+    if (packed && !first) return null;
+    throw new Error(packed ? `${name} is damaged from its beginning: expected gzip data` : `${name} can no longer be read: was it moved or changed?`, { cause: error });
+  }
 }
 
 // An exported recording begins with a line that says what follows; the list keeps what it says, the store the rest.
@@ -112,6 +117,8 @@ class ChunkStore {
   private readonly session: RecordingSession;
   private waiting: Uint8Array[] = [];
   private waitingBytes = 0;
+  /** Bytes added so far, stored or not. */
+  addedBytes = 0;
 
   constructor(db: HeronDb, session: RecordingSession) {
     this.db = db;
@@ -121,6 +128,7 @@ class ChunkStore {
   async add(bytes: Uint8Array): Promise<void> {
     this.waiting.push(bytes);
     this.waitingBytes += bytes.length;
+    this.addedBytes += bytes.length;
     if (this.waitingBytes >= CHUNK_BYTES) await this.flush();
   }
 

@@ -1,0 +1,63 @@
+import { PROTOCOL_VERSION, type CallName, type Calls, type Message, type Progress, type Request } from './protocol.ts';
+
+export type ChangedMessage = Extract<Message, { kind: 'changed' }>;
+
+export interface ClientHandlers {
+  readonly onProgress?: (progress: Progress) => void;
+  readonly onChanged?: (changed: ChangedMessage) => void;
+  readonly onCrash?: (message: string) => void;
+}
+
+/** The page's side of a worker's thread: asks, and gets promises. */
+export class ClientCore {
+  private readonly worker: Worker;
+  private readonly handlers: ClientHandlers;
+  private readonly waiting = new Map<number, { resolve: (value: never) => void; reject: (error: Error) => void }>();
+  private nextId = 1;
+
+  constructor(worker: Worker, handlers: ClientHandlers = {}) {
+    this.handlers = handlers;
+    this.worker = worker;
+    this.worker.onmessage = (event: MessageEvent<Message>) => this.take(event.data);
+    this.worker.onerror = (event) => handlers.onCrash?.(event.message || 'the worker that computes has failed');
+  }
+
+  /** Asks the worker. Rejects with a message for people. */
+  ask<K extends CallName>(call: K, ask: Calls[K]['ask']): Promise<Calls[K]['answer']> {
+    const id = this.nextId++;
+    const request = { version: PROTOCOL_VERSION, id, call, ask } as Request;
+    return new Promise((resolve, reject) => {
+      this.waiting.set(id, { resolve: resolve as (value: never) => void, reject });
+      this.worker.postMessage(request);
+    });
+  }
+
+  /** Ends the worker and whatever it was doing; promises that wait are rejected. */
+  close(): void {
+    this.worker.terminate();
+    for (const { reject } of this.waiting.values()) reject(new CancelledError());
+    this.waiting.clear();
+  }
+
+  private take(message: Message): void {
+    switch (message.kind) {
+      case 'answer': this.settle(message.id)?.resolve(message.value as never); break;
+      case 'failure': this.settle(message.id)?.reject(new Error(message.message)); break;
+      case 'progress': this.handlers.onProgress?.(message.progress); break;
+      case 'changed': this.handlers.onChanged?.(message); break;
+    }
+  }
+
+  private settle(id: number) {
+    const entry = this.waiting.get(id);
+    this.waiting.delete(id);
+    return entry;
+  }
+}
+
+/** The work was ended on purpose. */
+export class CancelledError extends Error {
+  constructor() {
+    super('cancelled');
+  }
+}

@@ -1,0 +1,134 @@
+import { createPinia, setActivePinia } from 'pinia';
+import type { Request } from '../../src/workers/protocol.ts';
+
+/** Stands in for the worker's thread: records what it is asked and answers when told to. */
+class FakeWorker {
+  static last: FakeWorker;
+  readonly asked: Request[] = [];
+  onmessage: ((event: { data: unknown }) => void) | null = null;
+  onerror: unknown = null;
+  ended = false;
+
+  constructor() {
+    FakeWorker.last = this;
+  }
+
+  postMessage(request: Request): void {
+    this.asked.push(request);
+  }
+
+  terminate(): void {
+    this.ended = true;
+  }
+
+  calls(): string[] {
+    return this.asked.map((request) => request.call);
+  }
+
+  /** Answers everything that waits; the value tells its call. */
+  async answerAll(): Promise<void> {
+    for (const { id, call } of this.asked.splice(0)) this.onmessage?.({ data: { kind: 'answer', version: 1, id, value: { call, program: 'tidewatch', clauses: [] } } });
+    await settle();
+  }
+
+  async grow(durationMs: number): Promise<void> {
+    this.onmessage?.({ data: { kind: 'changed', version: 1, durationMs, link: 'live', warning: '' } });
+    await settle();
+  }
+}
+
+const settle = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 5));
+
+jest.mock('../../src/workers/worker-client.ts', () => {
+  const actual = jest.requireActual<typeof import('../../src/workers/client-core.ts')>('../../src/workers/client-core.ts');
+  return { ...actual, WorkerClient: class extends actual.ClientCore { constructor(handlers: object) { super(new FakeWorker() as unknown as Worker, handlers); } } };
+});
+
+async function openWorkspace() {
+  setActivePinia(createPinia());
+  Object.assign(globalThis, { location: { origin: 'http://127.0.0.1:4517' } });
+  const { useWorkspace } = await import('../../src/stores/workspace.ts');
+  const workspace = useWorkspace();
+  void workspace.open('live-run-1');
+  await settle();
+  return { workspace, worker: FakeWorker.last };
+}
+
+test('opening asks the worker to follow the stream, and nothing before something came', async () => {
+  const { worker } = await openWorkspace();
+  expect(worker.asked).toMatchObject([{ call: 'open', ask: { recordingId: 'live-run-1', streamId: 'run-1', server: 'ws://127.0.0.1:4517' } }]);
+  await worker.answerAll();
+  expect(worker.calls()).toEqual([]);
+  await worker.grow(1000);
+  expect(worker.calls().sort()).toEqual(['growth', 'overview', 'ribbon']);
+});
+
+test('growth that comes while answers are awaited is asked for once', async () => {
+  const { worker } = await openWorkspace();
+  await worker.answerAll();
+  await worker.grow(1000);
+  for (let n = 2; n < 9; n++) await worker.grow(n * 1000);
+  expect(worker.asked).toHaveLength(3);
+  await worker.answerAll();
+  expect(worker.calls().sort()).toEqual(['growth', 'overview', 'ribbon']);
+});
+
+test('zooming asks for the ribbon alone, a span for all but the ribbon', async () => {
+  const { workspace, worker } = await openWorkspace();
+  await worker.answerAll();
+  await worker.grow(60_000);
+  await worker.answerAll();
+  workspace.setWindow({ fromMs: 10_000, toMs: 20_000 });
+  await settle();
+  expect(worker.asked).toMatchObject([{ call: 'ribbon', ask: { window: { fromMs: 10_000, toMs: 20_000 } } }]);
+  await worker.answerAll();
+  workspace.setSpan({ fromMs: 1, toMs: 2 });
+  await settle();
+  expect(worker.calls().sort()).toEqual(['growth', 'overview']);
+});
+
+test('a window stays inside the recording and is never too narrow', async () => {
+  const { workspace, worker } = await openWorkspace();
+  await worker.answerAll();
+  await worker.grow(60_000);
+  workspace.setWindow({ fromMs: -5000, toMs: 5000 });
+  expect(workspace.window).toEqual({ fromMs: 0, toMs: 10_000 });
+  workspace.setWindow({ fromMs: 58_000, toMs: 68_000 });
+  expect(workspace.window).toEqual({ fromMs: 50_000, toMs: 60_000 });
+  workspace.setWindow({ fromMs: 100, toMs: 101 });
+  expect(workspace.window!.toMs - workspace.window!.fromMs).toBe(20);
+  expect(workspace.follows).toBe(false);
+  workspace.setWindow(null);
+  expect([workspace.window, workspace.follows]).toEqual([null, true]);
+});
+
+test('answers to a recording that was closed are dropped', async () => {
+  const { workspace, worker } = await openWorkspace();
+  await worker.answerAll();
+  await worker.grow(1000);
+  workspace.close();
+  await worker.answerAll();
+  expect([workspace.overview, workspace.ribbon, workspace.growth]).toEqual([null, null, null]);
+  expect(worker.ended).toBe(true);
+});
+
+test('charging otherwise drops the site that was selected under the old charge', async () => {
+  const { workspace, worker } = await openWorkspace();
+  await worker.answerAll();
+  await worker.grow(1000);
+  await worker.answerAll();
+  workspace.select({ kind: 'site', frameId: 4 });
+  await settle();
+  expect(worker.calls()).toEqual(['site']);
+  await worker.answerAll();
+  workspace.chargeTo('site');
+  expect(workspace.selection).toBeNull();
+});
+
+test('a failure of the worker is told', async () => {
+  const { workspace, worker } = await openWorkspace();
+  const [open] = worker.asked;
+  worker.onmessage?.({ data: { kind: 'failure', version: 1, id: open!.id, message: 'this recording is not in this browser' } });
+  await settle();
+  expect(workspace.failure).toBe('this recording is not in this browser');
+});

@@ -1,0 +1,104 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { gzipSync } from 'node:zlib';
+import { HeronDb } from '../../src/db/heron-db.ts';
+import { exportFile } from '../../src/workers/export-file.ts';
+import { importFiles } from '../../src/workers/import-files.ts';
+import type { Progress } from '../../src/workers/protocol.ts';
+import { RecordingSession } from '../../src/workers/recording-session.ts';
+
+const LOG = readFileSync(join(__dirname, '../../../../examples/logs/weirkeeper-serial.log'));
+let names = 0;
+const freshDb = (): HeronDb => new HeronDb(`test-import-${names++}`);
+const fileOf = (bytes: Uint8Array | string, name: string): File => new File([typeof bytes === 'string' ? bytes : new Uint8Array(bytes)], name);
+const quiet = (): void => undefined;
+
+async function storedBytes(db: HeronDb, id: string): Promise<Buffer> {
+  const chunks = await db.chunks.where('recordingId').equals(id).sortBy('sequence');
+  return Buffer.concat(chunks.map((chunk) => chunk.bytes));
+}
+
+test('a log is stored as it came, with what the list shows of it', async () => {
+  const db = freshDb();
+  await importFiles(db, 'a', [fileOf(LOG, 'weirkeeper.log')], quiet);
+  expect((await storedBytes(db, 'a')).equals(LOG)).toBe(true);
+  expect(await db.recordings.get('a')).toMatchObject({
+    name: 'weirkeeper', bytes: LOG.length, verdictKind: 'unclear', runtime: expect.stringContaining('Serial') as string,
+    parts: [{ name: 'weirkeeper.log', bytes: LOG.length }], streamId: '',
+  });
+  expect((await db.recordings.get('a'))!.durationMs).toBeGreaterThan(10_000);
+});
+
+test('a compressed log is stored unpacked; one cut off is kept as far as it goes', async () => {
+  const db = freshDb();
+  await importFiles(db, 'a', [fileOf(gzipSync(LOG), 'a.log.gz')], quiet);
+  expect((await storedBytes(db, 'a')).equals(LOG)).toBe(true);
+  const packed = gzipSync(LOG);
+  await importFiles(db, 'b', [fileOf(packed.subarray(0, packed.length - 2000), 'b.log.gz')], quiet);
+  const kept = await storedBytes(db, 'b');
+  expect(kept.length).toBeGreaterThan(1000);
+  expect(LOG.subarray(0, kept.length).equals(kept)).toBe(true);
+});
+
+test('parts of one log are put in order', async () => {
+  const db = freshDb();
+  const cut = LOG.indexOf(10, LOG.length >> 1) + 1;
+  await importFiles(db, 'a', [fileOf(LOG.subarray(cut), 'gc.log'), fileOf(LOG.subarray(0, cut), 'gc.log.0')], quiet);
+  expect((await storedBytes(db, 'a')).equals(LOG)).toBe(true);
+  expect((await db.recordings.get('a'))!.parts.map((part) => part.name)).toEqual(['gc.log.0', 'gc.log']);
+});
+
+test('what is exported imports to the same bytes, name and verdict', async () => {
+  const db = freshDb();
+  await importFiles(db, 'a', [fileOf(LOG, 'weirkeeper.log')], quiet);
+  await db.recordings.update('a', { name: 'spring tide / 3' });
+  const { blob, name } = await exportFile(db, 'a');
+  expect(name).toBe('spring-tide-3.heron');
+  const other = freshDb();
+  await importFiles(other, 'b', [fileOf(Buffer.from(await blob.arrayBuffer()), name)], quiet);
+  expect((await storedBytes(other, 'b')).equals(LOG)).toBe(true);
+  const [before, after] = [await db.recordings.get('a'), await other.recordings.get('b')];
+  expect(after).toMatchObject({ name: 'spring tide / 3', sentence: before!.sentence, durationMs: before!.durationMs, strip: before!.strip });
+});
+
+test.each([
+  ['', /is empty/], ['Dear keeper,\nno collection.\n', /expected a recording of this tool/], ['{"schema":"brisk-heron/recording@1","name":3}\n', /expected the header/],
+  ['{"schema":"brisk-heron/recording@1"', /cut off in its header/],
+])('%j is refused and nothing stays behind', async (text, message) => {
+  const db = freshDb();
+  await expect(importFiles(db, 'a', [fileOf(text, 'a.log')], quiet)).rejects.toThrow(message);
+  expect([await db.recordings.count(), await db.chunks.count()]).toEqual([0, 0]);
+});
+
+test('no file at all is refused, and so is exporting what is not there', async () => {
+  await expect(importFiles(freshDb(), 'a', [], quiet)).rejects.toThrow('no file was given');
+  await expect(exportFile(freshDb(), 'a')).rejects.toThrow(/no longer in the browser/);
+});
+
+test('progress counts the bytes of the file, packed or not', async () => {
+  const told: Progress[] = [];
+  const packed = gzipSync(LOG);
+  await importFiles(freshDb(), 'a', [fileOf(packed, 'a.log.gz')], (progress) => told.push(progress));
+  expect(told[told.length - 1]).toEqual({ doing: 'Reading a.log.gz', doneBytes: packed.length, totalBytes: packed.length });
+});
+
+describe('a session', () => {
+  test('loads chunks in their order and goes on counting behind them', async () => {
+    const db = freshDb();
+    await importFiles(db, 'a', [fileOf(LOG, 'a.log')], quiet);
+    await db.chunks.clear();
+    const step = Math.ceil(LOG.length / 20);
+    for (let n = 0; n < 20; n++) await db.chunks.put({ recordingId: 'a', sequence: n, bytes: LOG.subarray(n * step, (n + 1) * step) });
+    const session = new RecordingSession('a');
+    await session.load(db, quiet);
+    session.end();
+    expect([session.chunks, session.bytes, session.runs]).toEqual([20, LOG.length, 1]);
+    expect(session.recording().tables.pauses.length).toBe(65);
+  });
+
+  test('has nothing to show before something came', () => {
+    const session = new RecordingSession('a');
+    expect(session.hasRecording()).toBe(false);
+    expect(() => session.recording()).toThrow(/nothing of this recording has arrived/);
+  });
+});

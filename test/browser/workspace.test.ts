@@ -1,0 +1,173 @@
+import { readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { BrowserContext, Page } from 'playwright-core';
+import { freePort, ROOT, scratch, startHeron, until } from '../run-heron.ts';
+import { openBrowser, openPage } from './browser.ts';
+
+const LOGS = join(ROOT, 'examples/logs');
+const data = scratch();
+let port = 0;
+let server: ReturnType<typeof startHeron>;
+let context: BrowserContext;
+let page: Page;
+let errors: string[];
+let address = '';
+
+const serve = async (): Promise<void> => {
+  server = startHeron(['serve', '--port', String(port), '--samples', join(ROOT, 'examples/recordings')], { BRISK_HERON_DATA: data });
+  await until('the server', () => fetch(`${address}/api/health`).then((response) => response.ok), 90_000);
+};
+
+beforeAll(async () => {
+  port = await freePort();
+  address = `http://127.0.0.1:${port}`;
+  await serve();
+  context = await openBrowser();
+  ({ page, errors } = await openPage(context));
+});
+
+afterAll(async () => {
+  await context?.close();
+  server.child.kill('SIGTERM');
+  await server.end;
+});
+
+async function openSample(): Promise<void> {
+  await page.goto(address);
+  await page.locator('[data-test=samples] button', { hasText: 'leak' }).click();
+  await page.locator('[data-test=growth-sites] tbody button').first().waitFor();
+}
+
+test('a file dropped anywhere on the first page is imported', async () => {
+  await page.goto(address);
+  const transfer = await page.evaluateHandle((text) => {
+    const carried = new DataTransfer();
+    carried.items.add(new File([text], 'dropped.log'));
+    return carried;
+  }, readFileSync(join(LOGS, 'weirkeeper-serial.log'), 'utf8'));
+  await page.locator('[data-test=recordings]').dispatchEvent('drop', { dataTransfer: transfer });
+  await page.waitForURL(/\/recording\//);
+  await page.locator('[data-test=verdict]').filter({ hasText: /Unclear yet/ }).waitFor();
+});
+
+test('two runs in one file: the last is shown, and it says so', async () => {
+  const file = join(scratch(), 'two.log');
+  writeFileSync(file, Buffer.concat([readFileSync(join(LOGS, 'weirkeeper-serial.log')), readFileSync(join(LOGS, 'weirkeeper-parallel.log'))]));
+  await page.goto(address);
+  await page.locator('[data-test=file]').setInputFiles([file]);
+  await page.getByText('2 runs in this file; the last is shown.').waitFor();
+  await page.getByRole('link', { name: /collecting cost/ }).click();
+  expect(await page.locator('[data-test=pause-count]').innerText()).toBe('96');
+});
+
+test('the wheel zooms around the pointer, and one click shows all again', async () => {
+  await openSample();
+  const ribbon = page.locator('[data-test=ribbon]');
+  const box = (await ribbon.boundingBox())!;
+  await page.mouse.move(box.x + box.width / 2, box.y + 80);
+  for (let n = 0; n < 6; n++) await page.mouse.wheel(0, -200);
+  await until('a closer window', async () => /from 0:[23]\d to 0:[456]\d/.test((await ribbon.getAttribute('aria-label'))!));
+  await page.getByRole('button', { name: 'show all' }).click();
+  await until('all of it', async () => /from 0:00 to 1:30/.test((await ribbon.getAttribute('aria-label'))!));
+});
+
+test('tables sort, charts turn into tables, and the find field filters', async () => {
+  await page.getByRole('link', { name: /Who allocates/ }).click();
+  const table = page.locator('[data-test=alloc-sites]');
+  await table.waitFor();
+  expect(await table.locator('tbody tr').first().innerText()).toContain('parseReading');
+  await table.getByRole('button', { name: 'kept' }).click();
+  expect(await table.locator('tbody tr').first().innerText()).toContain('subscribe');
+  expect(await table.locator('th[aria-sort=descending]').innerText()).toContain('kept');
+  await page.locator('[data-test=find] input').fill('wire');
+  await until('only sites of that file', async () => (await table.locator('tbody tr').allInnerTexts()).every((text) => text.includes('wire.js')));
+  await page.locator('[data-test=find] input').fill('no such site');
+  await table.getByText('Nothing here matches').waitFor();
+  await page.locator('[data-test=find] input').fill('');
+  await page.getByRole('link', { name: /growing/ }).click();
+  await page.getByRole('button', { name: 'as a table' }).click();
+  await page.getByRole('region', { name: 'Floor, as a table' }).waitFor();
+  expect(await page.getByRole('region', { name: 'Floor, as a table' }).locator('tbody tr').count()).toBeGreaterThan(20);
+});
+
+test('charging by site shows the frame that allocates', async () => {
+  await page.getByRole('link', { name: /Who allocates/ }).click();
+  await page.locator('[data-test=charge]').click();
+  await page.locator('[data-test=charge]', { hasText: /^site$/ }).waitFor();
+  await page.locator('[data-test=charge]').click();
+});
+
+test('night colours stay over a reload', async () => {
+  await page.getByRole('button', { name: 'night colours' }).click();
+  await page.reload();
+  await page.locator('.v-theme--night').first().waitFor();
+  await page.getByRole('button', { name: 'day colours' }).click();
+});
+
+test('an import that is cancelled leaves nothing behind', async () => {
+  const file = join(scratch(), 'long.log');
+  writeFileSync(file, readFileSync(join(LOGS, 'weirkeeper-g1.log'), 'utf8').repeat(700));
+  await page.goto(address);
+  const before = await page.locator('[data-test=recording-row]').count();
+  await page.locator('[data-test=file]').setInputFiles([file]);
+  await page.getByRole('button', { name: 'Cancel' }).click();
+  await page.getByRole('button', { name: 'Cancel' }).waitFor({ state: 'detached' });
+  await page.reload();
+  await page.locator('[data-test=recording-row]').first().waitFor();
+  expect(await page.locator('[data-test=recording-row]').count()).toBe(before);
+});
+
+describe('a stream written by hand', () => {
+  const lines = [
+    '{"k":"hello","schema":"brisk-heron/stream@1","h":"1","epochMs":1800000000000,"program":"sluice","runtime":"a runtime of its own 1.0"}\n',
+    ...Array.from({ length: 20 }, (_, n) => `{"k":"gc","h":"1","t":${n * 1000},"ms":8,"scope":"whole","label":"sweep","before":9000000,"after":${4_000_000 + n * 300_000}}\n`),
+  ];
+  let sent = 0;
+
+  async function send(count: number): Promise<void> {
+    const batch = lines.splice(0, count).join('');
+    const response = await fetch(`${address}/api/streams/by-hand/lines?offset=${sent}`, { method: 'POST', headers: { 'content-type': 'application/x-ndjson' }, body: batch });
+    expect(response.status).toBe(200);
+    sent = ((await response.json()) as { bytes: number }).bytes;
+  }
+
+  test('may be opened before it begins, and is shown as it comes', async () => {
+    await page.goto(`${address}/recording/live-by-hand/growth`);
+    await page.getByText('Waiting for the program\'s first lines').waitFor();
+    await send(6);
+    await page.locator('[data-test=verdict]').filter({ hasText: /Unclear yet/ }).waitFor();
+    expect(await page.locator('header').innerText()).toContain('sluice');
+  });
+
+  test('survives the server, and goes on where it broke', async () => {
+    server.child.kill('SIGKILL');
+    await server.end;
+    await page.locator('[data-test=link]').filter({ hasText: 'server not reached' }).waitFor({ timeout: 15_000 });
+    await serve();
+    await send(9);
+    await page.locator('[data-test=verdict][data-kind=growing]').waitFor({ timeout: 20_000 });
+  });
+
+  test('is stored once, byte for byte, though the page was loaded anew', async () => {
+    await page.reload();
+    await page.locator('[data-test=verdict][data-kind=growing]').waitFor();
+    await send(6);
+    await fetch(`${address}/api/streams/by-hand/end`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{"exitCode":0,"signal":null}' });
+    await page.locator('[data-test=link]').filter({ hasText: 'ended after 0:19' }).waitFor({ timeout: 15_000 });
+    await page.goto(address);
+    await page.locator('[data-test=recording-row]', { hasText: 'sluice' }).waitFor();
+    const stored = await page.evaluate(() => new Promise<string>((resolve) => {
+      const opening = indexedDB.open('brisk-heron');
+      opening.onsuccess = () => {
+        const all = opening.result.transaction('chunks').objectStore('chunks').index('recordingId').getAll('live-by-hand');
+        all.onsuccess = () => resolve((all.result as { bytes: Uint8Array }[]).map(({ bytes }) => new TextDecoder().decode(bytes)).join(''));
+      };
+    }));
+    expect(stored).toBe(readFileSync(join(data, 'streams', 'by-hand.ndjson'), 'utf8'));
+    expect(stored.length).toBe(sent);
+  });
+});
+
+test('but for the lost server, no error was printed', () => {
+  expect(errors.filter((text) => !/WebSocket|ERR_CONNECTION|Failed to (?:fetch|load resource)/.test(text))).toEqual([]);
+});
