@@ -6,6 +6,8 @@ const transform = {
   [`^.+/node_modules/(${MODULES})/.+\\.m?js$`]: ['@swc/jest', { module: { type: 'commonjs' } }],
 };
 
+const LIVE = ['/recorder\\.test\\.ts$', '/browser/demo\\.test\\.ts$'];
+
 const shared = {
   transform,
   transformIgnorePatterns: [`/node_modules/(?!(${MODULES})/)`],
@@ -14,12 +16,16 @@ const shared = {
   extensionsToTreatAsEsm: [],
 };
 
-/** Three kinds of test: of the code alone, of real processes and servers, of the page in a real browser. */
+/**
+ * Kinds of test: of the code alone, of real processes and servers, of the page in a real browser, and of live programs,
+ * whose growth is judged while they run and which therefore run alone.
+ */
 export default {
   projects: [
     { ...shared, displayName: 'unit', testMatch: ['<rootDir>/packages/{core,web}/test/**/*.test.ts', '<rootDir>/test/architecture.test.ts'], setupFiles: ['<rootDir>/test/setup-unit.ts'] },
-    { ...shared, displayName: 'process', testMatch: ['<rootDir>/packages/{server,recorder-node,cli}/test/**/*.test.ts'] },
-    { ...shared, displayName: 'browser', testMatch: ['<rootDir>/test/browser/**/*.test.ts'] },
+    { ...shared, displayName: 'process', testMatch: ['<rootDir>/packages/{server,recorder-node,cli}/test/**/*.test.ts'], testPathIgnorePatterns: LIVE },
+    { ...shared, displayName: 'browser', testMatch: ['<rootDir>/test/browser/**/*.test.ts'], testPathIgnorePatterns: LIVE },
+    { ...shared, displayName: 'live', testMatch: ['**/recorder.test.ts', '**/browser/demo.test.ts'] },
   ],
   testTimeout: 240_000,
   maxWorkers: 2,

@@ -73,6 +73,6 @@ test('it is kept over a reload, and no error was printed', async () => {
   await page.reload();
   await page.locator('[data-test=verdict][data-kind=growing]').waitFor({ timeout: 30_000 });
   await page.goto(new URL('/', address).href);
-  await page.locator('[data-test=recording-row]', { hasText: 'Growing' }).waitFor();
+  await page.locator('[data-test=recording-row]', { hasText: /tidewatch[\s\S]*(?:Growing|Stepping)/ }).waitFor();
   expect(errors).toEqual([]);
 });

@@ -39,7 +39,9 @@ describe('heron analyze', () => {
     const cut = await runHeron(['analyze', fileOf(long.subarray(0, long.length >> 1)), '--json']);
     expect(cut.code).toBe(0);
     expect(cut.stderr).toMatch(/cut off or damaged/);
-    expect((JSON.parse(cut.stdout) as { pauses: { count: number } }).pauses.count).toBeGreaterThan(500);
+    const report = JSON.parse(cut.stdout) as { pauses: { count: number }; source: { issues: { byCode: Record<string, number> } } };
+    expect(report.pauses.count).toBeGreaterThan(500);
+    expect(report.source.issues.byCode['cut-gzip']).toBe(1);
   });
 
   test.each([['', 'empty'], ['no collection in here\n', 'expected a recording']])('refuses %j with 2 and says what was expected', async (text, message) => {

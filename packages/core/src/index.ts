@@ -19,6 +19,7 @@ export * from './analysis/analysis-report.ts';
 export * from './analysis/collection-counts.ts';
 export * from './analysis/floor.ts';
 export * from './analysis/mmu.ts';
+export * from './analysis/outside-heap.ts';
 export * from './analysis/program-pauses.ts';
 export * from './analysis/sentence.ts';
 export * from './analysis/site-figures.ts';

@@ -21,6 +21,8 @@ export async function readFiles(files: readonly string[]): Promise<FilesResult> 
   const warnings: string[] = [];
   for (const part of orderParts(heads)) await readPart(files[part]!, reader, warnings);
   const result = reader.end();
+  const last = result.ok ? result.runs[result.runs.length - 1] : undefined;
+  for (const message of warnings) last?.issues.add({ code: 'cut-gzip', line: last.lines, byteOffset: last.bytes, message });
   return { result, exported: reader.header !== null, warnings };
 }
 

@@ -7,6 +7,7 @@ import { usedSeries } from './used-series.ts';
 import { allocationFigures, promotionFigures } from './allocation.ts';
 import { countCollections } from './collection-counts.ts';
 import { minimumMutatorUtilisation, mmuWindows } from './mmu.ts';
+import { outsideHeap } from './outside-heap.ts';
 import { pauseFigures, programPauses } from './program-pauses.ts';
 import { sentence, verdictClauses } from './sentence.ts';
 import { siteTable, type SiteFigures, type SiteTable } from './site-figures.ts';
@@ -74,7 +75,11 @@ function heapReport(recording: Recording) {
   const used = usedSeries(recording);
   let peak = NaN;
   for (const bytes of used.bytes) if (!(peak >= bytes)) peak = bytes;
-  return { peakUsedBytes: known(peak), lastUsedAfterBytes: known(lastUsedAfter(recording)), limitBytes: known(recording.limitBytes()) };
+  const outside = outsideHeap(recording, wholeSpan(recording));
+  return {
+    peakUsedBytes: known(peak), lastUsedAfterBytes: known(lastUsedAfter(recording)), limitBytes: known(recording.limitBytes()),
+    ...(outside === null ? {} : { externalBytes: known(outside.externalBytes), externalBytesPerSec: known(outside.externalBytesPerSec), residentBytes: known(outside.residentBytes), residentBytesPerSec: known(outside.residentBytesPerSec) }),
+  };
 }
 
 function lastUsedAfter(recording: Recording): number {

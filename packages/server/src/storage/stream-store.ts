@@ -114,9 +114,9 @@ export class StreamStore {
     }
     const meta: StreamMeta = { id, name: hello.program, program: hello.program, runtime: hello.runtime, startedEpochMs: hello.epochMs, ended: null };
     const entry = this.entryOf(meta, 0, this.now());
+    // Whoever appends meanwhile waits until the file is there.
+    entry.writing = writeFile(this.file(id), '').then(() => this.saveMeta(meta));
     this.entries.set(id, entry);
-    await writeFile(this.file(id), '');
-    await this.saveMeta(meta);
     return this.append(id, 0, batch);
   }
 

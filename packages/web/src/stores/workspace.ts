@@ -1,7 +1,6 @@
 import type { Charge, Span } from '@brisk-heron/core';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
-import { HeronDb } from '../db/heron-db.ts';
 import type { CollectionDetail, CollectionsAnswer } from '../workers/answers/collections.ts';
 import type { GrowthAnswer } from '../workers/answers/growth.ts';
 import type { Overview } from '../workers/answers/overview.ts';
@@ -10,6 +9,7 @@ import type { SiteDetail } from '../workers/answers/site-detail.ts';
 import type { SitesAnswer } from '../workers/answers/sites.ts';
 import type { LinkState, Progress } from '../workers/protocol.ts';
 import { CancelledError, WorkerClient } from '../workers/worker-client.ts';
+import { useLibrary } from './library.ts';
 
 export type ViewName = 'growth' | 'collections' | 'sites';
 export type RecorderCommand = { readonly do: 'mark'; readonly label: string } | { readonly do: 'births' } | { readonly do: 'collect' };
@@ -74,7 +74,7 @@ export const useWorkspace = defineStore('workspace', () => {
     client = opened;
     try {
       await opened.ask('open', { recordingId: id, streamId, server: location.origin.replace(/^http/, 'ws') });
-      name.value = (await new HeronDb().recordings.get(id))?.name ?? '';
+      name.value = (await useLibrary().db.recordings.get(id))?.name ?? '';
     } catch (error) {
       fail(error);
     }

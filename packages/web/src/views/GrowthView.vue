@@ -25,6 +25,13 @@ const floorRows = computed(() => {
   const floor = answer.value?.verdict.floor;
   return floor === undefined ? [] : Array.from(floor.tMs, (tMs, place) => [formatClock(tMs, true), formatBytes(floor.bytes[place]!), exactBytes(floor.bytes[place]!)]);
 });
+/** What the collector does not manage: a growth there is none of the floor's. */
+const outside = computed(() => {
+  const shown = answer.value?.outside;
+  if (!shown || Number.isNaN(shown.externalBytes)) return '';
+  const slope = (bytesPerSec: number): string => `${bytesPerSec < 0 ? '' : '+'}${formatBytes(bytesPerSec * 60)}/min`;
+  return `Outside the heap: ${formatBytes(shown.externalBytes)} in buffers and external strings (${slope(shown.externalBytesPerSec)}); the process has ${formatBytes(shown.residentBytes)} resident (${slope(shown.residentBytesPerSec)}).`;
+});
 const chosen = computed(() => (workspace.selection?.kind === 'site' ? workspace.selection.frameId : null));
 
 const columns: readonly DenseColumn<SiteRow>[] = [
@@ -63,7 +70,7 @@ const columns: readonly DenseColumn<SiteRow>[] = [
         <template #cell-kept="{ row }">{{ formatBytes(row.keptBytes) }} <span class="quiet">{{ plusMinus(row.keptBytesSe) }}</span></template>
         <template #cell-spark="{ row }"><svg width="66" height="18" aria-hidden="true"><path :d="sparkPath(row.liveBytes, 66, 18)" fill="none" stroke="var(--ink)" stroke-width="1.3" /></svg></template>
       </DenseTable>
-      <p v-if="answer.followed" class="quiet small">Objects were followed from {{ formatClock(answer.followed.fromMs) }} to {{ formatClock(answer.followed.toMs) }}.</p>
+      <p v-if="answer.followed" class="quiet small">Objects were followed from {{ formatClock(answer.followed.fromMs) }} to {{ formatClock(answer.followed.toMs) }}.<template v-if="outside"> {{ outside }}</template></p>
     </template>
     <p v-else class="quiet">A GC log knows no allocation sites. Record the program to see which sites add to the floor: <code>./heron record -- node app.js</code></p>
   </div>

@@ -1,5 +1,5 @@
 import {
-  judge, siteTable, wholeSpan, type Charge, type Recording, type Span, type Verdict,
+  judge, outsideHeap, siteTable, wholeSpan, type Charge, type OutsideHeap, type Recording, type Span, type Verdict,
 } from '@brisk-heron/core';
 import { siteRow, type SiteRow } from './sites.ts';
 
@@ -17,6 +17,7 @@ export interface GrowthAnswer {
   readonly followed: Span | null;
   /** Sum of the sites' positive growth over the floor's slope: how much of the growth the sites explain. */
   readonly explainedRatio: number | null;
+  readonly outside: OutsideHeap | null;
 }
 
 const MOST_POINTS = 3000;
@@ -34,6 +35,7 @@ export function growthOf(recording: Recording, given: Span | null, charge: Charg
     span, verdict, ...afterPoints(recording, span), observed,
     sites: growing.slice(0, MOST_SITES).map((site) => siteRow(recording, site)),
     settleMs: table.settleMs, recentLeftOut: table.recentLeftOut, followed: table.followed,
+    outside: outsideHeap(recording, span),
     explainedRatio: explains ? positive / verdict.slopeBytesPerSec : null,
   };
 }
