@@ -59,7 +59,7 @@ const present = existsSync(join(CORPUS, 'truth.json'));
 test("a log of the repository shows the runtime's own count, and its longest pause opens", async () => {
   await importFiles([join(LOGS, 'weirkeeper-parallel.log')]);
   await showCollections();
-  expect(await page.locator('[data-test=pause-count]').innerText()).toBe('96');
+  expect(await page.locator('[data-test=pause-count]').innerText()).toBe('562');
   await page.locator('[data-test=pause-max]').click();
   await page.locator('[data-test=drawer]', { hasText: /ParOldGen/ }).waitFor();
 });

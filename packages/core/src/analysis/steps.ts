@@ -26,9 +26,15 @@ const MOST_PERIOD_VARIATION = 0.25;
 /** A change below this share of the median floor is no step: the caches of a runtime move by as much. */
 const LEAST_STEP_RATIO = 0.01;
 
-/** Steps of the floor by PELT with penalty 3·log(n)·σ̂², of at least 1 % of the median floor each, and their period. */
-export function floorSteps(tMs: Float64Array, bytes: Float64Array): StepFigures {
-  const leastBytes = LEAST_STEP_RATIO * median(bytes);
+/** A step of one or two units of the last printed digit may be rounding: a ramp printed in whole MiB is a staircase on paper. */
+const LEAST_STEP_UNITS = 2;
+
+/**
+ * Steps of the floor by PELT with penalty 3·log(n)·σ̂², and their period. A step counts from 1 % of the median floor and above
+ * two units of `resolutionBytes`, the step in which the source prints sizes.
+ */
+export function floorSteps(tMs: Float64Array, bytes: Float64Array, resolutionBytes: number): StepFigures {
+  const leastBytes = Math.max(LEAST_STEP_RATIO * median(bytes), LEAST_STEP_UNITS * resolutionBytes * (1 + 1e-9));
   const changes = pelt(bytes, changePenalty(bytes));
   const edges = [0, ...changes, bytes.length];
   const steps: FloorStep[] = [];

@@ -49,6 +49,8 @@ const AT_LIMIT_RATIO = 0.9;
 /** A staircase has at least this many points a step; a ramp over-cut by change points has fewer. */
 const LEAST_POINTS_PER_STEP = 3;
 const LEAST_FLAT_RATIO = 0.5;
+/** Growth of fewer units of the printed digit than this cannot be told from none. */
+const LEAST_TOLD_UNITS = 2;
 
 interface Trend {
   readonly slope: number;
@@ -63,8 +65,9 @@ interface Trend {
   /** What the last third's median is above the first point, over the length. */
   readonly meanSlope: number;
   readonly lastThirdSlope: number;
-  /** When the last third begins. */
+  /** When the last third begins, and how long it is. */
   readonly lastThirdMs: number;
+  readonly lastThirdSec: number;
   readonly lastThirdGrowthBytes: number;
   readonly roseBytes: number;
 }
@@ -80,8 +83,9 @@ export function judge(recording: Recording, span: Span): Verdict {
   const points = blockMinima(judged.tMs, judged.bytes, MOST_POINTS);
   const trend = missing === '' ? measureTrend(points.x, points.y) : null;
   if (trend === null) return unclear(floor, missing === '' ? 'more collections at different times' : missing, recording, exhaustedMs);
-  const steps = floorSteps(points.x, points.y);
-  const kind = kindOf(trend, steps, recording, span);
+  const resolutionBytes = printedResolution(recording);
+  const steps = floorSteps(points.x, points.y, resolutionBytes);
+  const kind = kindOf(trend, steps, { recording, span, resolutionBytes });
   if (!Number.isNaN(exhaustedMs) && judged !== before && kind !== 'growing' && kind !== 'stepping') {
     return unclear(floor, 'a record of the time before the heap was full', recording, exhaustedMs);
   }
@@ -96,6 +100,14 @@ export function judge(recording: Recording, span: Span): Verdict {
     periodMs: kind === 'stepping' ? steps.periodMs : NaN,
     timeToLimitMs: toLimit(trend.slope), timeToLimitLowMs: toLimit(trend.high), timeToLimitHighMs: toLimit(trend.low), limitBytes, exhaustedMs,
   };
+}
+
+// The coarsest step in which any collection's sizes were printed; 0 when none says.
+function printedResolution(recording: Recording): number {
+  const { collections } = recording.tables;
+  let coarsest = 0;
+  for (let row = 0; row < collections.length; row++) coarsest = Math.max(coarsest, collections.col.resolutionBytes[row]! || 0);
+  return coarsest;
 }
 
 function exhaustionMs(recording: Recording, span: Span, floor: Floor): number {
@@ -154,18 +166,28 @@ function measureTrend(tMs: Float64Array, bytes: Float64Array): Trend | null {
     meanSlope: roseBytes / lengthSec,
     lastThirdSlope,
     lastThirdMs: tMs[third]!,
+    lastThirdSec: seconds[seconds.length - 1]! - seconds[third]!,
     lastThirdGrowthBytes: lastThirdSlope * (seconds[seconds.length - 1]! - seconds[third]!),
     roseBytes,
   };
 }
 
-function kindOf(trend: Trend, figures: StepFigures, recording: Recording, span: Span): VerdictKind {
+interface Judged {
+  readonly recording: Recording;
+  readonly span: Span;
+  readonly resolutionBytes: number;
+}
+
+function kindOf(trend: Trend, figures: StepFigures, { recording, span, resolutionBytes }: Judged): VerdictKind {
   const least = LEAST_GROWTH_RATIO * trend.medianBytes;
   if (isStepping(trend, figures, least)) return 'stepping';
-  const stillRises = trend.lastThirdSlope > STILL_RISING_RATIO * Math.max(trend.slope, trend.meanSlope);
+  const usualSlope = Math.max(trend.slope, trend.meanSlope);
+  // What the last third would add is lost in the rounding of the printed sizes: that it looks flat tells nothing.
+  const tooCoarse = usualSlope * trend.lastThirdSec <= LEAST_TOLD_UNITS * resolutionBytes;
+  const stillRises = tooCoarse || trend.lastThirdSlope > STILL_RISING_RATIO * usualSlope;
   const significant = trend.pValue < SIGNIFICANT;
   if (significant && trend.low > 0 && trend.growthBytes > least && stillRises) return 'growing';
-  if (trend.roseBytes > least && Math.abs(trend.lastThirdGrowthBytes) <= least) return 'settled';
+  if (!tooCoarse && trend.roseBytes > least && Math.abs(trend.lastThirdGrowthBytes) <= least) return 'settled';
   if (significant && trend.high < 0 && -trend.growthBytes > least) return 'shrinking';
   return hasBurst(recording, span) ? 'bursting' : 'steady';
 }

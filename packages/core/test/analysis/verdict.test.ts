@@ -41,6 +41,21 @@ test('a warm-up followed by tiny moves of the runtime is settled, not a staircas
   expect(judge(recording, wholeSpan(recording)).kind).toBe('settled');
 });
 
+test('a slow leak printed in whole mebibytes is growing, not a staircase', () => {
+  for (const slope of [4, 6, 9]) {
+    const recording = shaped((share) => Math.floor(20 + slope * share), 1, 60);
+    recording.tables.collections.col.resolutionBytes.fill(MIB, 0, recording.tables.collections.length);
+    expect(judge(recording, wholeSpan(recording)).kind).toBe('growing');
+  }
+});
+
+test('a flat floor with a peak of over twice the usual is bursting', () => {
+  const recording = recordingOf(Array.from({ length: 30 }, (_, n) => ({ startMs: n * 2000, ms: 20, before: (n === 17 ? 95 : 40) * MIB, after: 20 * MIB })));
+  const verdict = judge(recording, wholeSpan(recording));
+  expect(verdict.kind).toBe('bursting');
+  expect(sentence(verdictClauses(verdict, null))).toMatch(/^Bursting: the floor is flat at 20\.0 MiB/);
+});
+
 test('noise is never called growth', () => {
   for (let seed = 100; seed < 300; seed++) {
     const recording = shaped((_, noise) => 40 + noise(), seed);

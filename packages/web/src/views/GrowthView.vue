@@ -46,7 +46,7 @@ const columns: readonly DenseColumn<SiteRow>[] = [
 
 <template>
   <div v-if="answer" class="view">
-    <div class="head"><h2>Is it growing?</h2><FindField /></div>
+    <div class="head"><h2>Is it growing?</h2><FindField v-if="answer.observed" /></div>
     <ChartFigure
       name="floor-chart" title="Floor" :height="210" :draw="draw" :text="`Memory used after collections. ${trendLabel(answer) || answer.verdict.missing}`"
       :columns="['time', 'floor', 'exactly']" :rows="floorRows"
@@ -70,7 +70,8 @@ const columns: readonly DenseColumn<SiteRow>[] = [
         <template #cell-kept="{ row }">{{ formatBytes(row.keptBytes) }} <span class="quiet">{{ plusMinus(row.keptBytesSe) }}</span></template>
         <template #cell-spark="{ row }"><svg width="66" height="18" aria-hidden="true"><path :d="sparkPath(row.liveBytes, 66, 18)" fill="none" stroke="var(--ink)" stroke-width="1.3" /></svg></template>
       </DenseTable>
-      <p v-if="answer.followed" class="quiet small">Objects were followed from {{ formatClock(answer.followed.fromMs) }} to {{ formatClock(answer.followed.toMs) }}.<template v-if="outside"> {{ outside }}</template></p>
+      <p v-if="answer.followed" class="quiet small">Objects were followed from {{ formatClock(answer.followed.fromMs) }} to {{ formatClock(answer.followed.toMs) }}.</p>
+      <p v-if="outside" class="quiet small">{{ outside }}</p>
     </template>
     <p v-else class="quiet">A GC log knows no allocation sites. Record the program to see which sites add to the floor: <code>./heron record -- node app.js</code></p>
   </div>
@@ -85,7 +86,7 @@ const columns: readonly DenseColumn<SiteRow>[] = [
 .bar { display: inline-block; width: 52px; text-align: left; vertical-align: middle; }
 .bar span { display: inline-block; height: 12px; background: var(--kept); vertical-align: middle; min-width: 1px; }
 .share { display: inline-block; min-width: 42px; }
-.small { font-size: 12px; }
+.small { font-size: 12px; margin: 6px 0 0; }
 /* Beside an open drawer on a small screen: what the drawer shows as well goes first. */
 @container (max-width: 620px) { :deep(.col-pattern), :deep(.col-spark) { display: none; } }
 </style>

@@ -31,10 +31,10 @@ const columns: readonly DenseColumn<SiteRow>[] = [
 
 <template>
   <div v-if="answer" class="view">
-    <div class="head"><h2>Who allocates?</h2><FindField /></div>
+    <div class="head"><h2>Who allocates?</h2><FindField v-if="answer.observed" /></div>
     <template v-if="answer.observed">
       <p class="condensed quiet line">
-        <ChargeControl /> · {{ formatBytes(answer.allocBytes) }} allocated from {{ answer.siteCount }} sites in the span · {{ formatBytes(answer.keptBytes) }} kept at its end<template v-if="answer.measured?.basis === 'collections'"> · the collections measured {{ formatBytes(answer.measured.totalBytes) }}</template>
+        <ChargeControl /> · {{ formatBytes(answer.allocBytes) }} from {{ answer.siteCount }} sites · {{ formatBytes(answer.keptBytes) }} kept at its end<template v-if="answer.measured?.basis === 'collections'"> · collections measured {{ formatBytes(answer.measured.totalBytes) }}</template>
       </p>
       <DenseTable
         data-test="alloc-sites" :columns="columns" :rows="rows" :row-key="(site) => site.frameId" :chosen="chosen" :most="80" caption="Sites by bytes allocated"

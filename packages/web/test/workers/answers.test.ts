@@ -87,8 +87,8 @@ test('the buckets, the kinds and the figures count the same pauses', () => {
   expect(collectionDetailOf(log, answer.pauseRow[0]!).spaces.map((space) => space.name)).toContain('Eden');
 });
 
-test('a log has no sites and says so', () => {
-  expect(growthOf(log, null, 'site')).toMatchObject({ observed: false, sites: [], verdict: { kind: 'unclear' } });
+test('a log is judged by its floor, has no sites and says so', () => {
+  expect(growthOf(log, null, 'site')).toMatchObject({ observed: false, sites: [], verdict: { kind: 'growing' } });
   expect(sitesOf(log, null, 'site').observed).toBe(false);
 });
 
