@@ -3,7 +3,7 @@ import { computed } from 'vue';
 
 /** A recording's used memory in a small strip. */
 const props = defineProps<{ values: readonly number[] }>();
-const WIDTH = 150;
+const WIDTH = 100;
 const HEIGHT = 24;
 const path = computed(() => {
   const most = props.values.reduce((a, b) => Math.max(a, b), 0);

@@ -105,12 +105,12 @@ async function finishDelete(): Promise<void> {
           <p v-if="recordings === null" class="quiet">Looking into the browser's store …</p>
           <p v-else-if="recordings.length === 0 && !library.importing" class="quiet">None in this browser yet. Open {{ connected.length > 0 ? 'the connected program above' : 'a sample' }}{{ library.samples.length > 0 ? ', a sample on the right' : '' }}, or drop a GC log anywhere on this page.</p>
           <table v-else-if="recordings.length > 0" class="dense">
-            <thead><tr><th scope="col">recording</th><th scope="col" class="text">verdict</th><th scope="col" class="text">memory</th><th scope="col">when</th><th scope="col">length</th><th scope="col">size</th><th scope="col"><span class="visually-hidden">actions</span></th></tr></thead>
+            <thead><tr><th scope="col">recording</th><th scope="col" class="text">verdict</th><th scope="col" class="text strip">memory</th><th scope="col">when</th><th scope="col">length</th><th scope="col">size</th><th scope="col"><span class="visually-hidden">actions</span></th></tr></thead>
             <tbody>
               <tr v-for="row in recordings" :key="row.id" data-test="recording-row">
                 <td class="who"><router-link :to="{ name: 'recording', params: { id: row.id, view: 'growth' } }">{{ row.name || row.program }}</router-link><br><span class="quiet">{{ row.runtime }}</span></td>
                 <td class="text verdict" :title="row.sentence">{{ row.sentence || 'not read to its end' }}</td>
-                <td class="text"><RecordingStrip :values="row.strip" /></td>
+                <td class="text strip"><RecordingStrip :values="row.strip" /></td>
                 <td>{{ when(row.startedEpochMs) }}</td><td>{{ formatDuration(row.durationMs) }}</td><td>{{ formatBytes(row.bytes) }}</td>
                 <td class="actions">
                   <button type="button" class="linklike" @click="startRename(row)">rename</button>
@@ -182,21 +182,21 @@ async function finishDelete(): Promise<void> {
 header { display: flex; align-items: center; gap: 12px; padding: 16px 28px 14px; border-bottom: 1px solid var(--rule); }
 header :last-child { margin-left: auto; }
 .columns { display: grid; grid-template-columns: minmax(0, 1fr) 290px; gap: 40px; padding: 20px 28px 40px; max-width: 1500px; }
-section { margin-bottom: 26px; }
+section { margin-bottom: 26px; overflow-x: auto; }
 h2 { margin-bottom: 6px; }
 .who { max-width: 220px; overflow: hidden; text-overflow: ellipsis; line-height: 1.3; }
 .who .quiet { font-size: 12px; }
 .live::before { content: ''; display: inline-block; width: 8px; height: 8px; margin-right: 7px; border-radius: 50%; background: var(--attention); }
-.verdict { min-width: 230px; width: 60%; white-space: normal !important; line-height: 1.3; font-size: 13px; }
-.actions button { margin-left: 10px; color: var(--ink-2); font-size: 12.5px; }
+.verdict { min-width: 180px; width: 60%; white-space: normal !important; line-height: 1.3; font-size: 13px; }
+.actions button { margin-left: 8px; color: var(--ink-2); font-size: 12.5px; }
 .drop { border: 1.5px dashed var(--ink-2); padding: 14px 16px; margin-bottom: 24px; }
 .drop p { margin: 0 0 10px; }
 .drop.over { background: var(--chosen); border-color: var(--kept); }
-pre { background: var(--paper-2); padding: 6px 9px; margin: 6px 0; overflow-x: auto; font-size: 11px; }
+pre { background: var(--paper-2); padding: 6px 9px; margin: 6px 0; white-space: pre-wrap; font-size: 11px; }
 ul { padding-left: 18px; margin: 4px 0; }
 .importing { max-width: 520px; margin-bottom: 16px; }
 .importing .plain-button { margin-top: 10px; }
 .dialog { padding: 18px 20px; }
 .buttons { display: flex; gap: 10px; margin-top: 14px; }
-@media (max-width: 1100px) { .columns { grid-template-columns: minmax(0, 1fr) 230px; gap: 24px; } }
+@media (max-width: 1100px) { .strip { display: none; } .who { max-width: 150px; } .columns { grid-template-columns: minmax(0, 1fr) 230px; gap: 24px; } }
 </style>
