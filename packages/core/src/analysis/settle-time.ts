@@ -1,7 +1,8 @@
 import type { Span } from '../base/span.ts';
 import { spanLengthMs } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
-import { median, nearestRank } from '../stats/quantile.ts';
+import { median, nearestRankIndex } from '../stats/quantile.ts';
+import { selectRank } from '../stats/select-rank.ts';
 
 const QUANTILE = 0.95;
 const COLLECTIONS = 2;
@@ -11,7 +12,7 @@ const MOST_SPAN_RATIO = 1 / 3;
 /**
  * How old an unfreed object must be before it counts as kept: the 95th percentile of the observed lifetimes, at least two
  * collections at which a death could be noticed (the recorder's polls where it polls), at most a third of the span.
- * Lifetimes are taken to the middle of the interval in which the death was noticed. O(n log n) in the dead objects.
+ * Lifetimes are taken to the middle of the interval in which the death was noticed. Expected linear in the objects.
  */
 export function settleTimeMs(recording: Recording, span: Span): number {
   const { objects } = recording.tables;
@@ -21,7 +22,7 @@ export function settleTimeMs(recording: Recording, span: Span): number {
   for (let row = 0; row < objects.length; row++) {
     if (!Number.isNaN(diedMs[row]!)) lifetimes[dead++] = Math.max(0, diedMs[row]! - diedSlackMs[row]! / 2 - bornMs[row]!);
   }
-  const observed = nearestRank(lifetimes.subarray(0, dead).sort(), QUANTILE);
+  const observed = dead === 0 ? NaN : selectRank(lifetimes.subarray(0, dead), nearestRankIndex(dead, QUANTILE));
   const least = COLLECTIONS * noticeGapMs(recording);
   const wanted = Math.max(Number.isNaN(observed) ? 0 : observed, Number.isNaN(least) ? 0 : least);
   return Math.min(wanted, spanLengthMs(span) * MOST_SPAN_RATIO);

@@ -79,10 +79,15 @@ export function siteTable(recording: Recording, span: Span, charge: Charge): Sit
   const momentsMs = followed === null ? new Float64Array(0) : growthMoments(floorPoints(recording, span), followed, settleMs);
   const keys = chargeKeys(recording, charge);
   const sums = new Map<number, Sums>();
+  // Rows look their path up in an array; the map of keys is asked once a path.
+  const byPath = new Array<Sums | undefined>(recording.tables.paths.length);
   const sumsOf = (pathId: number): Sums => {
+    const known = byPath[pathId];
+    if (known !== undefined) return known;
     const key = pathId === NONE ? NONE : keys[pathId]!;
     let found = sums.get(key);
     if (found === undefined) sums.set(key, (found = blankSums(momentsMs.length)));
+    if (pathId !== NONE) byPath[pathId] = found;
     return found;
   };
   const recentLeftOut = addObjects({ recording, span, momentsMs, settleMs, sumsOf });

@@ -3,10 +3,14 @@
  * NaN for no values. Source: Hyndman & Fan, Sample Quantiles in Statistical Packages (1996), definition 1.
  */
 export function nearestRank(sorted: Float64Array, q: number): number {
-  if (sorted.length === 0) return NaN;
+  return sorted.length === 0 ? NaN : sorted[nearestRankIndex(sorted.length, q)]!;
+}
+
+/** Index of the nearest-rank quantile among `count` ascending values; `count` is at least 1. */
+export function nearestRankIndex(count: number, q: number): number {
   // Rounding guards against 0.07 × 100 = 7.000000000000001.
-  const rank = Math.ceil(Math.round(q * sorted.length * 1e9) / 1e9);
-  return sorted[Math.min(sorted.length, Math.max(1, rank)) - 1]!;
+  const rank = Math.ceil(Math.round(q * count * 1e9) / 1e9);
+  return Math.min(count, Math.max(1, rank)) - 1;
 }
 
 /** Median of ascending values, the mean of the middle two when their number is even; NaN for none. */

@@ -1,5 +1,6 @@
 import { bytesVariance, estimatedBytes, inclusionProbability } from '../../src/stats/horvitz-thompson.ts';
 import { median, nearestRank } from '../../src/stats/quantile.ts';
+import { selectRank } from '../../src/stats/select-rank.ts';
 import { blockMinima } from '../../src/stats/block-minima.ts';
 import { seeded } from '../seeded.ts';
 
@@ -48,4 +49,14 @@ test('medians of even and odd numbers, and of none', () => {
 test('block minima keep the place of each least value', () => {
   const { x, y } = blockMinima(Float64Array.of(0, 1, 2, 3), Float64Array.of(5, 4, 9, 8), 2);
   expect([[...x], [...y]]).toEqual([[1, 3], [4, 8]]);
+});
+
+test('a selected rank is the one that sorting gives, with ties, in any order', () => {
+  const random = seeded(31);
+  for (let run = 0; run < 60; run++) {
+    const values = Float64Array.from({ length: 1 + Math.floor(random() * 200) }, () => Math.floor(random() * (run % 3 === 0 ? 5 : 1000)));
+    const sorted = values.slice().sort();
+    for (const rank of [0, values.length >> 1, values.length - 1]) expect(selectRank(values.slice(), rank)).toBe(sorted[rank]);
+  }
+  expect([selectRank(Float64Array.of(), 0), selectRank(Float64Array.of(1), 1), selectRank(Float64Array.of(1), -1)]).toEqual([NaN, NaN, NaN]);
 });

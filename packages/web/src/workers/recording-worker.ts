@@ -5,6 +5,7 @@ import { growthOf } from './answers/growth.ts';
 import { overviewOf } from './answers/overview.ts';
 import { ribbonOf } from './answers/ribbon.ts';
 import { siteDetailOf } from './answers/site-detail.ts';
+import { rememberedSiteTables } from './answers/site-tables.ts';
 import { sitesOf } from './answers/sites.ts';
 import { exportFile } from './export-file.ts';
 import { importFiles } from './import-files.ts';
@@ -26,6 +27,7 @@ const PROGRESS_MS = 80;
 const SUMMARY_MS = 5000;
 
 const db = new HeronDb();
+const tables = rememberedSiteTables();
 let session: RecordingSession | null = null;
 let link: LiveLink | null = null;
 let changePosted = false;
@@ -49,13 +51,13 @@ async function answer(request: Request): Promise<Calls[keyof Calls]['answer']> {
       await link?.flush();
       await keepSummary(true);
       return { closed: true };
-    case 'overview': return { ...overviewOf(current(), request.ask.span), runs: session?.runs ?? 1 };
+    case 'overview': return { ...overviewOf(current(), request.ask.span, tables), runs: session?.runs ?? 1 };
     case 'ribbon': return ribbonOf(current(), request.ask.window, request.ask.bins);
-    case 'growth': return growthOf(current(), request.ask.span, request.ask.charge);
+    case 'growth': return growthOf(current(), request.ask.span, request.ask.charge, tables);
     case 'collections': return collectionsOf(current(), request.ask.span, request.ask.bins);
     case 'collection': return collectionDetailOf(current(), request.ask.row);
-    case 'sites': return sitesOf(current(), request.ask.span, request.ask.charge);
-    case 'site': return siteDetailOf(current(), request.ask.span, request.ask.charge, request.ask.frameId);
+    case 'sites': return sitesOf(current(), request.ask.span, request.ask.charge, tables);
+    case 'site': return siteDetailOf(current(), request.ask, tables);
   }
 }
 
@@ -110,7 +112,7 @@ async function keepSummary(now = false): Promise<void> {
   const recording = session.recording();
   await db.recordings.where('id').equals(session.recordingId).modify((row) => {
     if (row.program === '') row.name = recording.program;
-    Object.assign(row, summaryOf(recording));
+    Object.assign(row, summaryOf(recording, tables));
     if (Number.isFinite(recording.startEpochMs)) row.startedEpochMs = recording.startEpochMs;
   });
 }

@@ -8,6 +8,7 @@ import { growthOf } from '../../src/workers/answers/growth.ts';
 import { overviewOf, overviewSentence } from '../../src/workers/answers/overview.ts';
 import { ribbonOf } from '../../src/workers/answers/ribbon.ts';
 import { foldPath, siteDetailOf } from '../../src/workers/answers/site-detail.ts';
+import { rememberedSiteTables } from '../../src/workers/answers/site-tables.ts';
 import { sitesOf } from '../../src/workers/answers/sites.ts';
 import { summaryOf } from '../../src/workers/summary.ts';
 
@@ -52,11 +53,11 @@ test('the sums of the sites agree with the totals, and nearly with what the coll
 
 test('a site has its path with the runtime folded, and its source', () => {
   const site = growthOf(leak, null, 'ownFrame').sites[0]!;
-  const detail = siteDetailOf(leak, null, 'ownFrame', site.frameId)!;
+  const detail = siteDetailOf(leak, { span: null, charge: 'ownFrame', frameId: site.frameId })!;
   expect(detail.path[0]).toMatchObject({ kind: 'folded' });
   expect(detail.path[detail.path.length - 1]).toMatchObject({ kind: 'frame', isSite: true });
   expect(detail.source!.lines[14 - detail.source!.firstLine]).toContain('subscribe(gauge)');
-  expect(siteDetailOf(leak, null, 'ownFrame', 999_999)).toBeNull();
+  expect(siteDetailOf(leak, { span: null, charge: 'ownFrame', frameId: 999_999 })).toBeNull();
 });
 
 test('runs of foreign frames fold into one step each', () => {
@@ -105,4 +106,18 @@ test('the list keeps a strip and the sentence', () => {
   expect(summary.strip).toHaveLength(80);
   expect(Math.max(...summary.strip)).toBeGreaterThan(5e6);
   expect(summary).toMatchObject({ program: 'tidewatch', verdictKind: 'growing' });
+});
+
+test('a site table is computed once while nothing has grown, and answers do not take it apart', () => {
+  const tables = rememberedSiteTables();
+  const span = { fromMs: 0, toMs: leak.durationMs };
+  const first = tables(leak, span, 'ownFrame');
+  const detail = siteDetailOf(leak, { span, charge: 'ownFrame', frameId: first.sites[0]!.frameId }, tables)!;
+  expect(detail.momentsMs).toEqual(first.momentsMs);
+  expect(detail.momentsMs).not.toBe(first.momentsMs);
+  expect(tables(leak, { ...span }, 'ownFrame')).toBe(first);
+  expect(tables(leak, span, 'site')).not.toBe(first);
+  for (let n = 1; n < 6; n++) tables(leak, { fromMs: n, toMs: 50_000 }, 'site');
+  expect(tables(leak, span, 'ownFrame')).not.toBe(first);
+  expect(growthOf(leak, null, 'ownFrame', tables)).toEqual(growthOf(leak, null, 'ownFrame'));
 });

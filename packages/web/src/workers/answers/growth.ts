@@ -1,6 +1,7 @@
 import {
   judge, outsideHeap, siteTable, wholeSpan, type Charge, type OutsideHeap, type Recording, type Span, type Verdict,
 } from '@brisk-heron/core';
+import type { SiteTables } from './site-tables.ts';
 import { siteRow, type SiteRow } from './sites.ts';
 
 /** What the view "Is it growing?" shows. */
@@ -23,11 +24,11 @@ export interface GrowthAnswer {
 const MOST_POINTS = 3000;
 const MOST_SITES = 100;
 
-export function growthOf(recording: Recording, given: Span | null, charge: Charge): GrowthAnswer {
+export function growthOf(recording: Recording, given: Span | null, charge: Charge, tables: SiteTables = siteTable): GrowthAnswer {
   const span = given ?? wholeSpan(recording);
   const verdict = judge(recording, span);
   const observed = recording.tables.objects.length > 0;
-  const table = siteTable(recording, span, charge);
+  const table = tables(recording, span, charge);
   const growing = table.sites.filter((site) => site.keptBytes > 0 || site.growthBytesPerSec > 0);
   const positive = growing.reduce((sum, site) => sum + Math.max(0, site.growthBytesPerSec), 0);
   const explains = (verdict.kind === 'growing' || verdict.kind === 'stepping') && positive > 0;

@@ -3,6 +3,7 @@ import {
   frameText, siteLabel, usedSeries, NONE,
   type Clause, type InputIssue, type Recording, type SourceNote, type Span, type VerdictKind,
 } from '@brisk-heron/core';
+import type { SiteTables } from './site-tables.ts';
 
 /** What the verdict line and the question rail say of a span. Null where nothing is known. */
 export interface Overview {
@@ -36,11 +37,11 @@ export interface Overview {
   readonly issues: { readonly count: number; readonly first: readonly InputIssue[] };
 }
 
-export function overviewOf(recording: Recording, given: Span | null): Overview {
+export function overviewOf(recording: Recording, given: Span | null, tables: SiteTables = siteTable): Overview {
   const span = given ?? wholeSpan(recording);
   const verdict = judge(recording, span);
   const observed = recording.tables.objects.length + recording.tables.flows.length > 0;
-  const table = observed ? siteTable(recording, span, 'ownFrame') : null;
+  const table = observed ? tables(recording, span, 'ownFrame') : null;
   const pauses = pauseFigures(recording, programPauses(recording, span), span);
   const allocation = allocationFigures(recording, span);
   const used = usedSeries(recording).bytes;

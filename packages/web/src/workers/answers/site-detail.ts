@@ -1,6 +1,7 @@
 import {
   frameText, isOwnFile, pathFrames, siteTable, wholeSpan, type Charge, type FrameText, type Recording, type SourceExcerpt, type Span,
 } from '@brisk-heron/core';
+import type { SiteTables } from './site-tables.ts';
 import { siteRow, type SiteRow } from './sites.ts';
 
 /** One step of a shown call path: a frame, or a run of frames that are not the engineer's, folded. */
@@ -19,8 +20,16 @@ export interface SiteDetail {
   readonly settleMs: number;
 }
 
-export function siteDetailOf(recording: Recording, given: Span | null, charge: Charge, frameId: number): SiteDetail | null {
-  const table = siteTable(recording, given ?? wholeSpan(recording), charge);
+/** What is asked of a site: the span (null for the whole recording), the charge, and the frame it is charged to. */
+export interface SiteQuestion {
+  readonly span: Span | null;
+  readonly charge: Charge;
+  readonly frameId: number;
+}
+
+export function siteDetailOf(recording: Recording, question: SiteQuestion, tables: SiteTables = siteTable): SiteDetail | null {
+  const { span, charge, frameId } = question;
+  const table = tables(recording, span ?? wholeSpan(recording), charge);
   const figures = table.sites.find((site) => site.frameId === frameId);
   if (figures === undefined) return null;
   const frame = frameText(recording, frameId);
@@ -28,7 +37,7 @@ export function siteDetailOf(recording: Recording, given: Span | null, charge: C
     site: siteRow(recording, figures), frame,
     path: foldPath(pathFrames(recording, figures.heaviestPathId), frame),
     source: recording.excerpts.get(`${frame.file}:${frame.line}`) ?? null,
-    momentsMs: table.momentsMs, settleMs: table.settleMs,
+    momentsMs: table.momentsMs.slice(), settleMs: table.settleMs,
   };
 }
 

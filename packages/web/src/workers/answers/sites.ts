@@ -2,6 +2,7 @@ import {
   allocationFigures, fileName, frameText, isOwnFile, NONE, siteTable, wholeSpan, type AllocationFigures, type Charge, type Recording,
   type SiteFigures, type Span,
 } from '@brisk-heron/core';
+import type { SiteTables } from './site-tables.ts';
 
 /** A site's figures with its words, for a table. */
 export interface SiteRow extends Omit<SiteFigures, 'heaviestPathId'> {
@@ -28,9 +29,9 @@ export interface SitesAnswer {
 
 const MOST_SITES = 500;
 
-export function sitesOf(recording: Recording, given: Span | null, charge: Charge): SitesAnswer {
+export function sitesOf(recording: Recording, given: Span | null, charge: Charge, tables: SiteTables = siteTable): SitesAnswer {
   const span = given ?? wholeSpan(recording);
-  const table = siteTable(recording, span, charge);
+  const table = tables(recording, span, charge);
   const byAllocation = [...table.sites].sort((a, b) => b.allocBytes - a.allocBytes);
   const sum = (pick: (site: SiteFigures) => number): number => byAllocation.reduce((total, site) => total + pick(site), 0);
   return {

@@ -1,0 +1,32 @@
+/**
+ * The value that would stand at index `rank` if `values` were ascending. Reorders `values`; expected linear.
+ * NaN for a rank outside. `values` must hold no NaN.
+ *
+ * Source: Hoare, Algorithm 65: find, CACM 4 (1961), with the median of three as pivot.
+ */
+export function selectRank(values: Float64Array, rank: number): number {
+  let low = 0;
+  let high = values.length - 1;
+  if (rank < low || rank > high) return NaN;
+  while (low < high) {
+    const pivot = middleOf(values[low]!, values[(low + high) >> 1]!, values[high]!);
+    let up = low;
+    let down = high;
+    while (up <= down) {
+      while (values[up]! < pivot) up++;
+      while (values[down]! > pivot) down--;
+      if (up > down) break;
+      const held = values[up]!;
+      values[up++] = values[down]!;
+      values[down--] = held;
+    }
+    if (rank <= down) high = down;
+    else if (rank >= up) low = up;
+    else return values[rank]!;
+  }
+  return values[rank]!;
+}
+
+function middleOf(a: number, b: number, c: number): number {
+  return Math.max(Math.min(a, b), Math.min(Math.max(a, b), c));
+}
