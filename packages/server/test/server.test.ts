@@ -38,6 +38,14 @@ test('a batch sent twice is stored once, and a gap is refused with the right off
   expect((await post(app, MARK, 9999)).json()).toMatchObject({ code: 'wrong-offset', bytes: HELLO.length });
 });
 
+test('two first batches at once do not hurt each other', async () => {
+  const directory = scratch();
+  const app = await serve(directory);
+  const answers = await Promise.all([post(app, HELLO), post(app, HELLO), post(app, HELLO)]);
+  expect(answers.map((answer) => answer.statusCode).sort()).toEqual([200, 409, 409]);
+  expect(readFileSync(join(directory, 'run-1.ndjson'), 'utf8')).toBe(HELLO);
+});
+
 test('half a line waits for its end', async () => {
   const app = await serve();
   expect((await post(app, HELLO + MARK.slice(0, 20))).json()).toMatchObject({ bytes: HELLO.length });

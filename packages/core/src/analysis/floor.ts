@@ -27,7 +27,9 @@ const MOST_WINDOWS = 200;
 export function floorPoints(recording: Recording, span: Span): Floor {
   const rows = finishedRows(recording, span);
   const whole = wholePoints(recording, rows);
-  if (whole.points.length >= LEAST_WHOLE) return toFloor(addHeaps(whole.points, recording.heaps.length), 'whole-collections', whole.count);
+  // A recorder that forces whole collections will give more of them: nothing is judged by lesser points meanwhile.
+  const polls = rows.some((row) => recording.tables.collections.col.flags[row]! & CollectionFlag.own);
+  if (whole.points.length >= LEAST_WHOLE || polls) return toFloor(addHeaps(whole.points, recording.heaps.length), 'whole-collections', whole.count);
   const told = rows.filter((row) => !Number.isNaN(recording.tables.collections.col.usedAfterBytes[row]!));
   const points = told.map((row) => pointOf(recording, row));
   return toFloor(windowMinima(addHeaps(points, recording.heaps.length)), 'window-minima', whole.count);

@@ -32,6 +32,15 @@ onMounted(() => {
 });
 onBeforeUnmount(() => window.clearInterval(timer));
 
+/** What a newcomer can do now. */
+const firstSteps = computed(() => {
+  const steps = [
+    ...(connected.value.length > 0 ? ['open the connected program above'] : []),
+    ...(library.samples.length > 0 ? ['open a sample on the right'] : []), 'drop a GC log anywhere on this page',
+  ].join(', or ');
+  return `${steps[0]!.toUpperCase()}${steps.slice(1)}.`;
+});
+
 const when = (epochMs: number): string => new Date(epochMs).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
 const open = (id: string): void => void router.push({ name: 'recording', params: { id, view: 'growth' } });
 
@@ -103,7 +112,7 @@ async function finishDelete(): Promise<void> {
             <v-btn @click="library.cancelImport()">Cancel</v-btn>
           </div>
           <p v-if="recordings === null" class="quiet">Looking into the browser's store …</p>
-          <p v-else-if="recordings.length === 0 && !library.importing" class="quiet">None in this browser yet. Open {{ connected.length > 0 ? 'the connected program above' : 'a sample' }}{{ library.samples.length > 0 ? ', a sample on the right' : '' }}, or drop a GC log anywhere on this page.</p>
+          <p v-else-if="recordings.length === 0 && !library.importing" class="quiet">None in this browser yet. {{ firstSteps }}</p>
           <table v-else-if="recordings.length > 0" class="dense">
             <thead><tr><th scope="col">recording</th><th scope="col" class="text">verdict</th><th scope="col" class="text strip">memory</th><th scope="col">when</th><th scope="col">length</th><th scope="col">size</th><th scope="col"><span class="visually-hidden">actions</span></th></tr></thead>
             <tbody>
