@@ -154,8 +154,8 @@ describe('a stream written by hand', () => {
     await send(6);
     await fetch(`${address}/api/streams/by-hand/end`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{"exitCode":0,"signal":null}' });
     await page.locator('[data-test=link]').filter({ hasText: 'ended after 0:19' }).waitFor({ timeout: 15_000 });
-    await page.goto(address);
-    await page.locator('[data-test=recording-row]', { hasText: 'sluice' }).waitFor();
+    await page.getByRole('link', { name: 'All recordings' }).click();
+    await page.locator('[data-test=recording-row]', { hasText: /sluice[\s\S]*Growing/ }).waitFor();
     const stored = await page.evaluate(() => new Promise<string>((resolve) => {
       const opening = indexedDB.open('brisk-heron');
       opening.onsuccess = () => {

@@ -107,7 +107,8 @@ function postChange(): void {
 // The list's row of a live recording is kept up to date, so that it is right after the tab dies.
 async function keepSummary(now = false): Promise<void> {
   const due = now || link?.state === 'ended' || Date.now() - lastSummaryMs >= SUMMARY_MS;
-  if (session === null || link === null || !session.hasRecording() || !due) return;
+  // Before the link has caught up, only a part of the recording is here: its verdict would be another.
+  if (session === null || link === null || link.state === 'connecting' || !session.hasRecording() || !due) return;
   lastSummaryMs = Date.now();
   const recording = session.recording();
   await db.recordings.where('id').equals(session.recordingId).modify((row) => {
