@@ -1,6 +1,5 @@
 export const KIB = 1024;
 export const MIB = 1024 * 1024;
-export const GIB = 1024 * 1024 * 1024;
 
 const SIZE_UNITS = ['B', 'KiB', 'MiB', 'GiB', 'TiB'] as const;
 

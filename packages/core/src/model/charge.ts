@@ -1,4 +1,3 @@
-import { NONE } from '../base/ids.ts';
 import { nearestOwnPaths } from './own-frame.ts';
 import type { Recording } from './recording.ts';
 
@@ -17,9 +16,4 @@ export function chargeKeys(recording: Recording, charge: Charge): Uint32Array {
     keys[pathId] = paths.col.frameId[nearest === null ? pathId : nearest[pathId]!]!;
   }
   return keys;
-}
-
-/** Key of a path, NONE for NONE. */
-export function keyOf(keys: Uint32Array, pathId: number): number {
-  return pathId === NONE ? NONE : keys[pathId]!;
 }

@@ -19,9 +19,6 @@ export const CollectionFlag = {
 /** Bit flags of a pause row. */
 export const PauseFlag = { own: 1 } as const;
 
-/** Bit flags of a flow row. */
-export const FlowFlag = { inferred: 1 } as const;
-
 export const MarkOrigin = { program: 1, page: 2, recorder: 3 } as const;
 export const PhaseKind = { births: 1, survivors: 2, objects: 3 } as const;
 
@@ -43,7 +40,7 @@ export const objectSchema = {
 /** Bytes of a path over an interval whose single objects were not seen; `seBytes` is the standard error. */
 export const flowSchema = {
   fromMs: 'f64', toMs: 'f64', bytes: 'f64', seBytes: 'f64', count: 'f64',
-  pathId: 'u32', typeId: 'u32', threadId: 'u32', heapId: 'u16', flags: 'u8',
+  pathId: 'u32', typeId: 'u32', threadId: 'u32', heapId: 'u16',
 } as const;
 
 /** One garbage collection. Sizes in bytes; `resolutionBytes` is the step in which the source printed them. */

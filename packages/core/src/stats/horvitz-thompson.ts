@@ -1,9 +1,3 @@
-/** A sum over sampled objects with its standard error. */
-export interface Estimate {
-  readonly value: number;
-  readonly se: number;
-}
-
 /** Probability with which Poisson sampling at mean interval I bytes sees an object of s bytes: 1 − exp(−s/I). */
 export function inclusionProbability(sizeBytes: number, intervalBytes: number): number {
   return -Math.expm1(-sizeBytes / intervalBytes);

@@ -2,7 +2,6 @@ import { axisBottom, axisLeft, type AxisScale } from 'd3-axis';
 import { select, type Selection } from 'd3-selection';
 
 export type Svg = Selection<SVGSVGElement, unknown, null, undefined>;
-export type Group = Selection<SVGGElement, unknown, null, undefined>;
 
 /** Free space around a chart's plot, in pixels. */
 export interface Margins { readonly top: number; readonly right: number; readonly bottom: number; readonly left: number }
