@@ -13,6 +13,17 @@ export interface FollowedSpan extends Span {
   readonly sinceMs: number;
 }
 
+/** Phases that go on following the objects of the one before. */
+function goesOn(kind: number): boolean {
+  return kind === PhaseKind.objects || kind === PhaseKind.deaths;
+}
+
+// The row before is of the same heap, ended where this one began, and kept its objects.
+function continues(recording: Recording, row: number): boolean {
+  const { kind, heapId, fromMs, toMs } = recording.tables.phases.col;
+  return goesOn(kind[row - 1]!) && heapId[row - 1] === heapId[row] && toMs[row - 1] === fromMs[row];
+}
+
 /** The longest stretch of the span in which objects were followed; null when there is none. */
 export function followedSpan(recording: Recording, span: Span): FollowedSpan | null {
   const { phases } = recording.tables;
@@ -20,7 +31,9 @@ export function followedSpan(recording: Recording, span: Span): FollowedSpan | n
   for (let row = 0; row < phases.length; row++) {
     if (phases.col.kind[row] === PhaseKind.births) continue;
     const end = phases.col.toMs[row]!;
-    const sinceMs = phases.col.fromMs[row]!;
+    let first = row;
+    while (goesOn(phases.col.kind[row]!) && first > 0 && continues(recording, first)) first--;
+    const sinceMs = phases.col.fromMs[first]!;
     const part = { sinceMs, fromMs: Math.max(span.fromMs, sinceMs), toMs: Math.min(span.toMs, Number.isNaN(end) ? Infinity : end) };
     if (spanLengthMs(part) > (best === null ? 0 : spanLengthMs(best))) best = part;
   }

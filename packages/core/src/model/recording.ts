@@ -14,6 +14,8 @@ export interface Heap {
   samplingIntervalBytes: number;
   /** Most the heap may grow to, in bytes; NaN when the source does not tell. */
   limitBytes: number;
+  /** Followed objects that the recorder counted in the heap at its end; NaN when it did not. */
+  liveAtEnd: number;
 }
 
 /** A remark of the source about what it cannot see, what it costs, or what went wrong. */
@@ -43,6 +45,9 @@ export class Recording {
   readonly notes: SourceNote[] = [];
   /** Excerpts by file and line of the frame: key `file:line`. */
   readonly excerpts = new Map<string, SourceExcerpt>();
+
+  /** Beginnings of the files that hold the engineer's own code; empty when nobody said, and the default rules hold. */
+  readonly ownPrefixes: string[] = [];
 
   format: SourceFormat;
   program = '';
@@ -74,7 +79,7 @@ export class Recording {
   }
 
   addHeap(name: string): HeapId {
-    return (this.heaps.push({ name, samplingIntervalBytes: NaN, limitBytes: NaN }) - 1) as HeapId;
+    return (this.heaps.push({ name, samplingIntervalBytes: NaN, limitBytes: NaN, liveAtEnd: NaN }) - 1) as HeapId;
   }
 
   /** Id of a frame, adding it when new. Line and column count from 1; 0 when unknown. */

@@ -20,7 +20,7 @@ export const CollectionFlag = {
 export const PauseFlag = { own: 1 } as const;
 
 export const MarkOrigin = { program: 1, page: 2, recorder: 3 } as const;
-export const PhaseKind = { births: 1, survivors: 2, objects: 3 } as const;
+export const PhaseKind = { births: 1, survivors: 2, objects: 3, deaths: 4 } as const;
 
 /**
  * Objects seen one by one. A birth lies in `[bornMs − bornEarlyMs, bornMs + bornLateMs]`, a death in
@@ -61,7 +61,7 @@ export const pauseSchema = {
   heapId: 'u16', scope: 'u8', flags: 'u8',
 } as const;
 
-/** Size of one space across one collection, where the source tells it. */
+/** Size of one space across one collection, where the source tells it; `beforeBytes` NaN where it tells the end alone. */
 export const spaceSchema = {
   collectionRow: 'u32', nameId: 'u32', beforeBytes: 'f64', afterBytes: 'f64',
 } as const;
@@ -76,6 +76,12 @@ export const markSchema = { tMs: 'f64', labelId: 'u32', heapId: 'u16', origin: '
 
 /** How the source observed allocation over an interval; `toMs` is NaN while the phase runs. */
 export const phaseSchema = { fromMs: 'f64', toMs: 'f64', heapId: 'u16', kind: 'u8' } as const;
+
+/** A mean sampling interval in bytes, in force from `tMs` on. */
+export const intervalSchema = { tMs: 'f64', bytes: 'f64', heapId: 'u16' } as const;
+
+/** A collection as the recorder's own callbacks saw it, beside the log that tells what it was. */
+export const witnessSchema = { startMs: 'f64', endMs: 'f64', heapId: 'u16' } as const;
 
 /** One poll of a source that samples: samples it took since the last poll, seen or not, and what the poll cost. */
 export const pollSchema = { tMs: 'f64', durationMs: 'f64', samplesTaken: 'f64', heapId: 'u16' } as const;
@@ -96,6 +102,8 @@ export function createTables() {
     sizes: new GrowableTable(sizeSchema),
     marks: new GrowableTable(markSchema),
     phases: new GrowableTable(phaseSchema),
+    intervals: new GrowableTable(intervalSchema),
+    witnesses: new GrowableTable(witnessSchema),
     polls: new GrowableTable(pollSchema),
     frames: new GrowableTable(frameSchema),
     paths: new GrowableTable(pathSchema),

@@ -6,6 +6,8 @@ export class Decorations {
   uptimeMs = NaN;
   /** Wall clock in milliseconds. */
   epochMs = NaN;
+  /** The JVM's monotonic clock in milliseconds, of an arbitrary origin (`timenanos`). */
+  clockMs = NaN;
   tags = '';
   /** Set once the wall clock of time 0 is known and lines carry uptime: reading dates is what costs most. */
   skipWallClock = false;
@@ -21,6 +23,7 @@ export class Decorations {
   read(line: string, from: number): boolean {
     this.uptimeMs = NaN;
     this.epochMs = NaN;
+    this.clockMs = NaN;
     this.tags = '';
     let at = from;
     while (line.charCodeAt(at) === 91) {
@@ -58,6 +61,7 @@ export class Decorations {
   // timenanos comes before uptimenanos in the fixed order, and has an arbitrary origin: the last one wins when it agrees.
   private readNanos(value: number): void {
     const ms = value / 1e6;
+    if (Number.isNaN(this.clockMs)) this.clockMs = ms;
     if (!Number.isNaN(this.uptimeMs) && Math.abs(ms - this.uptimeMs) < 2) this.uptimeMs = ms;
   }
 

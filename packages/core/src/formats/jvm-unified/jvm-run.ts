@@ -1,14 +1,16 @@
 import { NONE, type HeapId } from '../../base/ids.ts';
 import { Recording } from '../../model/recording.ts';
-import { CollectionFlag, Scope, type ScopeCode } from '../../model/tables.ts';
+import { CollectionFlag, PauseFlag, Scope, type ScopeCode } from '../../model/tables.ts';
 import { causeOf, type TimedMessage } from './pause-message.ts';
 import { isOldSpace, type SpaceChange } from './space-message.ts';
 
+/** Cause of the collections that a recorder forces through JVM TI. */
+const FORCED = 'JvmtiEnv ForceGarbageCollection';
 const CYCLE_STEPS = ['Pause Remark', 'Pause Cleanup', 'Pause Initial Mark'];
 
 /** One run of a JVM while its log is read: turns messages into rows of a recording. */
 export class JvmRun {
-  readonly recording = new Recording('jvm-unified');
+  readonly recording: Recording;
   regionBytes = NaN;
   /** Rows were added, so a new header starts a new run. */
   hasEvents = false;
@@ -18,10 +20,14 @@ export class JvmRun {
   private originMs = NaN;
   private firstGcId = NONE;
   private headSeen = false;
+  private readonly within: boolean;
 
-  constructor() {
-    this.heapId = this.recording.addHeap('main');
-    this.recording.runtime = 'OpenJDK';
+  /** Of a log alone; or, with `within`, of the log that a recording of the JVM carries: its clock is the recording's then. */
+  constructor(within: { readonly recording: Recording; readonly heapId: HeapId } | null = null) {
+    this.within = within !== null;
+    this.recording = within?.recording ?? new Recording('jvm-unified');
+    this.heapId = within?.heapId ?? this.recording.addHeap('main');
+    if (!this.within) this.recording.runtime = 'OpenJDK';
   }
 
   sawHead(): void {
@@ -42,6 +48,7 @@ export class JvmRun {
   /** A finished pause whose line was printed at `stampMs`. */
   addPause(gcId: number, timed: TimedMessage, stampMs: number, line: number): void {
     const endMs = this.place(gcId, stampMs, timed.durationMs);
+    if (Number.isNaN(endMs)) return;
     const isStep = CYCLE_STEPS.some((step) => timed.label.startsWith(step));
     const collectionRow = isStep ? this.cycleRow(gcId, endMs - timed.durationMs, line) : this.addCollection(gcId, timed, endMs, line);
     const { pauses } = this.recording.tables;
@@ -58,17 +65,20 @@ export class JvmRun {
     col.line[row] = line;
     col.heapId[row] = this.heapId;
     col.scope[row] = scopeOf(timed.label);
+    col.flags[row] = this.within && timed.label.includes(FORCED) ? PauseFlag.own : 0;
     if (isStep) this.extendCycle(collectionRow, timed, endMs);
   }
 
   /** A concurrent cycle begins. */
   beginCycle(gcId: number, stampMs: number, line: number): void {
-    this.cycleRow(gcId, this.place(gcId, stampMs, 0), line);
+    const startMs = this.place(gcId, stampMs, 0);
+    if (!Number.isNaN(startMs)) this.cycleRow(gcId, startMs, line);
   }
 
   /** A concurrent cycle ends; `durationMs` counts its pauses too. */
   endCycle(gcId: number, label: string, durationMs: number, stampMs: number, line: number): void {
     const endMs = this.place(gcId, stampMs, durationMs);
+    if (Number.isNaN(endMs)) return;
     const row = this.cycleRow(gcId, endMs - durationMs, line);
     const { col } = this.recording.tables.collections;
     col.startMs[row] = endMs - durationMs;
@@ -102,7 +112,7 @@ export class JvmRun {
     col.line[row] = line;
     col.heapId[row] = this.heapId;
     col.scope[row] = scopeOf(timed.label);
-    col.flags[row] = cause === 'System.gc()' ? CollectionFlag.explicit : 0;
+    col.flags[row] = cause === 'System.gc()' ? CollectionFlag.explicit : this.within && cause === FORCED ? CollectionFlag.own : 0;
     this.attachSpaces(gcId, row);
     return row;
   }
@@ -159,6 +169,11 @@ export class JvmRun {
 
   // Time 0 is the JVM's start when the log has its head, else the beginning of the first thing it tells.
   private place(gcId: number, stampMs: number, durationMs: number): number {
+    if (this.within) {
+      this.hasEvents = true;
+      this.recording.reach(stampMs);
+      return stampMs;
+    }
     if (!this.hasEvents) {
       this.hasEvents = true;
       this.firstGcId = gcId;

@@ -18,8 +18,11 @@ export function appendLine(recording: Recording, scope: HeapScope, line: Exclude
     case 'born': return appendBorn(recording, scope, line);
     case 'died': return appendDied(recording, scope, line);
     case 'flow': return appendFlow(recording, scope, line);
-    case 'gc': return appendGc(recording, scope, line);
-    case 'pause': appendPause(recording, scope, line, NONE); return null;
+    case 'gc': return scope.log === null ? appendGc(recording, scope, line) : appendWitness(recording, scope, line);
+    case 'pause':
+      if (scope.log !== null) return appendWitness(recording, scope, line);
+      appendPause(recording, scope, line, NONE);
+      return null;
     case 'size': return appendSize(recording, scope, line);
     case 'mark': {
       const row = recording.tables.marks.addRow();
@@ -32,6 +35,19 @@ export function appendLine(recording: Recording, scope: HeapScope, line: Exclude
       return null;
     }
     case 'phase': return beginPhase(recording, scope, line);
+    case 'interval': {
+      const row = recording.tables.intervals.addRow();
+      const { col } = recording.tables.intervals;
+      col.tMs[row] = at(line.t);
+      col.bytes[row] = line.bytes;
+      col.heapId[row] = scope.heapId;
+      return null;
+    }
+    case 'log': {
+      if (scope.log === null) return 'expected a hello that promises a log';
+      scope.log.takeText(line.text);
+      return null;
+    }
     case 'poll': {
       const row = recording.tables.polls.addRow();
       const { col } = recording.tables.polls;
@@ -43,7 +59,10 @@ export function appendLine(recording: Recording, scope: HeapScope, line: Exclude
     }
     case 'src': recording.excerpts.set(`${line.file}:${line.line}`, { firstLine: line.first, lines: line.text }); return null;
     case 'note': recording.notes.push({ tMs: at(line.t), code: line.code, message: line.message }); return null;
-    case 'bye': recording.reach(at(line.t)); return null;
+    case 'bye':
+      recording.heaps[scope.heapId]!.liveAtEnd = line.live ?? NaN;
+      recording.reach(at(line.t));
+      return null;
   }
 }
 
@@ -90,6 +109,7 @@ function appendBorn(recording: Recording, scope: HeapScope, line: BornLine): str
     col.bornLateMs[row] = line.at ? 0 : line.to - bornMs;
     col.sizeBytes[row] = line.size[i]!;
     if (line.p) col.probability[row] = line.p[i]!;
+    else if (line.interval) col.probability[row] = -Math.expm1(-line.size[i]! / line.interval);
     col.pathId[row] = pathId;
     if (line.type) col.typeId[row] = scope.types[line.type[i]!] ?? NONE;
     if (line.thread) col.threadId[row] = scope.threads[line.thread[i]!] ?? NONE;
@@ -137,6 +157,16 @@ function appendFlow(recording: Recording, scope: HeapScope, line: FlowLine): str
   return null;
 }
 
+function appendWitness(recording: Recording, scope: HeapScope, line: GcLine | PauseLine): null {
+  const { witnesses } = recording.tables;
+  const row = witnesses.addRow();
+  witnesses.col.startMs[row] = line.t + scope.offsetMs;
+  witnesses.col.endMs[row] = line.t + line.ms + scope.offsetMs;
+  witnesses.col.heapId[row] = scope.heapId;
+  recording.reach(line.t + line.ms + scope.offsetMs);
+  return null;
+}
+
 function appendGc(recording: Recording, scope: HeapScope, line: GcLine): string | null {
   const { collections, spaces } = recording.tables;
   const row = collections.addRow();
@@ -160,6 +190,12 @@ function appendGc(recording: Recording, scope: HeapScope, line: GcLine): string 
     spaces.col.beforeBytes[spaceRow] = before;
     spaces.col.afterBytes[spaceRow] = after;
     if (/^old/.test(name)) oldGrowth = Math.max(0, after - before);
+  }
+  for (const [name, after] of line.pools ?? []) {
+    const spaceRow = spaces.addRow();
+    spaces.col.collectionRow[spaceRow] = row;
+    spaces.col.nameId[spaceRow] = recording.intern(name);
+    spaces.col.afterBytes[spaceRow] = after;
   }
   if (line.scope !== 'whole') col.promotedBytes[row] = oldGrowth;
   appendPause(recording, scope, line, row);
@@ -200,12 +236,17 @@ function appendSize(recording: Recording, scope: HeapScope, line: SizeLine): str
   return null;
 }
 
+/** Phases that go on following the objects of the one before. */
+const FOLLOWS_ON: ReadonlySet<PhaseLine['kind']> = new Set<PhaseLine['kind']>(['objects', 'deaths']);
+
 function beginPhase(recording: Recording, scope: HeapScope, line: PhaseLine): string | null {
   const { phases, objects } = recording.tables;
   const tMs = line.t + scope.offsetMs;
   if (scope.phaseRow !== NONE) phases.col.toMs[scope.phaseRow] = tMs;
-  for (const row of scope.liveRows.values()) objects.col.lostMs[row] = tMs;
-  scope.liveRows.clear();
+  if (!FOLLOWS_ON.has(line.kind)) {
+    for (const row of scope.liveRows.values()) objects.col.lostMs[row] = tMs;
+    scope.liveRows.clear();
+  }
   scope.phaseRow = phases.addRow();
   phases.col.fromMs[scope.phaseRow] = tMs;
   phases.col.heapId[scope.phaseRow] = scope.heapId;

@@ -23,6 +23,12 @@ export interface HelloLine {
   interval?: number;
   /** Most the heap may grow to. */
   limit?: number;
+  /** The runtime's own monotonic clock at t = 0 in milliseconds, which the lines of its log carry too. */
+  clockMs?: number;
+  /** Format of the collector's own log, which comes in `log` lines and tells the collections; `gc` lines then only witness them. */
+  log?: 'jvm-unified';
+  /** Beginnings of the files that hold the engineer's own code, when the recorder knows or was told. */
+  own?: string[];
 }
 
 /** New frames with ids `first`, `first + 1`, … Line and column count from 1; 0 when unknown. */
@@ -36,14 +42,15 @@ export interface ThreadsLine { k: 'threads'; h: string; first: number; name: str
 
 /**
  * Objects seen singly. Born in [from, to], or exactly at `at`. With `p`, `size` is the object's own size and p the
- * probability with which it was seen; without, `size` is the source's estimate of the bytes it stands for.
+ * probability with which it was seen; with `interval`, the mean sampling interval in bytes under which all of the line were
+ * drawn, it is p = 1 − exp(−size / interval). Without either, `size` is the source's estimate of the bytes it stands for.
  */
 export interface BornLine {
   k: 'born'; h: string; from: number; to: number;
-  id: number[]; path: number[]; size: number[]; at?: number[]; p?: number[]; type?: number[]; thread?: number[];
+  id: number[]; path: number[]; size: number[]; at?: number[]; p?: number[]; interval?: number; type?: number[]; thread?: number[];
 }
 
-/** Objects noticed dead: alive at `from`, dead at `to`. */
+/** Objects noticed dead at `to`, and not at `from`: alive then, or out of reach of the collections in between. */
 export interface DiedLine { k: 'died'; h: string; from: number; to: number; id: number[] }
 
 /** Bytes by path over an interval whose objects were not seen singly; `se` their standard errors. */
@@ -55,7 +62,10 @@ export interface FlowLine {
 export interface GcLine {
   k: 'gc'; h: string; t: number; ms: number; scope: ScopeName; label: string; cause?: string;
   before?: number; after?: number; capacity?: number; own?: boolean; explicit?: boolean;
+  /** Name, size before and after. */
   spaces?: [string, number, number][];
+  /** Name and size after, where nobody tells the size before. */
+  pools?: [string, number][];
 }
 
 /** A pause that is part of no collection line: a step of a concurrent cycle, say. */
@@ -67,8 +77,17 @@ export interface SizeLine {
 
 export interface MarkLine { k: 'mark'; h: string; t: number; label: string; by: 'program' | 'page' | 'recorder' }
 
-/** A way of observing begins; the one before ends. Objects of a survivors phase are not followed past its end. */
-export interface PhaseLine { k: 'phase'; h: string; t: number; kind: 'births' | 'survivors' | 'objects' }
+/**
+ * A way of observing begins; the one before ends. Objects of a survivors phase are not followed past its end. Between
+ * `objects` (births and deaths) and `deaths` (no births, deaths of those known) objects stay followed.
+ */
+export interface PhaseLine { k: 'phase'; h: string; t: number; kind: 'births' | 'survivors' | 'objects' | 'deaths' }
+
+/** From `t` on, births are drawn with another mean sampling interval in bytes. */
+export interface IntervalLine { k: 'interval'; h: string; t: number; bytes: number }
+
+/** Whole lines of the collector's own log, as printed, up to byte `upto` of its file. */
+export interface LogLine { k: 'log'; h: string; upto: number; text: string }
 
 /** One poll: samples taken since the last, seen or not, and what the poll cost. */
 export interface PollLine { k: 'poll'; h: string; t: number; ms: number; taken?: number }
@@ -79,9 +98,9 @@ export interface SourceLine { k: 'src'; h: string; file: string; line: number; f
 /** What the source cannot see, costs, or failed at. */
 export interface NoteLine { k: 'note'; h: string; t: number; code: string; message: string }
 
-/** The heap ended. */
-export interface ByeLine { k: 'bye'; h: string; t: number; reason: string }
+/** The heap ended; `live` counts the followed objects that were in it then, where the recorder looked. */
+export interface ByeLine { k: 'bye'; h: string; t: number; reason: string; live?: number }
 
 export type StreamLine =
   | HelloLine | FramesLine | PathsLine | TypesLine | ThreadsLine | BornLine | DiedLine | FlowLine | GcLine | PauseLine
-  | SizeLine | MarkLine | PhaseLine | PollLine | SourceLine | NoteLine | ByeLine;
+  | SizeLine | MarkLine | PhaseLine | IntervalLine | LogLine | PollLine | SourceLine | NoteLine | ByeLine;

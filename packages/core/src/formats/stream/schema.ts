@@ -16,6 +16,7 @@ export const streamLineSchema = z.discriminatedUnion('k', [
     k: z.literal('hello'), schema: z.literal(STREAM_SCHEMA), ...heap, epochMs: time, program: text, runtime: text,
     collector: text.optional(), heapName: text.optional(), pid: id.optional(),
     interval: z.number().positive().optional(), limit: z.number().positive().optional(),
+    clockMs: time.optional(), log: z.literal('jvm-unified').optional(), own: z.array(text).max(1000).optional(),
   }),
   z.object({ k: z.literal('frames'), ...heap, first: id, fn: z.array(text), file: z.array(text), line: ids, col: ids })
     .refine((l) => same(l.fn, l.file, l.line, l.col), 'fn, file, line and col must be equally long'),
@@ -25,7 +26,7 @@ export const streamLineSchema = z.discriminatedUnion('k', [
   z.object({ k: z.literal('threads'), ...heap, first: id, name: z.array(text) }),
   z.object({
     k: z.literal('born'), ...heap, ...interval, id: ids, path: ids, size: z.array(bytes), at: z.array(time).optional(),
-    p: z.array(z.number().positive().max(1)).optional(), type: ids.optional(), thread: ids.optional(),
+    p: z.array(z.number().positive().max(1)).optional(), interval: z.number().positive().optional(), type: ids.optional(), thread: ids.optional(),
   }).refine((l) => same(l.id, l.path, l.size, l.at, l.p, l.type, l.thread), 'the columns must be equally long'),
   z.object({ k: z.literal('died'), ...heap, ...interval, id: ids }),
   z.object({
@@ -36,6 +37,7 @@ export const streamLineSchema = z.discriminatedUnion('k', [
     k: z.literal('gc'), ...heap, t: time, ms: bytes, scope, label: text, cause: text.optional(),
     before: bytes.optional(), after: bytes.optional(), capacity: bytes.optional(), own: z.boolean().optional(),
     explicit: z.boolean().optional(), spaces: z.array(z.tuple([text, bytes, bytes])).max(100).optional(),
+    pools: z.array(z.tuple([text, bytes])).max(100).optional(),
   }),
   z.object({ k: z.literal('pause'), ...heap, t: time, ms: bytes, scope, label: text, own: z.boolean().optional() }),
   z.object({
@@ -43,11 +45,13 @@ export const streamLineSchema = z.discriminatedUnion('k', [
     resident: bytes.optional(),
   }),
   z.object({ k: z.literal('mark'), ...heap, t: time, label: text, by: z.enum(['program', 'page', 'recorder']) }),
-  z.object({ k: z.literal('phase'), ...heap, t: time, kind: z.enum(['births', 'survivors', 'objects']) }),
+  z.object({ k: z.literal('phase'), ...heap, t: time, kind: z.enum(['births', 'survivors', 'objects', 'deaths']) }),
+  z.object({ k: z.literal('interval'), ...heap, t: time, bytes: z.number().positive() }),
+  z.object({ k: z.literal('log'), ...heap, upto: bytes, text: z.string().max(1024 * 1024) }),
   z.object({ k: z.literal('poll'), ...heap, t: time, ms: bytes, taken: bytes.optional() }),
   z.object({ k: z.literal('src'), ...heap, file: text, line: id, first: id, text: z.array(text).max(200) }),
   z.object({ k: z.literal('note'), ...heap, t: time, code: text, message: text }),
-  z.object({ k: z.literal('bye'), ...heap, t: time, reason: text }),
+  z.object({ k: z.literal('bye'), ...heap, t: time, reason: text, live: bytes.optional() }),
 ]);
 
 function same(...columns: (readonly unknown[] | undefined)[]): boolean {

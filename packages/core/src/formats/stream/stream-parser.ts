@@ -2,6 +2,7 @@ import { LineSplitter } from '../../base/line-splitter.ts';
 import { snippet } from '../../base/issues.ts';
 import { Recording } from '../../model/recording.ts';
 import type { HelloLine, StreamLine } from './layout.ts';
+import { JvmLog } from '../jvm-unified/jvm-log.ts';
 import { checkStreamLine } from './schema.ts';
 import { HeapScope } from './heap-scope.ts';
 import { appendLine } from './append-line.ts';
@@ -71,8 +72,11 @@ export class StreamParser {
     const heap = recording.heaps[heapId]!;
     heap.samplingIntervalBytes = hello.interval ?? NaN;
     heap.limitBytes = hello.limit ?? NaN;
+    for (const prefix of hello.own ?? []) if (!recording.ownPrefixes.includes(prefix)) recording.ownPrefixes.push(prefix);
     recording.ended = false;
-    this.scopes.set(hello.h, new HeapScope(heapId, hello.epochMs - recording.startEpochMs));
+    const offsetMs = hello.epochMs - recording.startEpochMs;
+    const log = hello.log === undefined || hello.clockMs === undefined ? null : new JvmLog(recording, heapId, hello.clockMs - offsetMs);
+    this.scopes.set(hello.h, new HeapScope(heapId, offsetMs, log));
     return null;
   }
 

@@ -1,0 +1,151 @@
+import { snippet } from '../../base/issues.ts';
+import { NumberScanner, unitBytes } from '../scan-number.ts';
+import { Decorations, findDecorations } from './decorations.ts';
+import type { JvmRun } from './jvm-run.ts';
+import { readTimedMessage } from './pause-message.ts';
+import { readSpaceMessage } from './space-message.ts';
+
+/** Collectors whose pauses are read like any other, but whose cycles and sizes are printed in ways not read yet. */
+const PARTLY_READ = /^Using (?:The Z Garbage Collector|Shenandoah|Epsilon)/;
+
+const CYCLE = /^Concurrent (?:Mark |Undo )?Cycle/;
+
+/** What tells lines of a log their time and their run. */
+export interface JvmLineOptions {
+  readonly run: JvmRun;
+  /** A header after events: the run that what follows belongs to. */
+  readonly nextRun: (finished: JvmRun, lastStampMs: number) => JvmRun;
+  /** Milliseconds of a line on the run's clock, NaN when its decorations do not tell. */
+  readonly stampMs: (decorations: Decorations, run: JvmRun) => number;
+}
+
+/** Reads lines of a unified log, one after the other, into a run. */
+export class JvmLineReader {
+  run: JvmRun;
+  private readonly options: JvmLineOptions;
+  private readonly decorations = new Decorations();
+  private readonly scanner = new NumberScanner();
+  /**
+   * The last line that told no event, '' once an event followed: it may be the log's last clock reading. A program may
+   * print lines that look like the collector's, so its stamp counts only where nothing contradicts it.
+   */
+  private idleLine = '';
+
+  constructor(options: JvmLineOptions) {
+    this.options = options;
+    this.run = options.run;
+  }
+
+  /** Takes line `number` (from 1), which begins at byte `offset`. */
+  take(line: string, number: number, offset: number): void {
+    if (!mayTell(line)) {
+      this.idleLine = line;
+      return;
+    }
+    let from = 0;
+    if (line.charCodeAt(0) !== 91) from = this.skipForeignText(line);
+    if (from < 0) return;
+    const decorated = this.decorations.read(line, from);
+    const stampMs = decorated ? this.stamp() : NaN;
+    const message = decorated ? line.slice(this.decorations.messageAt) : line.slice(from);
+    const glued = message.indexOf('][') > 0 ? findDecorations(message) : -1;
+    if (glued > 0) return this.takeGlued(message, glued, number, offset);
+    if (message.startsWith('GC(')) this.takeEvent(message, stampMs, number, offset);
+    else if (isHeader(message)) this.takeHeader(message, stampMs, number, offset);
+    else this.idleLine = line;
+  }
+
+  /** Stamp of what was printed after the last event; NaN when nothing was. */
+  lastStampMs(): number {
+    const line = this.idleLine;
+    const told = line.startsWith('[') && this.decorations.read(line, 0) && /^(?:gc,|safepoint|$)/.test(this.decorations.tags);
+    return told ? this.stamp() : NaN;
+  }
+
+  // A JVM that died in the middle of a line, and the next one's first line right behind it.
+  private takeGlued(message: string, at: number, number: number, offset: number): void {
+    this.issue('cut-line', number, offset, `expected the line to end before ${snippet(message.slice(at))}; its first part was left out`);
+    this.take(message.slice(at), number, offset);
+  }
+
+  // Application text may stand before a JVM line when it ended without a newline.
+  private skipForeignText(line: string): number {
+    if (line.startsWith('GC(') || isHeader(line)) return 0;
+    return line.indexOf('][') >= 0 || line.indexOf('] GC(') >= 0 ? findDecorations(line) : -1;
+  }
+
+  private stamp(): number {
+    return this.options.stampMs(this.decorations, this.run);
+  }
+
+  private takeEvent(message: string, stampMs: number, number: number, offset: number): void {
+    this.idleLine = '';
+    const gcId = this.scanner.read(message, 3);
+    const at = this.scanner.end + 2;
+    if (Number.isNaN(gcId) || !message.startsWith(') ', this.scanner.end)) {
+      return this.issue('cut-line', number, offset, `expected "GC(number) …", found ${snippet(message)}; is the line cut off?`);
+    }
+    if (message.startsWith('Pause ', at)) this.takePause(gcId, message.slice(at), stampMs, number, offset);
+    else if (message.startsWith('Concurrent ', at)) this.takeConcurrent(gcId, message.slice(at), stampMs, number);
+    else if (message.indexOf('->', at) > 0) {
+      const change = readSpaceMessage(message.slice(at), this.run.regionBytes);
+      if (change !== null) this.run.addSpace(gcId, change);
+    }
+  }
+
+  private takePause(gcId: number, text: string, stampMs: number, number: number, offset: number): void {
+    const timed = readTimedMessage(text);
+    if (timed !== null) this.run.addPause(gcId, timed, stampMs, number);
+    else if (text.includes('->') || this.decorations.tags === 'gc' || /\s\d+[BKMG]?-?$/.test(text)) {
+      this.issue('cut-line', number, offset, `expected a duration in ms at the end, found ${snippet(text)}; is the line cut off? The line was left out`);
+    }
+  }
+
+  private takeConcurrent(gcId: number, text: string, stampMs: number, number: number): void {
+    if (!CYCLE.test(text)) return;
+    const timed = readTimedMessage(text);
+    if (timed === null) this.run.beginCycle(gcId, stampMs, number);
+    else this.run.endCycle(gcId, timed.label, timed.durationMs, stampMs, number);
+  }
+
+  private takeHeader(message: string, stampMs: number, number: number, offset: number): void {
+    if (message.startsWith('Using ')) {
+      if (this.run.hasEvents) this.startRun();
+      this.run.recording.collector = message.slice(6).trim();
+      this.run.sawHead();
+      if (PARTLY_READ.test(message)) {
+        this.issue('collector-partly-read', number, offset, `expected G1, Parallel or Serial, found ${snippet(message)}: its pauses are read, its cycles and heap sizes are not yet, so counts of collections and the verdict are not to be relied on`);
+      }
+    } else if (message.startsWith('Version: ')) this.run.recording.runtime = `OpenJDK ${message.slice(9).trim()}`;
+    else if (message.startsWith('Heap Max Capacity: ')) this.run.setLimit(this.readBytes(message, 19));
+    else if (message.startsWith('Heap Region Size: ')) this.run.regionBytes = this.readBytes(message, 18);
+    if (!Number.isNaN(stampMs)) this.run.sawHead();
+  }
+
+  private startRun(): void {
+    const next = this.options.nextRun(this.run, this.lastStampMs());
+    if (next === this.run) return;
+    this.idleLine = '';
+    this.decorations.skipWallClock = false;
+    this.run = next;
+  }
+
+  private readBytes(message: string, from: number): number {
+    return this.scanner.read(message, from) * unitBytes(message.charCodeAt(this.scanner.end));
+  }
+
+  /** Counts a problem of the input. */
+  issue(code: string, line: number, byteOffset: number, message: string): void {
+    this.run.recording.issues.add({ code, line, byteOffset, message: `gc log line ${line}: ${message}` });
+  }
+}
+
+// Most lines of a detailed log tell nothing that is read: they are passed over before anything of them is taken apart.
+function mayTell(line: string): boolean {
+  return line.includes('->') || line.includes('Pause ') || line.includes('Concurrent ') || line.includes('Using ')
+    || line.includes('Heap ') || line.includes('Version: ');
+}
+
+function isHeader(message: string): boolean {
+  return /^(?:Using (?:G1|Parallel|Serial|Shenandoah|Epsilon|The Z Garbage Collector)\s*$|Version: \d|Heap (?:Max Capacity|Region Size): \d)/.test(message);
+}

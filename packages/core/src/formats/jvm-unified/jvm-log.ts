@@ -1,0 +1,31 @@
+import { Scope } from '../../model/tables.ts';
+import type { Recording } from '../../model/recording.ts';
+import type { HeapId } from '../../base/ids.ts';
+import { JvmLineReader } from './jvm-line-reader.ts';
+import { JvmRun } from './jvm-run.ts';
+
+/**
+ * The collector's own log inside a recording of a JVM: its lines carry the JVM's monotonic clock (`timenanos`), which the
+ * recorder read at its hello, so that both tell the same time. `clockAtZeroMs` is that clock at time 0 of the recording.
+ */
+export class JvmLog {
+  private readonly reader: JvmLineReader;
+  private lines = 0;
+
+  constructor(recording: Recording, heapId: HeapId, clockAtZeroMs: number) {
+    const run = new JvmRun({ recording, heapId });
+    this.reader = new JvmLineReader({
+      run,
+      nextRun: () => run,
+      stampMs: (decorations) => decorations.clockMs - clockAtZeroMs,
+    });
+  }
+
+  /** Takes whole lines, as printed. */
+  takeText(text: string): void {
+    for (const line of text.split('\n')) {
+      this.lines++;
+      if (line !== '') this.reader.take(line, this.lines, 0);
+    }
+  }
+}

@@ -1,0 +1,118 @@
+/* Entry points of the JVM TI agent: loaded with the program, or into one that runs. */
+#include <jvmti.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "collections.h"
+#include "recorder.h"
+#include "sampler.h"
+#include "session.h"
+
+/* Position of can_support_virtual_threads in jvmtiCapabilities, which headers before JDK 21 do not name. */
+#define VIRTUAL_THREADS_BIT 44
+/* Return values of Agent_OnAttach that say more than "failed". */
+#define ATTACH_BAD_OPTIONS 101
+#define ATTACH_REFUSED 102
+#define ATTACH_RUNNING 103
+
+static bool loaded; /* the library has its environment */
+
+static void agent_complain(const char *problem) {
+    fprintf(stderr, "brisk-heron: this JVM is not recorded: %s\n", problem);
+}
+
+static void agent_add_virtual_threads(jvmtiEnv *jvmti, jvmtiCapabilities *wanted) {
+    jvmtiCapabilities possible = { 0 };
+    if ((*jvmti)->GetPotentialCapabilities(jvmti, &possible) != JVMTI_ERROR_NONE) return;
+    const unsigned char *from = (const unsigned char *)&possible;
+    unsigned char *into = (unsigned char *)wanted;
+    into[VIRTUAL_THREADS_BIT / 8] |= from[VIRTUAL_THREADS_BIT / 8] & (unsigned char)(1u << VIRTUAL_THREADS_BIT % 8);
+}
+
+static void JNICALL agent_on_vm_init(jvmtiEnv *jvmti, JNIEnv *jni, jthread thread) {
+    (void)jvmti;
+    (void)thread;
+    char problem[OPTIONS_TEXT];
+    if (!recorder_start(jni, false, problem)) agent_complain(problem);
+}
+
+static void JNICALL agent_on_vm_death(jvmtiEnv *jvmti, JNIEnv *jni) {
+    (void)jvmti;
+    (void)jni;
+    recorder_end("exit");
+}
+
+/* Gets the environment, its capabilities and callbacks; false with a message when this JVM cannot be recorded. */
+static bool agent_load(JavaVM *vm, char *problem) {
+    if (loaded) return true;
+    if ((*vm)->GetEnv(vm, (void **)&session.jvmti, JVMTI_VERSION_11) != JNI_OK) {
+        snprintf(problem, OPTIONS_TEXT, "expected a JVM of JDK 11 or newer with JVM TI");
+        return false;
+    }
+    jvmtiEnv *jvmti = session.jvmti;
+    jvmtiCapabilities wanted = {
+        .can_tag_objects = 1, .can_generate_object_free_events = 1, .can_generate_garbage_collection_events = 1,
+        .can_generate_sampled_object_alloc_events = 1, .can_get_line_numbers = 1, .can_get_source_file_name = 1,
+    };
+    agent_add_virtual_threads(jvmti, &wanted);
+    jvmtiEventCallbacks callbacks = {
+        .VMInit = agent_on_vm_init, .VMDeath = agent_on_vm_death, .SampledObjectAlloc = sampler_on_birth, .ObjectFree = sampler_on_death,
+        .GarbageCollectionStart = collections_on_start, .GarbageCollectionFinish = collections_on_finish,
+    };
+    jvmtiError error = (*jvmti)->AddCapabilities(jvmti, &wanted);
+    if (error == JVMTI_ERROR_NONE) error = (*jvmti)->SetEventCallbacks(jvmti, &callbacks, sizeof callbacks);
+    if (error == JVMTI_ERROR_NONE) error = (*jvmti)->SetEventNotificationMode(jvmti, JVMTI_ENABLE, JVMTI_EVENT_VM_DEATH, NULL);
+    if (error != JVMTI_ERROR_NONE || sem_init(&session.wake, 0, 0) != 0 || sem_init(&session.ended, 0, 0) != 0) {
+        snprintf(problem, OPTIONS_TEXT, "it does not give what a recording needs (JVM TI error %d); another agent may sample allocations already", (int)error);
+        (*jvmti)->DisposeEnvironment(jvmti);
+        session.jvmti = NULL;
+        return false;
+    }
+    loaded = true;
+    return true;
+}
+
+JNIEXPORT jint JNICALL Agent_OnLoad(JavaVM *vm, char *options, void *reserved) {
+    (void)reserved;
+    char problem[OPTIONS_TEXT];
+    bool ready = options_read(&session.options, options, problem) && agent_load(vm, problem);
+    if (ready) ready = (*session.jvmti)->SetEventNotificationMode(session.jvmti, JVMTI_ENABLE, JVMTI_EVENT_VM_INIT, NULL) == JVMTI_ERROR_NONE;
+    /* A recorder that cannot work leaves the program alone. */
+    if (!ready) agent_complain(problem);
+    return JNI_OK;
+}
+
+JNIEXPORT jint JNICALL Agent_OnAttach(JavaVM *vm, char *options, void *reserved) {
+    (void)reserved;
+    char problem[OPTIONS_TEXT];
+    JNIEnv *jni = NULL;
+    if ((*vm)->GetEnv(vm, (void **)&jni, JNI_VERSION_1_8) != JNI_OK) return ATTACH_REFUSED;
+    if (loaded && atomic_load(&session.state) != SESSION_IDLE) return ATTACH_RUNNING;
+    if (!options_read(&session.options, options, problem)) {
+        agent_complain(problem);
+        return ATTACH_BAD_OPTIONS;
+    }
+    if (agent_load(vm, problem) && recorder_start(jni, true, problem)) return JNI_OK;
+    agent_complain(problem);
+    return ATTACH_REFUSED;
+}
+
+JNIEXPORT void JNICALL Agent_OnUnload(JavaVM *vm) {
+    (void)vm;
+    recorder_drain_log();
+}
+
+/* briskheron.Marks.tell(String): found by its name while the agent is loaded. */
+JNIEXPORT void JNICALL Java_briskheron_Marks_tell(JNIEnv *jni, jclass owner, jstring label);
+JNIEXPORT void JNICALL Java_briskheron_Marks_tell(JNIEnv *jni, jclass owner, jstring label) {
+    (void)owner;
+    if (label == NULL || !loaded || atomic_load(&session.state) != SESSION_RUNNING) return;
+    const char *bytes = (*jni)->GetStringUTFChars(jni, label, NULL);
+    if (bytes == NULL) return;
+    Text quoted = { 0 };
+    text_put_json(&quoted, bytes, strlen(bytes), 200);
+    (*jni)->ReleaseStringUTFChars(jni, label, bytes);
+    if (!quoted.failed) session_mark(quoted.bytes + 1, quoted.length - 2, "program");
+    text_free(&quoted);
+}

@@ -1,0 +1,35 @@
+#include "pace.h"
+
+#define MOST_INTERVAL ((int64_t)64 << 20)
+#define CALM_LOOKS 5
+/* Less CPU time than this between two looks says nothing of a share. */
+#define LEAST_PROGRAM_NS 50000000
+
+void pace_init(Pace *pace, int64_t least_bytes, int64_t cost_ppm) {
+    *pace = (Pace){ .least_bytes = least_bytes, .cost_ppm = cost_ppm, .interval_bytes = least_bytes };
+}
+
+int64_t pace_look(Pace *pace, int64_t own_ns, int64_t program_ns) {
+    int64_t own = own_ns - pace->own_ns;
+    int64_t program = program_ns - pace->program_ns;
+    pace->own_ns = own_ns;
+    pace->program_ns = program_ns;
+    if (pace->cost_ppm == 0 || program < LEAST_PROGRAM_NS) return pace->interval_bytes;
+    int64_t ppm = (int64_t)((double)own / (double)program * 1e6);
+    if (ppm > pace->cost_ppm) {
+        pace->calm = 0;
+        while (ppm > pace->cost_ppm && pace->interval_bytes < MOST_INTERVAL) {
+            pace->interval_bytes *= 2;
+            ppm /= 2;
+        }
+        return pace->interval_bytes;
+    }
+    /* Half the interval costs twice as much; a quarter is left between the two so that it does not swing. */
+    pace->calm = ppm * 8 < pace->cost_ppm * 3 ? pace->calm + 1 : 0;
+    if (pace->calm >= CALM_LOOKS && pace->interval_bytes > pace->least_bytes) {
+        pace->calm = 0;
+        pace->interval_bytes /= 2;
+        if (pace->interval_bytes < pace->least_bytes) pace->interval_bytes = pace->least_bytes;
+    }
+    return pace->interval_bytes;
+}

@@ -1,0 +1,23 @@
+/* Keeps the recorder's cost within a stated share of the program's CPU time by changing the sampling interval. */
+#ifndef HERON_PACE_H
+#define HERON_PACE_H
+
+#include <stdint.h>
+
+typedef struct {
+    int64_t least_bytes; /* the interval asked for: it never goes below */
+    int64_t cost_ppm; /* most of the CPU time, in millionths; 0 never adapts */
+    int64_t interval_bytes; /* in force */
+    int64_t own_ns, program_ns; /* CPU times at the last look */
+    int32_t calm; /* looks in a row at which half the interval would still have been within the cost */
+} Pace;
+
+void pace_init(Pace *pace, int64_t least_bytes, int64_t cost_ppm);
+
+/*
+ * One look, about a second after the last, at the recorder's own and the whole process's CPU time so far. Answers the
+ * interval from now on: doubled as often as the cost asks for at once, halved after five calm looks.
+ */
+int64_t pace_look(Pace *pace, int64_t own_ns, int64_t program_ns);
+
+#endif

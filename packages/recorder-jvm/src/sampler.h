@@ -1,0 +1,16 @@
+/* Sampled births with their call path, and deaths: the JVM's callbacks on the program's own threads. */
+#ifndef HERON_SAMPLER_H
+#define HERON_SAMPLER_H
+
+#include <jvmti.h>
+
+void JNICALL sampler_on_birth(jvmtiEnv *jvmti, JNIEnv *jni, jthread thread, jobject object, jclass klass, jlong size);
+void JNICALL sampler_on_death(jvmtiEnv *jvmti, jlong tag);
+
+/* The calling thread is the recorder's own: what it allocates is not the program's. */
+void sampler_exclude_this_thread(void);
+
+/* Learns what virtual threads are in this JVM, if it has any. */
+void sampler_find_virtual_threads(JNIEnv *jni);
+
+#endif
