@@ -1,5 +1,7 @@
 import { Command } from 'commander';
 import { analyzeCommand } from './commands/analyze.ts';
+import { attachCommand } from './commands/attach.ts';
+import { followCommand } from './commands/follow.ts';
 import { recordCommand } from './commands/record.ts';
 import { serveCommand } from './commands/serve.ts';
 import { ExitCode } from './exit-code.ts';
@@ -9,6 +11,8 @@ export async function main(argv: readonly string[], root: string): Promise<void>
   const program = new Command('heron').description('Records what a program allocates and collects, and finds what makes its memory grow');
   program.enablePositionalOptions();
   program.addCommand(recordCommand(root));
+  program.addCommand(attachCommand(root));
+  program.addCommand(followCommand(root));
   program.addCommand(analyzeCommand());
   program.addCommand(serveCommand(root));
   program.exitOverride((error) => {

@@ -20,23 +20,23 @@ void JNICALL collections_on_finish(jvmtiEnv *jvmti) {
     if (session.gc_count < SESSION_MOST_GCS) {
         session.gcs[session.gc_count++] = (GcRecord){ session.gc_started_ns, now_ns, atomic_load(&session.forcing) };
     } else session.gc_dropped++;
-    session.gc_finished++;
     session.gc_last_finish_ns = now_ns;
     pthread_mutex_unlock(&session.gc_lock);
     sem_post(&session.wake);
 }
 
-int collections_take(GcRecord *records, uint64_t *finished, int64_t *last_finish_ns, uint64_t *dropped) {
+int collections_take(GcRecord *records, int held, int64_t *last_finish_ns, uint64_t *dropped) {
     pthread_mutex_lock(&session.gc_lock);
-    int count = session.gc_count;
-    memcpy(records, session.gcs, (size_t)count * sizeof *records);
+    int room = SESSION_MOST_GCS - held;
+    int count = session.gc_count < room ? session.gc_count : room;
+    memcpy(records + held, session.gcs, (size_t)count * sizeof *records);
+    session.gc_dropped += (uint64_t)(session.gc_count - count);
     session.gc_count = 0;
-    *finished = session.gc_finished;
     *last_finish_ns = session.gc_last_finish_ns;
     *dropped = session.gc_dropped;
     session.gc_dropped = 0;
     pthread_mutex_unlock(&session.gc_lock);
-    return count;
+    return held + count;
 }
 
 int64_t collections_noticed_ns(void) {

@@ -9,8 +9,8 @@
 void JNICALL collections_on_start(jvmtiEnv *jvmti);
 void JNICALL collections_on_finish(jvmtiEnv *jvmti);
 
-/* Moves the records since the last call into `records` (SESSION_MOST_GCS of them); answers how many. */
-int collections_take(GcRecord *records, uint64_t *finished, int64_t *last_finish_ns, uint64_t *dropped);
+/* Appends the records since the last call to the `held` ones in `records` (SESSION_MOST_GCS in all); answers how many there are now. */
+int collections_take(GcRecord *records, int held, int64_t *last_finish_ns, uint64_t *dropped);
 
 /*
  * When an object that is reported dead now was noticed: at the end of the last collection when that was just now, for the

@@ -60,6 +60,7 @@ static bool options_one(Options *options, const char *key, const char *from, con
     else if (strcmp(key, "own") == 0) memcpy(options->own, value, sizeof value);
     else if (strcmp(key, "interval") == 0) return options_number(&options->interval_bytes, value, 1, (int64_t)1 << 30);
     else if (strcmp(key, "cost") == 0) return options_number(&options->cost_ppm, value, 0, 1000000);
+    else if (strcmp(key, "collect") == 0) return options_number(&options->collect_ms, value, 0, 86400000);
     else if (strcmp(key, "depth") == 0) {
         if (!options_number(&number, value, 1, MOST_DEPTH)) return false;
         options->depth = (int32_t)number;
@@ -84,7 +85,7 @@ bool options_read(Options *options, const char *given, char *problem) {
         if (equals != NULL && equals - at < (long)sizeof key) memcpy(key, at, (size_t)(equals - at));
         if (equals == NULL || !options_one(options, key, equals + 1, end)) {
             snprintf(problem, OPTIONS_TEXT,
-                "expected out=FILE and any of control=FILE, log=FILE, name=TEXT, own=PACKAGE;PACKAGE, interval=BYTES, cost=MILLIONTHS, depth=FRAMES, census=0|1; found \"%.*s\"",
+                "expected out=FILE and any of control=FILE, log=FILE, name=TEXT, own=PACKAGE;PACKAGE, interval=BYTES, cost=MILLIONTHS, collect=MILLISECONDS, depth=FRAMES, census=0|1; found \"%.*s\"",
                 (int)(end - at > 200 ? 200 : end - at), at);
             return false;
         }

@@ -15,6 +15,7 @@ typedef struct {
     char own[OPTIONS_TEXT];      /* packages of the engineer's own code, separated by ';'; '' to guess */
     int64_t interval_bytes;      /* mean bytes between two samples: least, when it adapts */
     int64_t cost_ppm;            /* most of the program's CPU time to spend, in millionths; 0 never adapts */
+    int64_t collect_ms;          /* force a whole collection this often, so that the floor is known; 0 never */
     int32_t depth;               /* most frames of a path */
     bool census;                 /* at the end, collect and count the sampled objects that still live */
 } Options;

@@ -12,6 +12,9 @@ typedef struct {
     int32_t calm; /* looks in a row at which half the interval would still have been within the cost */
 } Pace;
 
+/* Mean distance of the samples that the JVM hands out, so that those kept, `interval_bytes` apart, are drawn fairly. */
+int64_t pace_base(int64_t interval_bytes);
+
 void pace_init(Pace *pace, int64_t least_bytes, int64_t cost_ppm);
 
 /*

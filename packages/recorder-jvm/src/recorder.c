@@ -19,6 +19,8 @@
 
 #define FLUSH_NS 200000000
 #define SIZES_NS 250000000
+/* Collections that come faster share one reading of the beans. */
+#define READING_NS 100000000
 #define PACE_NS 1000000000
 /* A collection that ended this long ago has had its deaths reported by the JVM's service thread. */
 #define REPORTED_NS 20000000
@@ -39,7 +41,9 @@ static struct {
     bool attached;
     int64_t deaths_from_ns; /* what was noticed dead by then was told by the last flush */
     int64_t sizes_ns, pace_ns; /* last done */
-    uint64_t finished_seen; /* collections known at the last flush */
+    int64_t telling_ns; /* CPU time spent on writing samples down */
+    int gcs_waiting; /* records in `gcs` that wait for a reading */
+    int64_t collect_ns; /* when to force the next collection */
     uint64_t lost_told;
     const char *reason;
 } own = { .sink = { .file = -1 } };
@@ -62,7 +66,9 @@ static void recorder_set_births(bool on) {
 
 static void recorder_set_interval(int64_t bytes) {
     jvmtiEnv *jvmti = session.jvmti;
-    if ((*jvmti)->SetHeapSamplingInterval(jvmti, (jint)bytes) != JVMTI_ERROR_NONE) return;
+    int64_t base_bytes = pace_base(bytes);
+    if ((*jvmti)->SetHeapSamplingInterval(jvmti, (jint)base_bytes) != JVMTI_ERROR_NONE) return;
+    atomic_store(&session.base_bytes, base_bytes);
     atomic_store(&session.interval_bytes, bytes);
     lines_interval(&own.lines, session.heap, session_now_ns(), bytes);
 }
@@ -72,6 +78,15 @@ static void recorder_collect(void) {
     atomic_store(&session.forcing, true);
     if ((*jvmti)->ForceGarbageCollection(jvmti) != JVMTI_ERROR_NONE) session_note("not-collected", "the JVM would not collect");
     atomic_store(&session.forcing, false);
+}
+
+/* Never more than a fiftieth of the time, however slow a collection is. */
+static void recorder_collect_when_due(int64_t now_ns) {
+    int64_t every_ns = session.options.collect_ms * 1000000;
+    if (every_ns == 0 || now_ns < own.collect_ns) return;
+    recorder_collect();
+    int64_t took_ns = session_now_ns() - now_ns;
+    own.collect_ns = session_now_ns() + (took_ns * 50 > every_ns ? took_ns * 50 : every_ns);
 }
 
 static void recorder_obey(Command command) {
@@ -117,7 +132,8 @@ static int64_t recorder_cpu_ns(clockid_t clock) {
 }
 
 static void recorder_look_at_cost(void) {
-    int64_t own_ns = atomic_load(&session.callback_ns) + recorder_cpu_ns(CLOCK_THREAD_CPUTIME_ID);
+    /* Only what fewer samples would save: the rest of the recorder's work does not depend on the interval. */
+    int64_t own_ns = atomic_load(&session.callback_ns) + own.telling_ns;
     int64_t interval = pace_look(&own.pace, own_ns, recorder_cpu_ns(CLOCK_PROCESS_CPUTIME_ID));
     if (interval != atomic_load(&session.interval_bytes)) recorder_set_interval(interval);
 }
@@ -160,24 +176,27 @@ static void recorder_tell_events(void) {
 }
 
 static void recorder_tick(JNIEnv *jni, bool last) {
-    uint64_t finished, dropped;
+    uint64_t dropped;
     int64_t last_finish_ns;
-    int gcs = collections_take(own.gcs, &finished, &last_finish_ns, &dropped);
+    own.gcs_waiting = collections_take(own.gcs, own.gcs_waiting, &last_finish_ns, &dropped);
     int64_t now_ns = session_now_ns();
-    bool collected = finished > own.finished_seen;
-    own.finished_seen = finished;
+    int64_t before_ns = recorder_cpu_ns(CLOCK_THREAD_CPUTIME_ID);
     recorder_tell_events();
+    own.telling_ns += recorder_cpu_ns(CLOCK_THREAD_CPUTIME_ID) - before_ns;
     /* A concurrent collector notices late what was dead long before: nothing is promised then. */
     if (now_ns - last_finish_ns >= REPORTED_NS && !beans_concurrent(&own.beans)) own.deaths_from_ns = last_finish_ns;
-    if (collected || last || now_ns - own.sizes_ns >= SIZES_NS) {
+    int64_t since_ns = now_ns - own.sizes_ns;
+    if (last || since_ns >= SIZES_NS || (own.gcs_waiting > 0 && since_ns >= READING_NS)) {
         Reading reading;
         bool told = beans_read(&own.beans, jni, &reading);
-        recorder_tell_gcs(gcs, told ? &reading : NULL);
+        recorder_tell_gcs(own.gcs_waiting, told ? &reading : NULL);
+        own.gcs_waiting = 0;
         if (told) lines_size(&own.lines, session.heap, now_ns, &reading, recorder_resident_bytes());
         own.sizes_ns = now_ns;
     }
     if (dropped > 0) session_note("collections-lost", "collections came faster than they could be told; the collector's log has them");
     recorder_take_commands();
+    recorder_collect_when_due(now_ns);
     if (now_ns - own.pace_ns >= PACE_NS) {
         recorder_look_at_cost();
         own.pace_ns = now_ns;
@@ -297,16 +316,20 @@ static void recorder_reset(bool attached) {
     atomic_store(&session.callback_ns, 0);
     atomic_store(&session.first_id, atomic_load(&session.next_id));
     atomic_store(&session.interval_bytes, session.options.interval_bytes);
+    atomic_store(&session.base_bytes, pace_base(session.options.interval_bytes));
     atomic_fetch_add(&session.generation, 1);
     pthread_mutex_lock(&session.gc_lock);
     session.gc_count = 0;
-    session.gc_finished = session.gc_dropped = 0;
+    session.gc_dropped = 0;
     session.gc_last_finish_ns = 0;
     pthread_mutex_unlock(&session.gc_lock);
     atomic_store(&session.zero_ns, session_clock_ns());
     own.attached = attached;
-    own.finished_seen = own.lost_told = 0;
+    own.lost_told = 0;
+    own.gcs_waiting = 0;
+    own.telling_ns = 0;
     own.deaths_from_ns = own.sizes_ns = own.pace_ns = 0;
+    own.collect_ns = session.options.collect_ms * 1000000;
     own.reason = "exit";
     follow_init(&own.control, session.options.control);
     follow_init(&own.log, session.options.log);
@@ -322,14 +345,13 @@ static jvmtiError recorder_switch_on(void) {
     jvmtiEnv *jvmti = session.jvmti;
     static bool once;
     static const jvmtiEvent events[] = { JVMTI_EVENT_OBJECT_FREE, JVMTI_EVENT_GARBAGE_COLLECTION_START, JVMTI_EVENT_GARBAGE_COLLECTION_FINISH };
-    jvmtiError error = (*jvmti)->SetHeapSamplingInterval(jvmti, (jint)session.options.interval_bytes);
+    jvmtiError error = (*jvmti)->SetHeapSamplingInterval(jvmti, (jint)pace_base(session.options.interval_bytes));
     for (size_t at = 0; !once && at < sizeof events / sizeof events[0] && error == JVMTI_ERROR_NONE; at++) error = (*jvmti)->SetEventNotificationMode(jvmti, JVMTI_ENABLE, events[at], NULL);
     once = error == JVMTI_ERROR_NONE;
     return once ? (*jvmti)->SetEventNotificationMode(jvmti, JVMTI_ENABLE, JVMTI_EVENT_SAMPLED_OBJECT_ALLOC, NULL) : error;
 }
 
 bool recorder_start(JNIEnv *jni, bool attached, char *problem) {
-    jvmtiEnv *jvmti = session.jvmti;
     sink_close(&own.sink);
     while (sem_trywait(&session.ended) == 0) continue;
     if (!sink_open(&own.sink, session.options.out)) {

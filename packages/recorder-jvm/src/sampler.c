@@ -1,5 +1,6 @@
 #include "sampler.h"
 
+#include <math.h>
 #include <string.h>
 
 #include "collections.h"
@@ -15,7 +16,8 @@ static __thread struct {
     bool inside; /* within a callback, or the recorder's own thread */
     unsigned generation;
     uint32_t name; /* word id of the thread's name */
-    int64_t drawn_bytes; /* interval in force when the distance to the next sample was drawn */
+    int64_t drawn_bytes; /* the JVM's interval when the distance to its next sample was drawn */
+    uint64_t random; /* state of the generator, never 0 once it is seeded */
 } mine;
 
 static jclass virtual_thread; /* superclass of virtual threads; NULL where the JVM has none */
@@ -162,13 +164,7 @@ static uint32_t sampler_thread(jvmtiEnv *jvmti, JNIEnv *jni, jthread thread) {
 }
 
 static void sampler_take(jvmtiEnv *jvmti, JNIEnv *jni, jthread thread, jobject object, jclass klass, jlong size) {
-    unsigned generation = atomic_load(&session.generation);
-    if (mine.generation != generation) {
-        mine.generation = generation;
-        mine.name = ID_NONE;
-        mine.drawn_bytes = atomic_load(&session.interval_bytes);
-    }
-    Birth birth = { .at_ns = session_now_ns(), .size_bytes = size, .interval_bytes = mine.drawn_bytes };
+    Birth birth = { .at_ns = session_now_ns(), .size_bytes = size, .interval_bytes = atomic_load(&session.interval_bytes) };
     jvmtiFrameInfo frames[MOST_DEPTH];
     jint count = 0;
     jint deeper = 0;
@@ -184,12 +180,42 @@ static void sampler_take(jvmtiEnv *jvmti, JNIEnv *jni, jthread thread, jobject o
     pthread_mutex_lock(&session.lock);
     if (!followed || !events_add_birth(&session.events, birth)) session.lost++;
     pthread_mutex_unlock(&session.lock);
+}
+
+/* A uniform number in [0, 1): xorshift64* (Vigna 2016), one generator a thread. */
+static double sampler_random(void) {
+    if (mine.random == 0) mine.random = (uint64_t)session_clock_ns() ^ (uint64_t)(uintptr_t)&mine ^ 0x9E3779B97F4A7C15u;
+    mine.random ^= mine.random >> 12;
+    mine.random ^= mine.random << 25;
+    mine.random ^= mine.random >> 27;
+    return (double)(mine.random * 0x2545F4914F6CDD1Du >> 11) * 0x1p-53;
+}
+
+/*
+ * Whether a sample that the JVM hands out is kept. The JVM draws with mean distance B, so it sees an object of size s with
+ * probability 1 − e^(−s/B); kept with the quotient of the two, it counts as drawn with the recording's own interval I:
+ * 1 − e^(−s/I). Drawn by the JVM with I alone, large objects would come up short and what follows them too often, since
+ * HotSpot compares an object outside a thread's buffer without what that buffer took since its last sample.
+ */
+static bool sampler_keeps(jlong size) {
+    unsigned generation = atomic_load(&session.generation);
+    int64_t base_bytes = atomic_load(&session.base_bytes);
+    if (mine.generation != generation) {
+        mine.generation = generation;
+        mine.name = ID_NONE;
+        mine.drawn_bytes = base_bytes;
+    }
+    double interval_bytes = (double)atomic_load(&session.interval_bytes);
+    double drawn_bytes = (double)mine.drawn_bytes;
     /* The distance to this thread's next sample is drawn when the callback returns. */
-    mine.drawn_bytes = atomic_load(&session.interval_bytes);
+    mine.drawn_bytes = base_bytes;
+    if (drawn_bytes >= interval_bytes) return true;
+    return sampler_random() * expm1(-(double)size / drawn_bytes) > expm1(-(double)size / interval_bytes);
 }
 
 void JNICALL sampler_on_birth(jvmtiEnv *jvmti, JNIEnv *jni, jthread thread, jobject object, jclass klass, jlong size) {
     if (mine.inside || atomic_load(&session.state) != SESSION_RUNNING || !atomic_load(&session.births)) return;
+    if (!sampler_keeps(size)) return;
     mine.inside = true;
     atomic_fetch_add(&session.busy, 1);
     int64_t before_ns = session_clock_ns();

@@ -31,10 +31,11 @@ typedef struct {
     atomic_int state; /* SessionState */
     atomic_uint generation; /* counts recordings of this JVM, so that a late callback knows it is late */
     atomic_llong zero_ns; /* the JVM's clock at the hello */
-    atomic_llong interval_bytes; /* drawn with from now on */
+    atomic_llong interval_bytes; /* mean distance of the samples that are kept */
+    atomic_llong base_bytes; /* mean distance of those that the JVM hands out, from which they are drawn */
     atomic_llong next_id; /* tags go on over all recordings of this JVM */
     atomic_llong first_id; /* of this recording */
-    atomic_llong callback_ns; /* spent on samples so far */
+    atomic_llong callback_ns; /* spent on samples that were kept, so far */
     atomic_bool births; /* samples are taken */
     atomic_int busy; /* threads inside a sample right now */
     atomic_bool forcing; /* the recorder itself has asked for a collection */
@@ -54,7 +55,7 @@ typedef struct {
     pthread_mutex_t gc_lock;
     GcRecord gcs[SESSION_MOST_GCS];
     int gc_count;
-    uint64_t gc_dropped, gc_finished;
+    uint64_t gc_dropped;
     int64_t gc_started_ns, gc_last_finish_ns;
 } Session;
 

@@ -114,11 +114,11 @@ static void check_names(void) {
 static void check_options(void) {
     Options options;
     char problem[OPTIONS_TEXT];
-    expect(options_read(&options, "out=/tmp/a%2Cb,interval=4096,log=/tmp/gc-%p.log,cost=0,depth=7,census=1,own=org.saltmarsh;weir", problem), "good options are read");
+    expect(options_read(&options, "out=/tmp/a%2Cb,interval=4096,log=/tmp/gc-%p.log,collect=5000,cost=0,depth=7,census=1,own=org.saltmarsh;weir", problem), "good options are read");
     char log[64];
     snprintf(log, sizeof log, "/tmp/gc-%ld.log", (long)getpid());
     expect(strcmp(options.out, "/tmp/a,b") == 0 && strcmp(options.log, log) == 0, "escapes and the process id are resolved");
-    expect(options.interval_bytes == 4096 && options.cost_ppm == 0 && options.depth == 7 && options.census, "numbers are read");
+    expect(options.interval_bytes == 4096 && options.cost_ppm == 0 && options.depth == 7 && options.collect_ms == 5000 && options.census, "numbers are read");
     static const char *const bad[] = { "", "interval=4096", "out=/a,interval=0", "out=/a,interval=x", "out=/a,depth=5000", "out=/a,colour=blue", "out=/a,census=2", "out", "out=/a,,", "out=/a,interval=99999999999999999999" };
     for (size_t at = 0; at < sizeof bad / sizeof bad[0]; at++) expect(!options_read(&options, bad[at], problem) && strncmp(problem, "expected", 8) == 0, bad[at]);
     expect(!options_read(&options, NULL, problem), "no options at all");

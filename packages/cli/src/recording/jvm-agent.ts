@@ -1,0 +1,60 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, readdirSync, realpathSync, statSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+
+const LIBRARY = 'libbriskheron.so';
+
+/** The JVM cannot be recorded for a reason that the user can mend. */
+export class JvmTrouble extends Error {}
+
+/**
+ * Path of the agent's library, built first when it is missing or older than its sources.
+ * @throws JvmTrouble when there is no JDK, no compiler, or the build fails.
+ */
+export function ensureAgent(root: string, javaExecutable: string | null = null): string {
+  if (process.platform !== 'linux') throw new JvmTrouble(`JVMs are recorded on Linux only so far, and this is ${process.platform}: record there, or read the JVM's own log (-Xlog:gc*)`);
+  const folder = join(root, 'packages', 'recorder-jvm');
+  const library = join(folder, 'build', LIBRARY);
+  if (existsSync(library) && statSync(library).mtimeMs >= newestSource(folder)) return library;
+  for (const tool of ['make', 'cc']) {
+    if (spawnSync(tool, ['--version'], { stdio: 'ignore' }).error !== undefined) throw new JvmTrouble(`expected a C compiler to build the JVM recorder, found no "${tool}": install one (Debian: apt install gcc make libc6-dev) and run this again`);
+  }
+  const jdk = findJdk(javaExecutable);
+  if (jdk === null) throw new JvmTrouble('expected a JDK with its headers (include/jvmti.h) to build the JVM recorder: install one (Debian: apt install default-jdk-headless), or name it with JAVA_HOME');
+  const built = spawnSync('make', ['-C', folder, `JDK=${jdk}`], { encoding: 'utf8' });
+  if (built.status !== 0) throw new JvmTrouble(`the JVM recorder could not be built with the headers of ${jdk}:\n${built.stdout}${built.stderr}`);
+  return library;
+}
+
+function newestSource(folder: string): number {
+  const sources = readdirSync(join(folder, 'src')).map((name) => join(folder, 'src', name));
+  return Math.max(...[join(folder, 'Makefile'), ...sources].map((file) => statSync(file).mtimeMs));
+}
+
+/** Home of a JDK that has headers: `JAVA_HOME`, the one of the program's `java`, or any installed; null when there is none. */
+export function findJdk(javaExecutable: string | null, environment: NodeJS.ProcessEnv = process.env): string | null {
+  const candidates = [environment['JAVA_HOME'], homeOf(javaExecutable), homeOf('javac'), homeOf('java'), ...installed()];
+  return candidates.find((home) => home !== undefined && home !== null && existsSync(join(home, 'include', 'jvmti.h'))) ?? null;
+}
+
+function installed(): string[] {
+  const folder = '/usr/lib/jvm';
+  return existsSync(folder) ? readdirSync(folder).map((name) => join(folder, name)) : [];
+}
+
+/** Home of the JDK or runtime that an executable belongs to; null when there is no such executable. */
+export function homeOf(executable: string | null): string | null {
+  if (executable === null) return null;
+  const found = executable.includes('/') ? executable : onPath(executable);
+  try {
+    return found === null ? null : dirname(dirname(realpathSync(found)));
+  } catch {
+    return null;
+  }
+}
+
+/** Full path of a command on the search path; null when there is none. */
+export function onPath(command: string, environment: NodeJS.ProcessEnv = process.env): string | null {
+  const folders = (environment['PATH'] ?? '').split(':');
+  return folders.map((folder) => join(folder, command)).find((file) => existsSync(file)) ?? null;
+}

@@ -1,0 +1,65 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, realpathSync } from 'node:fs';
+import { join } from 'node:path';
+import { homeOf, JvmTrouble, onPath } from './jvm-agent.ts';
+import { agentOptions, LOG_DECORATIONS, type JvmSettings } from './jvm-launch.ts';
+
+/** What the agent answers when it is loaded; JNI's own failure is negative. */
+const ANSWERS: Readonly<Record<string, string>> = {
+  101: 'it did not understand its options',
+  102: 'that JVM does not give what a recording needs; its standard error says more',
+  103: 'it is being recorded already: end that recording first (Ctrl-C where it runs)',
+};
+
+/**
+ * Loads the agent into a JVM that runs, with its collector's log switched on.
+ * @throws JvmTrouble when there is no such JVM, no `jcmd`, or the JVM refuses.
+ */
+export function attachAgent(pid: number, library: string, settings: JvmSettings): void {
+  const jcmd = findJcmd(pid);
+  ask(jcmd, [String(pid), 'VM.log', `output=file=${settings.log}`, 'what=gc*=info', `decorators=${LOG_DECORATIONS}`, 'output_options=filecount=0']);
+  const answer = ask(jcmd, [String(pid), 'JVMTI.agent_load', library, `"${agentOptions(settings)}"`]);
+  const code = /return code: (-?\d+)/.exec(answer)?.[1];
+  if (code === '0') return;
+  closeLog(pid, settings.log);
+  throw new JvmTrouble(`the recorder could not be loaded into process ${pid}: ${ANSWERS[code ?? ''] ?? answer.trim()}`);
+}
+
+/** Switches the collector's log off again; a JVM that is gone needs nothing. */
+export function closeLog(pid: number, log: string): void {
+  if (isRunning(pid)) spawnSync(findJcmd(pid), [String(pid), 'VM.log', `output=file=${log}`, 'what=all=off'], { stdio: 'ignore', timeout: 10_000 });
+}
+
+/** True while the process exists. */
+export function isRunning(pid: number): boolean {
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch (error) {
+    return error instanceof Error && 'code' in error && error.code === 'EPERM';
+  }
+}
+
+/** The `java` that the process runs; null when it cannot be seen. */
+export function executableOf(pid: number): string | null {
+  try {
+    return realpathSync(`/proc/${pid}/exe`);
+  } catch {
+    return null;
+  }
+}
+
+// The JVM's own jcmd speaks its language best; any other of the machine will do.
+function findJcmd(pid: number): string {
+  const home = homeOf(executableOf(pid));
+  const own = home === null ? null : join(home, 'bin', 'jcmd');
+  const found = own !== null && existsSync(own) ? own : onPath('jcmd');
+  if (found === null) throw new JvmTrouble('expected the JDK\'s "jcmd" to reach a running JVM, found none: install a JDK (Debian: apt install default-jdk-headless)');
+  return found;
+}
+
+function ask(jcmd: string, args: readonly string[]): string {
+  const answer = spawnSync(jcmd, [...args], { encoding: 'utf8', timeout: 30_000 });
+  if (answer.status !== 0) throw new JvmTrouble(`process ${args[0]} does not answer as a JVM of this user: ${(answer.stderr || answer.stdout).trim().split('\n')[0] ?? ''}; is it one (see "jcmd -l"), and yours?`);
+  return answer.stdout;
+}
