@@ -23,7 +23,7 @@ const shared = {
 export default {
   projects: [
     { ...shared, displayName: 'unit', testMatch: ['<rootDir>/packages/{core,web}/test/**/*.test.ts', '<rootDir>/test/architecture.test.ts'], setupFiles: ['<rootDir>/test/setup-unit.ts'] },
-    { ...shared, displayName: 'process', testMatch: ['<rootDir>/packages/{server,recorder-node,cli}/test/**/*.test.ts'], testPathIgnorePatterns: LIVE },
+    { ...shared, displayName: 'process', testMatch: ['<rootDir>/packages/{server,recorder-node,recorder-jvm,cli}/test/**/*.test.ts'], testPathIgnorePatterns: LIVE },
     { ...shared, displayName: 'browser', testMatch: ['<rootDir>/test/browser/**/*.test.ts'], testPathIgnorePatterns: LIVE },
     { ...shared, displayName: 'live', testMatch: ['**/recorder.test.ts', '**/browser/demo.test.ts'] },
   ],

@@ -10,17 +10,28 @@ install({ loud: true });
 build({ loud: true });
 const { writeRecordingHeader } = await import('../packages/core/dist/index.js');
 
+const TIDEWATCH = { folder: 'tidewatch', options: ['--name', 'tidewatch', '--exact'], command: [process.execPath, '--max-old-space-size=256', 'src/tidewatch.js'] };
+/** A fixed heap, so that the recorder's own collections do not make the collector resize it. */
+const WEIRKEEPER = {
+  folder: 'weirkeeper', options: ['--name', 'weirkeeper', '--interval', '131072', '--collect', '3'],
+  command: ['java', '-XX:+UseG1GC', '-Xms192m', '-Xmx192m', 'Weirkeeper.java'],
+};
 const SAMPLES = [
-  ['tidewatch with its leak and churn', ['--seconds', '90']],
-  ['tidewatch fixed', ['--fixed', '--seconds', '90']],
+  ['tidewatch with its leak and churn', TIDEWATCH, ['--seconds', '90']],
+  ['tidewatch fixed', TIDEWATCH, ['--fixed', '--seconds', '90']],
+  ['weirkeeper with its faults', WEIRKEEPER, ['60']],
+  ['weirkeeper fixed', WEIRKEEPER, ['60', '--fixed']],
 ];
+/** Names of some samples, to make only those: `node scripts/make-samples.mjs weirkeeper`. */
+const wanted = process.argv.slice(2);
 
-for (const [name, args] of SAMPLES) {
+for (const [name, program, args] of SAMPLES) {
+  if (wanted.length > 0 && !wanted.some((part) => name.includes(part))) continue;
   const file = join(mkdtempSync(join(tmpdir(), 'heron-sample-')), 'stream.ndjson');
   process.stderr.write(`recording "${name}" …\n`);
   // Paths are told relative to the program's folder, so that a sample says nothing of the machine it was made on.
-  const end = spawnSync(process.execPath, [join(root, 'scripts', 'heron.mjs'), 'record', '--out', file, '--name', 'tidewatch', '--exact', '--',
-    process.execPath, '--max-old-space-size=256', 'src/tidewatch.js', ...args], { cwd: join(root, 'examples', 'tidewatch'), stdio: 'inherit' });
+  const end = spawnSync(process.execPath, [join(root, 'scripts', 'heron.mjs'), 'record', '--out', file, ...program.options, '--', ...program.command, ...args],
+    { cwd: join(root, 'examples', program.folder), stdio: 'inherit' });
   if (end.status !== 0) throw new Error(`recording ended with ${end.status}`);
   const lines = Buffer.from(readFileSync(file, 'utf8').replaceAll(`file://${root}/`, 'file:///saltmarsh/'));
   const header = writeRecordingHeader({ name, createdEpochMs: Date.now(), parts: [{ name: 'stream.ndjson', bytes: lines.length }] });

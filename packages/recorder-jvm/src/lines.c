@@ -71,7 +71,7 @@ static void lines_put_own(Text *into, const char *command) {
     text_free(&prefix);
 }
 
-void lines_hello(Text *into, const Beans *beans, int64_t limit_bytes) {
+void lines_hello(Text *into, const Beans *beans, int64_t limit_bytes, bool attached) {
     char *command = lines_property("sun.java.command");
     char *version = lines_property("java.vm.version");
     const char *started = command == NULL ? "" : command;
@@ -99,6 +99,7 @@ void lines_hello(Text *into, const Beans *beans, int64_t limit_bytes) {
     lines_bytes(into, "pid", strtoll(session.heap, NULL, 10));
     lines_bytes(into, "interval", session.options.interval_bytes);
     if (limit_bytes > 0) lines_bytes(into, "limit", limit_bytes);
+    if (attached) text_put(into, ",\"attached\":true");
     if (session.options.log[0] != '\0') text_put(into, ",\"log\":\"jvm-unified\"");
     lines_put_own(into, started);
     text_put(into, "}\n");

@@ -12,7 +12,7 @@
 /* Bounds of the tables of type and thread names. */
 void lines_init_words(WordTable *types, WordTable *threads);
 
-void lines_hello(Text *into, const Beans *beans, int64_t limit_bytes);
+void lines_hello(Text *into, const Beans *beans, int64_t limit_bytes, bool attached);
 void lines_phase(Text *into, const char *heap, int64_t now_ns, const char *kind);
 void lines_interval(Text *into, const char *heap, int64_t now_ns, int64_t bytes);
 void lines_gc(Text *into, const char *heap, const GcRecord *gc, const Beans *beans, const Reading *reading);

@@ -101,7 +101,10 @@ void names_method(Text *into, const char *class_signature, const char *method) {
         const char *outer = method + 7;
         const char *end = strrchr(outer, '$');
         if (end != NULL && end > outer) {
-            text_add(into, outer, (size_t)(end - outer));
+            /* Of a constructor and of a class's own initialisation it is lambda$new$0 and lambda$static$0. */
+            if (end - outer == 3 && strncmp(outer, "new", 3) == 0) text_put(into, "<init>");
+            else if (end - outer == 6 && strncmp(outer, "static", 6) == 0) text_put(into, "<clinit>");
+            else text_add(into, outer, (size_t)(end - outer));
             text_put(into, " (lambda)");
             return;
         }

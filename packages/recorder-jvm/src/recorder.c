@@ -257,7 +257,7 @@ static void recorder_finish(JNIEnv *jni) {
 static void recorder_hello(JNIEnv *jni) {
     Reading reading;
     bool told = beans_open(&own.beans, jni) && beans_read(&own.beans, jni, &reading);
-    lines_hello(&own.lines, &own.beans, told ? reading.limit : -1);
+    lines_hello(&own.lines, &own.beans, told ? reading.limit : -1, own.attached);
     if (!told) session_note("sizes-not-told", "this runtime has no java.management: sizes of the heap and kinds of collection come from the collector's log alone");
     if (own.attached) session_note("attached", "the recorder was attached to a running program: what was allocated before is part of the heap and of no site");
     lines_phase(&own.lines, session.heap, 0, "objects");

@@ -90,6 +90,8 @@ static void check_names(void) {
     expect_method("Lorg/saltmarsh/Gate;", "raise", "Gate.raise");
     expect_method("Lorg/saltmarsh/Gate$Motor;", "<init>", "Gate.Motor.<init>");
     expect_method("LWeir;", "lambda$raise$3", "Weir.raise (lambda)");
+    expect_method("LWeir;", "lambda$new$0", "Weir.<init> (lambda)");
+    expect_method("LWeir;", "lambda$static$0", "Weir.<clinit> (lambda)");
     expect_method("LWeir;", "lambda$", "Weir.lambda$");
     expect_file("Lorg/saltmarsh/Gate$Motor;", "Gate.java", "org/saltmarsh/Gate.java");
     expect_file("LGate;", NULL, "Gate.class");

@@ -1,3 +1,4 @@
+import { resolve } from 'node:path';
 import { Command } from 'commander';
 import { DEFAULT_PORT } from '../places.ts';
 import { startServer } from '../recording/server-at-hand.ts';
@@ -10,9 +11,9 @@ export function serveCommand(root: string): Command {
     .option('--samples <directory>', 'finished recordings to offer on the first page')
     .action(async (options: { port: string; samples?: string }) => {
       const address = `http://127.0.0.1:${options.port}`;
-      const server = await startServer(address, root, options.samples === undefined ? {} : { samples: options.samples });
+      const server = await startServer(address, root, options.samples === undefined ? {} : { samples: resolve(options.samples) });
       process.stdout.write(`${address}\n`);
-      await new Promise<void>((resolve) => ['SIGINT', 'SIGTERM'].forEach((signal) => process.once(signal, () => resolve())));
+      await new Promise<void>((done) => ['SIGINT', 'SIGTERM'].forEach((signal) => process.once(signal, () => done())));
       await server.close();
     });
 }

@@ -11,17 +11,17 @@ export class JvmTrouble extends Error {}
  * Path of the agent's library, built first when it is missing or older than its sources.
  * @throws JvmTrouble when there is no JDK, no compiler, or the build fails.
  */
-export function ensureAgent(root: string, javaExecutable: string | null = null): string {
+export function ensureAgent(root: string, javaExecutable: string | null = null, env: NodeJS.ProcessEnv = process.env): string {
   if (process.platform !== 'linux') throw new JvmTrouble(`JVMs are recorded on Linux only so far, and this is ${process.platform}: record there, or read the JVM's own log (-Xlog:gc*)`);
   const folder = join(root, 'packages', 'recorder-jvm');
   const library = join(folder, 'build', LIBRARY);
   if (existsSync(library) && statSync(library).mtimeMs >= newestSource(folder)) return library;
   for (const tool of ['make', 'cc']) {
-    if (spawnSync(tool, ['--version'], { stdio: 'ignore' }).error !== undefined) throw new JvmTrouble(`expected a C compiler to build the JVM recorder, found no "${tool}": install one (Debian: apt install gcc make libc6-dev) and run this again`);
+    if (spawnSync(tool, ['--version'], { stdio: 'ignore', env }).error !== undefined) throw new JvmTrouble(`expected a C compiler to build the JVM recorder, found no "${tool}": install one (Debian: apt install gcc make libc6-dev) and run this again`);
   }
-  const jdk = findJdk(javaExecutable);
+  const jdk = findJdk(javaExecutable, env);
   if (jdk === null) throw new JvmTrouble('expected a JDK with its headers (include/jvmti.h) to build the JVM recorder: install one (Debian: apt install default-jdk-headless), or name it with JAVA_HOME');
-  const built = spawnSync('make', ['-C', folder, `JDK=${jdk}`], { encoding: 'utf8' });
+  const built = spawnSync('make', ['-C', folder, `JDK=${jdk}`], { encoding: 'utf8', env });
   if (built.status !== 0) throw new JvmTrouble(`the JVM recorder could not be built with the headers of ${jdk}:\n${built.stdout}${built.stderr}`);
   return library;
 }

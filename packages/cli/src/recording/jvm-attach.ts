@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { existsSync, realpathSync } from 'node:fs';
+import { existsSync, readFileSync, realpathSync } from 'node:fs';
 import { join } from 'node:path';
 import { homeOf, JvmTrouble, onPath } from './jvm-agent.ts';
 import { agentOptions, LOG_DECORATIONS, type JvmSettings } from './jvm-launch.ts';
@@ -16,6 +16,7 @@ const ANSWERS: Readonly<Record<string, string>> = {
  * @throws JvmTrouble when there is no such JVM, no `jcmd`, or the JVM refuses.
  */
 export function attachAgent(pid: number, library: string, settings: JvmSettings): void {
+  if (!isJvm(pid)) throw new JvmTrouble(`process ${pid} is not a JVM of this user: see "jcmd -l" for those that are`);
   const jcmd = findJcmd(pid);
   ask(jcmd, [String(pid), 'VM.log', `output=file=${settings.log}`, 'what=gc*=info', `decorators=${LOG_DECORATIONS}`, 'output_options=filecount=0']);
   const answer = ask(jcmd, [String(pid), 'JVMTI.agent_load', library, `"${agentOptions(settings)}"`]);
@@ -28,6 +29,18 @@ export function attachAgent(pid: number, library: string, settings: JvmSettings)
 /** Switches the collector's log off again; a JVM that is gone needs nothing. */
 export function closeLog(pid: number, log: string): void {
   if (isRunning(pid)) spawnSync(findJcmd(pid), [String(pid), 'VM.log', `output=file=${log}`, 'what=all=off'], { stdio: 'ignore', timeout: 10_000 });
+}
+
+/**
+ * True for a process that has the JVM's library loaded. It must be asked before anything is said to the process: to call a
+ * JVM is to send it SIGQUIT, which ends any other program.
+ */
+export function isJvm(pid: number): boolean {
+  try {
+    return /\/libjvm\.so/.test(readFileSync(`/proc/${pid}/maps`, 'utf8'));
+  } catch {
+    return false;
+  }
 }
 
 /** True while the process exists. */
@@ -60,6 +73,6 @@ function findJcmd(pid: number): string {
 
 function ask(jcmd: string, args: readonly string[]): string {
   const answer = spawnSync(jcmd, [...args], { encoding: 'utf8', timeout: 30_000 });
-  if (answer.status !== 0) throw new JvmTrouble(`process ${args[0]} does not answer as a JVM of this user: ${(answer.stderr || answer.stdout).trim().split('\n')[0] ?? ''}; is it one (see "jcmd -l"), and yours?`);
+  if (answer.status !== 0) throw new JvmTrouble(`process ${args[0]} does not answer: ${(answer.stderr || answer.stdout).trim().split('\n')[0] ?? ''}`);
   return answer.stdout;
 }

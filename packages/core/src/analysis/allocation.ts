@@ -14,7 +14,7 @@ export interface AllocationSteps {
 
 /**
  * Allocation between collections: `usedBefore(n) − usedAfter(n−1)`, never below 0, heap by heap. Exact for collectors
- * that free memory in pauses only, a lower bound for others. The first reading counts from an empty heap. `heapId` takes
+ * that free memory in pauses only, a lower bound for others. The first reading counts from an empty heap, unless the recording began later. `heapId` takes
  * one heap alone.
  */
 export function allocationSteps(recording: Recording, heapId: number = NONE): AllocationSteps {
@@ -33,6 +33,7 @@ export function allocationSteps(recording: Recording, heapId: number = NONE): Al
   };
   const heaps = Math.max(1, recording.heaps.length);
   const lastAfter = new Float64Array(heaps);
+  recording.heaps.forEach((told, id) => { if (!told.startsEmpty) lastAfter[id] = NaN; });
   const lastEnd = new Float64Array(heaps);
   for (let i = 0; i < count; i++) {
     const row = rows[i]!;
@@ -40,7 +41,9 @@ export function allocationSteps(recording: Recording, heapId: number = NONE): Al
     const q = col.resolutionBytes[row]!;
     steps.fromMs[i] = lastEnd[heap]!;
     steps.toMs[i] = col.startMs[row]!;
-    steps.bytes[i] = Math.max(0, col.usedBeforeBytes[row]! - lastAfter[heap]!);
+    // NaN when the heap was not empty at the start: nothing is known before the first collection.
+    const grown = col.usedBeforeBytes[row]! - lastAfter[heap]!;
+    steps.bytes[i] = Number.isNaN(grown) ? 0 : Math.max(0, grown);
     steps.variance[i] = (2 * q * q) / 12;
     lastAfter[heap] = col.usedAfterBytes[row]!;
     lastEnd[heap] = col.startMs[row]! + col.durationMs[row]!;

@@ -1,7 +1,7 @@
 import type { Recording } from './recording.ts';
 import { NONE } from '../base/ids.ts';
 
-const FOREIGN = [/^node:/, /^$/, /\/node_modules\//, /^(?:java|javax|jdk|sun|com\.sun)[./]/, /^wasm:/, /^evalmachine/];
+const FOREIGN = [/^node:/, /^$/, /\/node_modules\//, /^(?:java|javax|jdk|sun|com[./]sun)[./]/, /^wasm:/, /^evalmachine/];
 
 /**
  * True for a file of the engineer's own code: not the runtime's, not a dependency's. `prefixes`, when there are any, are the

@@ -14,6 +14,8 @@ export interface Heap {
   samplingIntervalBytes: number;
   /** Most the heap may grow to, in bytes; NaN when the source does not tell. */
   limitBytes: number;
+  /** False when the recording began in the middle of the heap's life, so that its first reading says nothing of allocation. */
+  startsEmpty: boolean;
   /** Followed objects that the recorder counted in the heap at its end; NaN when it did not. */
   liveAtEnd: number;
 }
@@ -79,7 +81,7 @@ export class Recording {
   }
 
   addHeap(name: string): HeapId {
-    return (this.heaps.push({ name, samplingIntervalBytes: NaN, limitBytes: NaN, liveAtEnd: NaN }) - 1) as HeapId;
+    return (this.heaps.push({ name, samplingIntervalBytes: NaN, limitBytes: NaN, startsEmpty: true, liveAtEnd: NaN }) - 1) as HeapId;
   }
 
   /** Id of a frame, adding it when new. Line and column count from 1; 0 when unknown. */

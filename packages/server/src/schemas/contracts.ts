@@ -11,7 +11,8 @@ export const offsetQuerySchema = z.object({ offset: z.coerce.number().int().nonn
 /** What may be asked of a connected recorder. */
 export const commandSchema = z.discriminatedUnion('do', [
   z.object({ do: z.literal('mark'), label: z.string().min(1).max(200) }),
-  z.object({ do: z.literal('births') }),
+  z.object({ do: z.literal('births'), on: z.boolean().optional() }),
+  z.object({ do: z.literal('interval'), bytes: z.number().int().min(1024).max(2 ** 30) }),
   z.object({ do: z.literal('collect') }),
 ]);
 export type RecorderCommand = z.infer<typeof commandSchema>;

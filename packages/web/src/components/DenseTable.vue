@@ -66,5 +66,6 @@ function sortBy(column: DenseColumn<T>): void {
 
 <style scoped>
 tbody tr { cursor: pointer; }
-th:first-child { min-width: 150px; }
+th:first-child { min-width: 210px; }
+@container (max-width: 620px) { th:first-child { min-width: 150px; } }
 </style>

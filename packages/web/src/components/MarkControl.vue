@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { ref } from 'vue';
+import { computed, ref } from 'vue';
+import { settingBytes } from './figures.ts';
 import { useWorkspace, type RecorderCommand } from '../stores/workspace.ts';
 
 /** What may be asked of the recorded program: a mark, a forced collection, watching births again. */
@@ -10,6 +11,16 @@ const told = ref('');
 async function say(command: RecorderCommand, done: string): Promise<void> {
   told.value = (await workspace.command(command)) || done;
   setTimeout(() => { told.value = ''; }, 4000);
+}
+
+const births = computed(() => workspace.overview?.births ?? null);
+const interval = computed(() => workspace.overview?.samplingIntervalBytes ?? 0);
+/** 16 KiB to 16 MiB, and whatever is in force. */
+const intervals = computed(() => [...new Set([...Array.from({ length: 11 }, (_, power) => 16384 * 2 ** power), interval.value])].filter((bytes) => bytes > 0).sort((a, b) => a - b));
+
+function chooseInterval(event: Event): void {
+  const bytes = Number((event.target as HTMLSelectElement).value);
+  void say({ do: 'interval', bytes }, `samples every ${settingBytes(bytes)} are on their way`);
 }
 
 function mark(): void {
@@ -23,8 +34,12 @@ function mark(): void {
     <v-text-field v-model="label" placeholder="label" aria-label="Label of the mark" maxlength="200" />
     <v-btn type="submit" data-test="mark">Mark now</v-btn>
     <div class="asks">
-    <button type="button" class="linklike quiet condensed" title="A full collection now: the next floor point" @click="say({ do: 'collect' }, 'a collection is on its way')">collect now</button>
-    <button type="button" class="linklike quiet condensed" title="See every birth for five seconds, when the program has changed what it does; survivors are then followed anew" @click="say({ do: 'births' }, 'births are being watched')">watch births</button>
+      <button type="button" class="linklike quiet condensed" title="A full collection now: the next floor point" @click="say({ do: 'collect' }, 'a collection is on its way')">collect now</button>
+      <button v-if="births === 'phases'" type="button" class="linklike quiet condensed" title="See every birth for five seconds, when the program has changed what it does; survivors are then followed anew" @click="say({ do: 'births' }, 'births are being watched')">watch births</button>
+      <button v-else-if="births !== null" type="button" class="linklike quiet condensed" title="Objects known so far stay followed either way" @click="say({ do: 'births', on: births === 'off' }, births === 'off' ? 'births are watched again' : 'births are no longer watched')">{{ births === 'off' ? 'watch births' : 'stop births' }}</button>
+      <label v-if="births === 'on' || births === 'off'" class="quiet condensed">every <select :value="interval" title="Mean distance of samples in bytes allocated; closer costs more" @change="chooseInterval">
+        <option v-for="bytes in intervals" :key="bytes" :value="bytes">{{ settingBytes(bytes) }}</option>
+      </select></label>
     </div>
     <span class="told quiet condensed" role="status">{{ told }}</span>
   </form>
@@ -35,5 +50,6 @@ function mark(): void {
 .mark > :first-child { flex: 1 1 80px; }
 .mark :deep(input) { font-size: 13px; min-height: 24px; padding: 0; }
 .asks { width: 100%; display: flex; gap: 14px; }
+select { font: inherit; color: inherit; background: var(--paper); border: 1px solid var(--rule); }
 .told { width: 100%; min-height: 16px; font-size: 12px; }
 </style>

@@ -34,7 +34,7 @@ const copied = (): Promise<void> => navigator.clipboard.writeText(`${filePath.va
         <span class="number">{{ detail.source.firstLine + place }}</span>{{ line }}
       </div>
     </div>
-    <p v-else class="quiet">The recorder could not read this file.</p>
+    <p v-else class="quiet">The recording carries no source of this file.</p>
     <button type="button" class="linklike quiet" @click="copied">copy the place for an editor</button>
 
     <h3>Kept over the span</h3>
@@ -48,10 +48,11 @@ const copied = (): Promise<void> => navigator.clipboard.writeText(`${filePath.va
         <tr><td>kept now</td><td :title="exactBytes(detail.site.keptBytes)">{{ formatBytes(detail.site.keptBytes) }} <span class="quiet">{{ plusMinus(detail.site.keptBytesSe) }}</span></td></tr>
         <tr><td>allocated in the span</td><td :title="exactBytes(detail.site.allocBytes)">{{ formatBytes(detail.site.allocBytes) }} <span class="quiet">{{ plusMinus(detail.site.allocBytesSe) }}</span></td></tr>
         <tr v-if="detail.site.inferredBytes > 0"><td>of it inferred</td><td>{{ formatBytes(detail.site.inferredBytes) }}</td></tr>
+        <tr v-if="detail.site.allocCount > 0"><td>objects</td><td>about {{ Math.round(detail.site.allocCount).toLocaleString('en') }}, {{ formatBytes(detail.site.allocBytes / detail.site.allocCount) }} each</td></tr>
         <tr><td>samples seen</td><td>{{ detail.site.samples }}</td></tr>
       </tbody>
     </table>
-    <p class="quiet">Kept means alive and older than {{ formatDuration(detail.settleMs) }}, the settle time. A frame is named with the line where its function begins.</p>
+    <p class="quiet">Kept means alive and older than {{ formatDuration(detail.settleMs) }}, the settle time. {{ detail.lineMeans === 'function' ? 'A frame is named with the line where its function begins.' : 'A frame is named with the line that was running.' }}</p>
     <v-btn @click="workspace.find = detail.site.functionName">Only this</v-btn>
   </div>
 </template>

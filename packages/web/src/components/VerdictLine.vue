@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { formatBytes, formatClock, type Clause } from '@brisk-heron/core';
+import { formatClock, type Clause } from '@brisk-heron/core';
 import { computed } from 'vue';
 import { useRouter } from 'vue-router';
 import { useWorkspace } from '../stores/workspace.ts';
+import { settingBytes } from './figures.ts';
 import HeronMark from './HeronMark.vue';
 import ThemeSwitch from './ThemeSwitch.vue';
 
@@ -12,10 +13,15 @@ const router = useRouter();
 const about = computed(() => {
   const { overview } = workspace;
   if (overview === null) return '';
-  const parts = [overview.runtime, overview.collector === 'V8' ? '' : overview.collector, overview.heaps > 1 ? `${overview.heaps} heaps` : ''];
-  if (overview.samplingIntervalBytes !== null) parts.push(`every ${formatBytes(overview.samplingIntervalBytes).replace('.0', '')}`);
+  const parts = [shortRuntime(overview.runtime), overview.collector === 'V8' ? '' : overview.collector, overview.heaps > 1 ? `${overview.heaps} heaps` : ''];
+  if (overview.samplingIntervalBytes !== null) parts.push(`every ${settingBytes(overview.samplingIntervalBytes)}`);
   return parts.filter((part) => part !== '').join(' · ');
 });
+
+/** `OpenJDK 17.0.15` of `OpenJDK 17.0.15+6-Debian-1 (release)`. */
+function shortRuntime(runtime: string): string {
+  return runtime.replace(/^(OpenJDK [\d.]+).*$/, '$1');
+}
 
 const state = computed(() => {
   switch (workspace.link) {
@@ -43,7 +49,7 @@ function goTo(clause: Clause): void {
     <router-link to="/" class="home" aria-label="All recordings" title="All recordings"><HeronMark /></router-link>
     <div class="name">
       <strong>{{ workspace.name }}</strong>
-      <span class="quiet condensed">{{ about }}</span>
+      <span class="quiet condensed" :title="workspace.overview?.runtime">{{ about }}</span>
     </div>
     <h1 class="sentence" aria-live="polite" data-test="verdict" :data-kind="workspace.overview?.verdict">
       <span v-for="(clause, place) in workspace.overview?.clauses ?? []" :key="place" class="clause"><button type="button" :class="{ pressing: clause.urgent }" :disabled="clause.evidence === 'none'" @click="goTo(clause)">{{ clause.text }}</button>{{ place + 1 < (workspace.overview?.clauses.length ?? 0) ? '; ' : '.' }}</span>
@@ -60,7 +66,7 @@ function goTo(clause: Clause): void {
 .home { color: var(--ink); line-height: 0; }
 .name { display: flex; flex-direction: column; flex: 0 0 auto; max-width: 260px; line-height: 1.3; }
 .name strong { font-size: 14px; font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.name span { font-size: 12.5px; white-space: nowrap; }
+.name span { font-size: 12.5px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .sentence { flex: 1; text-align: center; font-weight: 400; line-height: 1.35; text-wrap: balance; }
 .clause { display: inline-block; white-space: pre-wrap; }
 .sentence button { font: inherit; color: inherit; }

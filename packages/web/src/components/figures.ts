@@ -10,6 +10,16 @@ export function exactBytes(bytes: number): string {
   return Number.isFinite(bytes) ? `${Math.round(bytes).toLocaleString('en')} bytes (1 MiB = 1,048,576)` : 'unknown';
 }
 
+/** Bytes of a round setting, without decimals that say nothing: `64 KiB`, `1.5 MiB`. */
+export function settingBytes(bytes: number): string {
+  return formatBytes(bytes).replace(/(\.\d*?)0+(?= )/, '$1').replace(/\.(?= )/, '');
+}
+
+/** A type's own name without its package: `HashMap.Node[]` of `java.util.HashMap.Node[]`. */
+export function shortType(type: string | null): string {
+  return type === null ? '–' : type.replace(/^(?:[a-z_][\w$]*\.)+/, '');
+}
+
 /** What a live series looks like, in a word. */
 export function patternOf(site: { readonly growthLow: number; readonly growthHigh: number; readonly tau: number; readonly liveBytes: Float64Array }): string {
   if (!site.liveBytes.some((bytes) => bytes > 0)) return 'nothing old enough';

@@ -12,7 +12,9 @@ import { CancelledError, WorkerClient } from '../workers/worker-client.ts';
 import { useLibrary } from './library.ts';
 
 export type ViewName = 'growth' | 'collections' | 'sites';
-export type RecorderCommand = { readonly do: 'mark'; readonly label: string } | { readonly do: 'births' } | { readonly do: 'collect' };
+export type RecorderCommand =
+  | { readonly do: 'mark'; readonly label: string } | { readonly do: 'births'; readonly on?: boolean } | { readonly do: 'collect' }
+  | { readonly do: 'interval'; readonly bytes: number };
 export type Selection = { readonly kind: 'site'; readonly frameId: number } | { readonly kind: 'pause'; readonly row: number } | null;
 
 /** Parts of the screen that are asked for apart. */

@@ -9,6 +9,7 @@ import type { DenseColumn } from '../components/dense-column.ts';
 import DenseTable from '../components/DenseTable.vue';
 import { exactBytes, patternOf, plusMinus } from '../components/figures.ts';
 import FindField from '../components/FindField.vue';
+import SiteName from '../components/SiteName.vue';
 import { useWorkspace } from '../stores/workspace.ts';
 import type { GrowthAnswer } from '../workers/answers/growth.ts';
 import type { SiteRow } from '../workers/answers/sites.ts';
@@ -64,7 +65,7 @@ const columns: readonly DenseColumn<SiteRow>[] = [
         data-test="growth-sites" :columns="columns" :rows="sites" :row-key="(site) => site.frameId" :chosen="chosen" :most="40" caption="Sites by what they add to the floor"
         :empty="workspace.find ? `Nothing here matches “${workspace.find}”.` : 'No sampled object has lived longer than the settle time yet.'" @choose="(site) => workspace.select({ kind: 'site', frameId: site.frameId })"
       >
-        <template #cell-site="{ row }"><code :class="{ quiet: !row.isOwn }">{{ row.functionName }}</code> <span class="quiet">{{ row.place }}</span></template>
+        <template #cell-site="{ row }"><SiteName :site="row" /></template>
         <template #cell-adds="{ row }">{{ formatBytes(row.growthBytesPerSec * 60) }} <span class="quiet">± {{ Number.isFinite(row.growthHigh - row.growthLow) ? formatBytes((row.growthHigh - row.growthLow) * 30) : '?' }}</span></template>
         <template #cell-share="{ row }"><span class="bar"><span :style="{ width: `${row.growthShareRatio * 50}px` }" /></span><span class="share">{{ formatPercent(row.growthShareRatio) }}</span></template>
         <template #cell-kept="{ row }">{{ formatBytes(row.keptBytes) }} <span class="quiet">{{ plusMinus(row.keptBytesSe) }}</span></template>
@@ -88,5 +89,6 @@ const columns: readonly DenseColumn<SiteRow>[] = [
 .share { display: inline-block; min-width: 42px; }
 .small { font-size: 12px; margin: 6px 0 0; }
 /* Beside an open drawer on a small screen: what the drawer shows as well goes first. */
-@container (max-width: 620px) { :deep(.col-pattern), :deep(.col-spark) { display: none; } }
+@container (max-width: 720px) { :deep(.col-pattern) { display: none; } }
+@container (max-width: 620px) { :deep(.col-spark) { display: none; } }
 </style>

@@ -154,8 +154,8 @@ async function finishDelete(): Promise<void> {
         <section>
           <h3>Record a program of your own</h3>
           <pre class="mono">./heron record -- node app.js</pre>
-          <pre class="mono">java -Xlog:gc*:file=gc.log -jar app.jar</pre>
-          <p class="quiet">The first shows it here, live. The second writes a log to drop on this page.</p>
+          <pre class="mono">./heron record -- java -jar app.jar</pre>
+          <p class="quiet">It shows here, live; <code>./heron attach PID</code> does the same for a JVM that runs already. A collector's log alone (<code>java -Xlog:gc*:file=gc.log</code>) can be dropped on this page.</p>
         </section>
         <section v-if="library.samples.length > 0" data-test="samples">
           <h3>Samples to look at</h3>

@@ -1,4 +1,3 @@
-import { Scope } from '../../model/tables.ts';
 import type { Recording } from '../../model/recording.ts';
 import type { HeapId } from '../../base/ids.ts';
 import { JvmLineReader } from './jvm-line-reader.ts';

@@ -23,6 +23,8 @@ export interface HelloLine {
   interval?: number;
   /** Most the heap may grow to. */
   limit?: number;
+  /** The program ran already: its heap was not empty at t = 0. */
+  attached?: boolean;
   /** The runtime's own monotonic clock at t = 0 in milliseconds, which the lines of its log carry too. */
   clockMs?: number;
   /** Format of the collector's own log, which comes in `log` lines and tells the collections; `gc` lines then only witness them. */

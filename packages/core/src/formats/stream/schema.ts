@@ -16,7 +16,7 @@ export const streamLineSchema = z.discriminatedUnion('k', [
     k: z.literal('hello'), schema: z.literal(STREAM_SCHEMA), ...heap, epochMs: time, program: text, runtime: text,
     collector: text.optional(), heapName: text.optional(), pid: id.optional(),
     interval: z.number().positive().optional(), limit: z.number().positive().optional(),
-    clockMs: time.optional(), log: z.literal('jvm-unified').optional(), own: z.array(text).max(1000).optional(),
+    attached: z.boolean().optional(), clockMs: time.optional(), log: z.literal('jvm-unified').optional(), own: z.array(text).max(1000).optional(),
   }),
   z.object({ k: z.literal('frames'), ...heap, first: id, fn: z.array(text), file: z.array(text), line: ids, col: ids })
     .refine((l) => same(l.fn, l.file, l.line, l.col), 'fn, file, line and col must be equally long'),

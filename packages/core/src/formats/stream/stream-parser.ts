@@ -72,6 +72,7 @@ export class StreamParser {
     const heap = recording.heaps[heapId]!;
     heap.samplingIntervalBytes = hello.interval ?? NaN;
     heap.limitBytes = hello.limit ?? NaN;
+    heap.startsEmpty = hello.attached !== true;
     for (const prefix of hello.own ?? []) if (!recording.ownPrefixes.includes(prefix)) recording.ownPrefixes.push(prefix);
     recording.ended = false;
     const offsetMs = hello.epochMs - recording.startEpochMs;

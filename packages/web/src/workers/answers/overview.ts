@@ -1,6 +1,6 @@
 import {
   allocationFigures, countCollections, findStorms, judge, pauseFigures, programPauses, sentence, siteTable, verdictClauses, wholeSpan,
-  frameText, siteLabel, usedSeries, NONE,
+  frameText, siteLabel, usedSeries, NONE, PhaseKind,
   type Clause, type InputIssue, type Recording, type SourceNote, type Span, type VerdictKind,
 } from '@brisk-heron/core';
 import type { SiteTables } from './site-tables.ts';
@@ -33,6 +33,8 @@ export interface Overview {
   /** Share of the whole time that the recorder's polls took; null when it never polled. */
   readonly pollTimeRatio: number | null;
   readonly polls: number;
+  /** How births are watched: in phases between survivors (Node), always or not at all just now (JVM); null when not recorded. */
+  readonly births: 'phases' | 'on' | 'off' | null;
   readonly notes: readonly SourceNote[];
   readonly issues: { readonly count: number; readonly first: readonly InputIssue[] };
 }
@@ -49,7 +51,7 @@ export function overviewOf(recording: Recording, given: Span | null, tables: Sit
   const allAlloc = table?.sites.reduce((sum, site) => sum + site.allocBytes, 0) ?? 0;
   return {
     program: recording.program, runtime: recording.runtime, format: recording.format, collector: recording.collector,
-    heaps: recording.heaps.length, samplingIntervalBytes: known(recording.heaps[0]?.samplingIntervalBytes ?? NaN),
+    heaps: recording.heaps.length, samplingIntervalBytes: known(intervalNow(recording)),
     startEpochMs: recording.startEpochMs, durationMs: recording.durationMs, span,
     verdict: verdict.kind, clauses: verdictClauses(verdict, table), growthBytesPerSec: known(verdict.slopeBytesPerSec),
     throughputRatio: known(pauses.throughputRatio), longestPauseMs: known(pauses.maxMs), pauses: pauses.count,
@@ -58,8 +60,24 @@ export function overviewOf(recording: Recording, given: Span | null, tables: Sit
     leadingAllocator: leading === null || leading.frameId === NONE ? null : siteLabel(frameText(recording, leading.frameId)),
     leadingAllocatorRatio: leading === null || allAlloc === 0 ? 0 : leading.allocBytes / allAlloc,
     objects: recording.tables.objects.length, usedNowBytes: known(used[used.length - 1] ?? NaN),
-    ...pollCost(recording), notes: recording.notes, issues: { count: recording.issues.count, first: recording.issues.first },
+    ...pollCost(recording), births: birthsOf(recording), notes: recording.notes, issues: { count: recording.issues.count, first: recording.issues.first },
   };
+}
+
+function birthsOf(recording: Recording): Overview['births'] {
+  const { phases } = recording.tables;
+  switch (phases.col.kind[phases.length - 1]) {
+    case PhaseKind.objects: return 'on';
+    case PhaseKind.deaths: return 'off';
+    case PhaseKind.births: case PhaseKind.survivors: return 'phases';
+    default: return null;
+  }
+}
+
+/** The sampling interval in force, which a recorder may have changed since its hello; NaN when nothing is sampled. */
+function intervalNow(recording: Recording): number {
+  const { intervals } = recording.tables;
+  return intervals.length > 0 ? intervals.col.bytes[intervals.length - 1]! : recording.heaps[0]?.samplingIntervalBytes ?? NaN;
 }
 
 function pollCost(recording: Recording): { pollTimeRatio: number | null; polls: number } {

@@ -18,6 +18,8 @@ export interface SiteDetail {
   readonly source: SourceExcerpt | null;
   readonly momentsMs: Float64Array;
   readonly settleMs: number;
+  /** What a frame's line is: where its function begins (V8), or the line that allocates. */
+  readonly lineMeans: 'function' | 'allocation';
 }
 
 /** What is asked of a site: the span (null for the whole recording), the charge, and the frame it is charged to. */
@@ -35,17 +37,18 @@ export function siteDetailOf(recording: Recording, question: SiteQuestion, table
   const frame = frameText(recording, frameId);
   return {
     site: siteRow(recording, figures), frame,
-    path: foldPath(pathFrames(recording, figures.heaviestPathId), frame),
+    path: foldPath(pathFrames(recording, figures.heaviestPathId), frame, recording.ownPrefixes),
     source: recording.excerpts.get(`${frame.file}:${frame.line}`) ?? null,
     momentsMs: table.momentsMs.slice(), settleMs: table.settleMs,
+    lineMeans: recording.runtime.startsWith('OpenJDK') ? 'allocation' : 'function',
   };
 }
 
 /** Folds runs of frames that are not the engineer's own into one step each. */
-export function foldPath(frames: readonly FrameText[], site: FrameText): PathStep[] {
+export function foldPath(frames: readonly FrameText[], site: FrameText, ownPrefixes: readonly string[] = []): PathStep[] {
   const steps: PathStep[] = [];
   for (const frame of frames) {
-    const isOwn = isOwnFile(frame.file);
+    const isOwn = isOwnFile(frame.file, ownPrefixes);
     const isSite = frame.functionName === site.functionName && frame.file === site.file && frame.line === site.line;
     const last = steps[steps.length - 1];
     if (isOwn || isSite) steps.push({ kind: 'frame', frame, isOwn, isSite });
@@ -58,5 +61,8 @@ export function foldPath(frames: readonly FrameText[], site: FrameText): PathSte
 function libraryOf(file: string): string {
   const module = /\/node_modules\/((?:@[^/]+\/)?[^/]+)/.exec(file);
   if (module !== null) return module[1]!;
+  // A Java file stands in the folders of its package.
+  const packageEnd = file.lastIndexOf('/');
+  if (/\.(?:java|kt|scala|class)$/.test(file) && packageEnd > 0) return file.slice(0, packageEnd).replaceAll('/', '.');
   return file === '' ? 'the runtime' : file;
 }

@@ -9,6 +9,8 @@ export interface SiteRow extends Omit<SiteFigures, 'heaviestPathId'> {
   readonly functionName: string;
   /** `alerts.js:88`, '' when unknown. */
   readonly place: string;
+  /** The place without what the function's name says already: `:88` of `Weir.open Weir.java:88`. */
+  readonly shortPlace: string;
   readonly isOwn: boolean;
   readonly type: string | null;
 }
@@ -50,11 +52,13 @@ export function sitesOf(recording: Recording, given: Span | null, charge: Charge
 export function siteRow(recording: Recording, site: SiteFigures): SiteRow {
   const frame = site.frameId === NONE ? null : frameText(recording, site.frameId);
   const { heaviestPathId: _path, ...figures } = site;
+  const place = frame === null || frame.file === '' ? '' : `${fileName(frame.file)}${frame.line > 0 ? `:${frame.line}` : ''}`;
   return {
     ...figures,
     functionName: frame?.functionName ?? '(unknown)',
-    place: frame === null || frame.file === '' ? '' : `${fileName(frame.file)}${frame.line > 0 ? `:${frame.line}` : ''}`,
-    isOwn: frame !== null && isOwnFile(frame.file),
+    place,
+    shortPlace: frame !== null && frame.line > 0 && frame.functionName.startsWith(`${fileName(frame.file).replace(/\.\w+$/, '')}.`) ? `:${frame.line}` : place,
+    isOwn: frame !== null && isOwnFile(frame.file, recording.ownPrefixes),
     type: site.typeId === NONE ? null : recording.strings.text(site.typeId),
   };
 }

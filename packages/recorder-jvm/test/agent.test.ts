@@ -1,0 +1,139 @@
+import { spawn, spawnSync } from 'node:child_process';
+import { appendFileSync, writeFileSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { PhaseKind } from '../../core/src/model/tables.ts';
+import { agentOptions, jvmOptions } from '../../cli/src/recording/jvm-launch.ts';
+import { readRecording, ROOT, runHeron, scratch, until } from '../../../test/run-heron.ts';
+import { balance, COLLECTORS, compile, describeJvm, java, make, misalignmentMs, program, sanitizerLibrary, weirkeeper } from './jvm.ts';
+
+describeJvm('the JVM recorder', () => {
+  let churning = '';
+  let weirs = '';
+  let library = '';
+
+  beforeAll(() => {
+    make('all');
+    library = join(ROOT, 'packages', 'recorder-jvm', 'build', 'libbriskheron.so');
+    churning = compile(program('Churning'));
+    weirs = compile(weirkeeper);
+  });
+
+  test('holds its own checks, under sanitizers', () => {
+    expect(make('check')).toMatch(/\d+ held, 0 failed/);
+  });
+
+  test.each(COLLECTORS)('with %s, every agent collection falls on a logged pause within 2 ms', async (collector) => {
+    const out = join(scratch(), 'aligned.ndjson');
+    const end = await runHeron(['record', '--out', out, '--interval', '65536', '--', java(), '-Xmx64m', `-XX:+Use${collector}GC`, '-cp', weirs, 'Weirkeeper', '3']);
+    expect(end).toMatchObject({ code: 0, stderr: '' });
+    const recording = readRecording(out);
+    expect(recording.issues.byCode).not.toHaveProperty('not-a-stream-line');
+    expect(recording.ended).toBe(true);
+    const { worstMs, witnesses } = misalignmentMs(recording);
+    expect(witnesses).toBeGreaterThan(5);
+    expect(worstMs).toBeLessThan(2);
+  });
+
+  test.each(['Serial', 'Parallel', 'G1'])('with %s, births less deaths are what lives at the end', async (collector) => {
+    const out = join(scratch(), 'balance.ndjson');
+    await runHeron(['record', '--out', out, '--interval', '16384', '--cost', '0', '--census', '--', java(), '-Xmx64m', `-XX:+Use${collector}GC`, '-cp', churning, 'Churning', '2500']);
+    const recording = readRecording(out);
+    const { born, rest, mirrors } = balance(recording);
+    expect(born).toBeGreaterThan(1000);
+    expect(rest).toBeGreaterThanOrEqual(recording.heaps[0]!.liveAtEnd);
+    expect(rest - recording.heaps[0]!.liveAtEnd).toBeLessThanOrEqual(mirrors);
+  });
+
+  test.each(COLLECTORS)('under sanitizers with %s, threads and classes that come and go leave no trace of an error', (collector) => {
+    const asan = sanitizerLibrary('libasan.so');
+    // ZGC reserves the addresses that the address sanitizer needs for itself.
+    const sanitizers = collector === 'Z' ? 'undefined' : 'address,undefined';
+    const build = `build/${sanitizers.replace(',', '-')}`;
+    make('sanitized', `SANITIZERS=${sanitizers}`, `OUT=${build}`);
+    const out = join(scratch(), 'sanitized.ndjson');
+    const options = jvmOptions(join(ROOT, 'packages', 'recorder-jvm', build, 'libbriskheron-sanitized.so'), { out, control: '', log: `${out}.gc`, intervalBytes: 4096, costRatio: 0 });
+    const run = spawnSync(java(), ['-Xmx64m', `-XX:+Use${collector}GC`, ...options, '-cp', churning, 'Churning', '2500'], {
+      encoding: 'utf8', timeout: 60_000, killSignal: 'SIGKILL',
+      env: { ...process.env, LD_PRELOAD: collector === 'Z' ? '' : asan, ASAN_OPTIONS: 'handle_segv=0:allow_user_segv_handler=1:detect_leaks=0:handle_sigfpe=0:handle_sigill=0' },
+    });
+    expect([run.status, run.stdout, run.stderr]).toEqual([0, 'ready\ndone\n', '']);
+    const recording = readRecording(out);
+    expect(recording.ended).toBe(true);
+    expect(recording.issues.byCode).not.toHaveProperty('unknown-reference');
+    expect(recording.tables.objects.length).toBeGreaterThan(1000);
+  });
+
+  test('does what it is asked: marks, births off and on, an interval, a collection', async () => {
+    const folder = scratch();
+    const [out, control] = [join(folder, 'asked.ndjson'), join(folder, 'control')];
+    writeFileSync(control, '');
+    const options = jvmOptions(library, { out, control, log: `${out}.gc`, intervalBytes: 65536 });
+    const child = spawn(java(), [...options, '-XX:+UseSerialGC', '-Xmx64m', '-cp', weirs, 'Weirkeeper', '30'], { stdio: 'ignore' });
+    const ended = new Promise((resolve) => child.once('close', resolve));
+    const says = (part: string): Promise<unknown> => until(part, async () => (await readFile(out, 'utf8')).includes(part));
+    await says('"k":"born"');
+    appendFileSync(control, '{"do":"mark","label":"high \\"tide\\""}\n{"do":"births","on":false}\n{"do":"collect"}\nnonsense\n');
+    await says('"kind":"deaths"');
+    await says('ForceGarbageCollection');
+    const quiet = readRecording(out);
+    appendFileSync(control, '{"do":"interval","bytes":32768}\n{"do":"births","on":true}\n');
+    await says('"k":"interval"');
+    await until('births again', async () => readRecording(out).tables.objects.length > quiet.tables.objects.length);
+    appendFileSync(control, '{"do":"stop"}\n');
+    await says('"k":"bye"');
+    expect(child.exitCode).toBeNull();
+    child.kill('SIGKILL');
+    await ended;
+    const recording = readRecording(out);
+    expect(recording.strings.text(recording.tables.marks.col.labelId[0]!)).toBe('high "tide"');
+    expect(Array.from(recording.tables.phases.col.kind.subarray(0, 3))).toEqual([PhaseKind.objects, PhaseKind.deaths, PhaseKind.objects]);
+    expect(recording.tables.intervals.col.bytes[recording.tables.intervals.length - 1]).toBe(32768);
+    const { lostMs } = recording.tables.objects.col;
+    expect(lostMs.subarray(0, recording.tables.objects.length).every((time) => Number.isNaN(time))).toBe(true);
+  });
+
+  test('takes marks from the program through the class it ships, which does nothing without it', () => {
+    const folder = scratch();
+    writeFileSync(join(folder, 'Marked.java'), 'public class Marked { public static void main(String[] a) throws Exception { briskheron.Marks.mark("Flut ä 🌊"); Thread.sleep(400); System.out.print("fine"); } }');
+    const source = join(ROOT, 'packages', 'recorder-jvm', 'java', 'briskheron', 'Marks.java');
+    spawnSync(java().replace(/java$/, 'javac'), ['-d', folder, source, join(folder, 'Marked.java')]);
+    const bare = spawnSync(java(), ['-cp', folder, 'Marked'], { encoding: 'utf8' });
+    expect([bare.status, bare.stdout, bare.stderr]).toEqual([0, 'fine', '']);
+    const out = join(folder, 'marked.ndjson');
+    spawnSync(java(), [`-agentpath:${library}=${agentOptions({ out, control: '', log: '' })}`, '-cp', folder, 'Marked'], { encoding: 'utf8' });
+    const { tables, strings } = readRecording(out);
+    expect(strings.text(tables.marks.col.labelId[0]!)).toBe('Flut ä 🌊');
+  });
+
+  test('without a log, tells collections by the beans: kind, and sizes after', () => {
+    const out = join(scratch(), 'bare.ndjson');
+    const run = spawnSync(java(), [`-agentpath:${library}=out=${out}`, '-XX:+UseG1GC', '-Xmx64m', '-cp', weirs, 'Weirkeeper', '2'], { encoding: 'utf8' });
+    expect(run.stderr).toBe('');
+    const { tables, strings } = readRecording(out);
+    expect(tables.collections.length).toBeGreaterThan(3);
+    expect(strings.text(tables.collections.col.labelId[2]!)).toBe('G1 Young Generation');
+    expect(tables.collections.col.usedAfterBytes[2]).toBeGreaterThan(500_000);
+    expect(tables.spaces.length).toBeGreaterThan(6);
+  });
+
+  test.each([['', 'expected out=FILE'], ['out=/nowhere/at/all', 'cannot write'], ['out=/tmp/x,interval=soon', 'expected out=FILE and any of']])('given %j leaves the program alone and says why', (options, why) => {
+    const run = spawnSync(java(), [`-agentpath:${library}=${options}`, '-cp', weirs, 'Weirkeeper', '0'], { encoding: 'utf8' });
+    expect(run.status).toBe(0);
+    expect(run.stderr).toContain('this JVM is not recorded');
+    expect(run.stderr).toContain(why);
+  });
+
+  test('reads names as an engineer does', () => {
+    const out = join(scratch(), 'names.ndjson');
+    spawnSync(java(), [`-agentpath:${library}=${agentOptions({ out, control: '', log: '', intervalBytes: 1024, costRatio: 0 })}`, '-Xmx64m', '-cp', weirs, 'Weirkeeper', '2']);
+    const { tables, strings } = readRecording(out);
+    const texts = (ids: Uint32Array, length: number): string[] => [...new Set(Array.from(ids.subarray(0, length), (id) => strings.text(id)))];
+    const types = texts(tables.objects.col.typeId, tables.objects.length);
+    expect(types).toEqual(expect.arrayContaining(['byte[]', 'java.lang.String', 'Weirkeeper.Reading', 'Weirkeeper.Schedule']));
+    const functions = texts(tables.frames.col.functionId, tables.frames.length);
+    expect(functions).toEqual(expect.arrayContaining(['Weirkeeper.main', 'Weirkeeper.Schedule.<init>', 'Weirkeeper.listen (lambda)']));
+    expect(functions.concat(types).filter((name) => /0x|\$\$|lambda\$/.test(name))).toEqual([]);
+    expect(texts(tables.objects.col.threadId, tables.objects.length)).toContain('main');
+  });
+});
