@@ -6,8 +6,10 @@ import { build, install, root } from './bootstrap.mjs';
 
 install({ loud: true });
 build({ loud: true });
-const directory = join(root, 'packages', 'core', 'bench');
-for (const name of readdirSync(directory).filter((file) => file.endsWith('.bench.mjs'))) {
-  process.stdout.write(`\n${name}\n`);
-  spawnSync(process.execPath, ['--max-old-space-size=8192', join(directory, name)], { stdio: 'inherit' });
+for (const part of ['core', 'recorder-jvm']) {
+  const directory = join(root, 'packages', part, 'bench');
+  for (const name of readdirSync(directory).filter((file) => file.endsWith('.bench.mjs'))) {
+    process.stdout.write(`\n${part}/${name}\n`);
+    spawnSync(process.execPath, ['--max-old-space-size=8192', join(directory, name)], { stdio: 'inherit' });
+  }
 }

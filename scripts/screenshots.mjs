@@ -15,11 +15,11 @@ const server = spawn(process.execPath, [join(root, 'scripts', 'heron.mjs'), 'ser
 await new Promise((up) => server.stdout.once('data', up));
 const browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: ['--headless', '--no-sandbox', '--disable-gpu'] });
 
-async function openSample(colorScheme) {
+async function openSample(colorScheme, sample = 'leak') {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme });
   const page = await context.newPage();
   await page.goto(address);
-  await page.locator('[data-test=samples] button', { hasText: 'leak' }).click();
+  await page.locator('[data-test=samples] button', { hasText: sample }).click();
   await page.locator('[data-test=growth-sites] tbody button').first().click();
   await page.locator('[data-test=site-name]').waitFor();
   return page;
@@ -30,6 +30,8 @@ const take = async (page, name) => {
   await page.screenshot({ path: join(root, 'docs', 'screenshots', `${name}.png`) });
 };
 
+const weirs = await openSample('light', 'weirkeeper-with');
+await take(weirs, 'jvm');
 const page = await openSample('light');
 await take(page, 'growth');
 await page.getByRole('button', { name: 'close' }).click();

@@ -12,6 +12,7 @@ let passedSteps = 0;
 try {
   install({ loud: true });
   installChromium();
+  installJdk();
   build({ loud: true, page: true });
 } catch (error) {
   process.stderr.write(`setting up failed: ${error.message}\n`);
@@ -51,10 +52,19 @@ function step(name, script, args) {
 /** Debian's Chromium for the tests of the page. */
 function installChromium() {
   if (existsSync(CHROMIUM)) return;
-  process.stderr.write('installing Chromium …\n');
+  if (!installPackages(['chromium'])) throw new Error('Chromium could not be installed: install Debian\'s package "chromium", or name a Chromium with CHROMIUM=/path');
+}
+
+/** A JDK and a compiler for the JVM recorder. Without them its tests are skipped, and a line says so. */
+function installJdk() {
+  const missing = [['javac', 'default-jdk-headless'], ['make', 'make'], ['cc', 'gcc']].filter(([tool]) => spawnSync(tool, ['--version'], { stdio: 'ignore' }).error !== undefined);
+  if (missing.length === 0) return;
+  if (!installPackages([...missing.map(([, name]) => name), 'libc6-dev'])) process.stderr.write('a JDK and a C compiler could not be installed: the tests of the JVM recorder will be skipped\n');
+}
+
+function installPackages(packages) {
+  process.stderr.write(`installing ${packages.join(', ')} …\n`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
-  for (const args of [['update'], ['install', '-y', '--no-install-recommends', 'chromium']]) {
-    const { status } = spawnSync('apt-get', args, { stdio: ['ignore', 'ignore', 'inherit'], env });
-    if (status !== 0) throw new Error('Chromium could not be installed: install Debian\'s package "chromium", or name a Chromium with CHROMIUM=/path');
-  }
+  return [['update'], ['install', '-y', '--no-install-recommends', ...packages]]
+    .every((args) => spawnSync('apt-get', args, { stdio: ['ignore', 'ignore', 'inherit'], env }).status === 0);
 }

@@ -3,6 +3,7 @@ import { spanLengthMs } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { median, nearestRankIndex } from '../stats/quantile.ts';
 import { selectRank } from '../stats/select-rank.ts';
+import { lastKnownAlive } from './last-known-alive.ts';
 
 const QUANTILE = 0.95;
 const COLLECTIONS = 2;
@@ -16,11 +17,12 @@ const MOST_SPAN_RATIO = 1 / 3;
  */
 export function settleTimeMs(recording: Recording, span: Span): number {
   const { objects } = recording.tables;
-  const { bornMs, diedMs, diedSlackMs } = objects.col;
+  const { bornMs, diedMs } = objects.col;
+  const aliveMs = lastKnownAlive(recording);
   const lifetimes = new Float64Array(objects.length);
   let dead = 0;
   for (let row = 0; row < objects.length; row++) {
-    if (!Number.isNaN(diedMs[row]!)) lifetimes[dead++] = Math.max(0, diedMs[row]! - diedSlackMs[row]! / 2 - bornMs[row]!);
+    if (!Number.isNaN(diedMs[row]!)) lifetimes[dead++] = Math.max(0, (diedMs[row]! + aliveMs[row]!) / 2 - bornMs[row]!);
   }
   const observed = dead === 0 ? NaN : selectRank(lifetimes.subarray(0, dead), nearestRankIndex(dead, QUANTILE));
   const least = COLLECTIONS * noticeGapMs(recording);

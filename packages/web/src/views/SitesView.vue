@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { formatBytes, formatPercent, spanLengthMs } from '@brisk-heron/core';
+import { formatBytes, formatDuration, formatPercent, spanLengthMs } from '@brisk-heron/core';
 import { computed } from 'vue';
 import ChargeControl from '../components/ChargeControl.vue';
 import type { DenseColumn } from '../components/dense-column.ts';
@@ -13,7 +13,8 @@ import { matchesFind } from './find.ts';
 
 const workspace = useWorkspace();
 const answer = computed(() => workspace.sites);
-const seconds = computed(() => (answer.value === null ? 1 : Math.max(1e-3, spanLengthMs(answer.value.span) / 1000)));
+const seconds = computed(() => (answer.value === null ? 1 : Math.max(1e-3, answer.value.seenMs / 1000)));
+const blindMs = computed(() => (answer.value === null ? 0 : spanLengthMs(answer.value.span) - answer.value.seenMs));
 const rows = computed(() => (answer.value?.sites ?? []).filter((site) => matchesFind(site, workspace.find)));
 const chosen = computed(() => (workspace.selection?.kind === 'site' ? workspace.selection.frameId : null));
 const shareOf = (site: SiteRow): number => (answer.value === null || answer.value.allocBytes === 0 ? 0 : site.allocBytes / answer.value.allocBytes);
@@ -40,7 +41,7 @@ const columns = computed<readonly DenseColumn<SiteRow>[]>(() => [
     <div class="head"><h2>Who allocates?</h2><FindField v-if="answer.observed" /></div>
     <template v-if="answer.observed">
       <p class="condensed quiet line">
-        <ChargeControl /> · {{ formatBytes(answer.allocBytes) }} from {{ answer.siteCount }} sites · {{ formatBytes(answer.keptBytes) }} kept at its end<template v-if="answer.measured?.basis === 'collections'"> · collections measured {{ formatBytes(answer.measured.totalBytes) }}</template>
+        <ChargeControl /> · {{ formatBytes(answer.allocBytes) }} from {{ answer.siteCount }} sites · {{ formatBytes(answer.keptBytes) }} kept at its end<template v-if="answer.measured?.basis === 'collections'"> · collections measured {{ formatBytes(answer.measured.totalBytes) }}</template><template v-if="blindMs > 0"> · births were not watched for {{ formatDuration(blindMs) }}</template>
       </p>
       <DenseTable
         data-test="alloc-sites" :columns="columns" :rows="rows" :row-key="(site) => site.frameId" :chosen="chosen" :most="80" caption="Sites by bytes allocated"

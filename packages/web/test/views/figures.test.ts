@@ -1,4 +1,4 @@
-import { exactBytes, patternOf, plusMinus } from '../../src/components/figures.ts';
+import { exactBytes, patternOf, plusMinus, settingBytes, shortType } from '../../src/components/figures.ts';
 import { matchesFind } from '../../src/views/find.ts';
 
 const site = { functionName: 'parseReading', place: 'wire.js:2', type: null };
@@ -30,4 +30,12 @@ test.each([
 
 test('a site whose objects are all too young has no pattern', () => {
   expect(patternOf({ growthLow: 0, growthHigh: 0, tau: 0, liveBytes: new Float64Array(4) })).toBe('nothing old enough');
+});
+
+test.each([[65_536, '64 KiB'], [1_048_576, '1 MiB'], [1_572_864, '1.5 MiB'], [10_485_760, '10 MiB'], [102_400, '100 KiB']])('a setting of %d bytes reads %s', (bytes, text) => {
+  expect(settingBytes(bytes)).toBe(text);
+});
+
+test.each([['java.util.HashMap.Node[]', 'HashMap.Node[]'], ['byte[]', 'byte[]'], ['Weirkeeper.Reading', 'Weirkeeper.Reading'], ['weir.Gate (lambda)', 'Gate (lambda)'], [null, '–']])('the type %s is %s in short', (type, short) => {
+  expect(shortType(type)).toBe(short);
 });

@@ -25,6 +25,8 @@ function read(bytes: Uint8Array): Recording {
 const leak = read(gunzipSync(readFileSync(join(EXAMPLES, 'recordings/tidewatch-with-its-leak-and-churn.heron'))));
 const fixed = read(gunzipSync(readFileSync(join(EXAMPLES, 'recordings/tidewatch-fixed.heron'))));
 const log = read(readFileSync(join(EXAMPLES, 'logs/weirkeeper-g1.log')));
+const weirs = read(gunzipSync(readFileSync(join(EXAMPLES, 'recordings/weirkeeper-with-its-faults.heron'))));
+const fixedWeirs = read(gunzipSync(readFileSync(join(EXAMPLES, 'recordings/weirkeeper-fixed.heron'))));
 
 test('the leak is growing, from one site of its own code', () => {
   const growth = growthOf(leak, null, 'ownFrame');
@@ -120,4 +122,29 @@ test('a site table is computed once while nothing has grown, and answers do not 
   for (let n = 1; n < 6; n++) tables(leak, { fromMs: n, toMs: 50_000 }, 'site');
   expect(tables(leak, span, 'ownFrame')).not.toBe(first);
   expect(growthOf(leak, null, 'ownFrame', tables)).toEqual(growthOf(leak, null, 'ownFrame'));
+});
+
+test('the weirs grow from the schedules that are cached under a key without equality, and are steady when fixed', () => {
+  const growth = growthOf(weirs, null, 'ownFrame');
+  expect(growth.verdict.kind).toBe('growing');
+  expect(growth.sites[0]).toMatchObject({ functionName: 'Weirkeeper.Schedule.<init>', type: 'double[]', isOwn: true });
+  expect(growth.sites[0]!.shortPlace).toMatch(/^:\d+$/);
+  expect(growth.explainedRatio).toBeGreaterThan(0.8);
+  expect(growth.explainedRatio).toBeLessThan(1.3);
+  expect(growthOf(fixedWeirs, null, 'ownFrame').verdict.kind).toBe('steady');
+});
+
+test('a JVM recording says how births are watched, and what its lines and types mean', () => {
+  expect(overviewOf(weirs, null)).toMatchObject({ births: 'on', collector: 'G1' });
+  expect(overviewOf(leak, null).births).toBe('phases');
+  expect(overviewOf(log, null).births).toBeNull();
+  const sites = sitesOf(weirs, null, 'ownFrame');
+  const report = sites.sites[0]!;
+  expect(report.functionName).toBe('Weirkeeper.report');
+  expect(sites.allocBytes / sites.measured!.totalBytes).toBeGreaterThan(0.95);
+  expect(sites.allocBytes / sites.measured!.totalBytes).toBeLessThan(1.05);
+  const detail = siteDetailOf(weirs, { span: null, charge: 'ownFrame', frameId: report.frameId })!;
+  expect(detail.lineMeans).toBe('allocation');
+  expect(detail.path.map((step) => (step.kind === 'folded' ? `through ${step.through}` : step.frame.functionName))).toEqual(
+    expect.arrayContaining(['Weirkeeper.main', 'Weirkeeper.listen (lambda)', 'Weirkeeper.report', 'through java.text']));
 });

@@ -1,5 +1,5 @@
 import {
-  allocationFigures, fileName, frameText, isOwnFile, NONE, siteTable, wholeSpan, type AllocationFigures, type Charge, type Recording,
+  allocationFigures, birthsSeenMs, fileName, frameText, isOwnFile, NONE, siteTable, wholeSpan, type AllocationFigures, type Charge, type Recording,
   type SiteFigures, type Span,
 } from '@brisk-heron/core';
 import type { SiteTables } from './site-tables.ts';
@@ -26,6 +26,8 @@ export interface SitesAnswer {
   readonly keptBytes: number;
   readonly siteCount: number;
   readonly settleMs: number;
+  /** Part of the span in which births could be seen: what rates are per. */
+  readonly seenMs: number;
   readonly measured: AllocationFigures | null;
 }
 
@@ -45,6 +47,7 @@ export function sitesOf(recording: Recording, given: Span | null, charge: Charge
     keptBytes: sum((site) => site.keptBytes),
     siteCount: byAllocation.length,
     settleMs: table.settleMs,
+    seenMs: birthsSeenMs(recording, span),
     measured: allocationFigures(recording, span),
   };
 }
