@@ -47,7 +47,7 @@ await page.locator('[data-test=file]').setInputFiles([join(root, 'examples', 'lo
 await page.locator('[data-test=verdict] button').first().waitFor();
 await take(page, 'log');
 await page.goto(address);
-await page.locator('[data-test=samples] button', { hasText: 'fixed' }).click();
+await page.locator('[data-test=samples] button', { hasText: 'tidewatch-fixed' }).click();
 await page.locator('[data-test=verdict] button').first().waitFor();
 await page.goto(address);
 await page.locator('[data-test=recording-row]').nth(2).waitFor();

@@ -62,3 +62,9 @@ export async function until<T>(what: string, ask: () => Promise<T | null | false
   }
   throw new Error(`waited in vain for ${what}`);
 }
+
+/** Collections that the JVM itself counted while one of the repository's logs was made, as text. */
+export function countedCollections(log: string): string {
+  const truth = JSON.parse(readFileSync(join(ROOT, 'examples', 'logs', 'truth.json'), 'utf8')) as Record<string, { young: number; whole: number }>;
+  return String(truth[log]!.young + truth[log]!.whole);
+}

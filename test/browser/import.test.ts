@@ -2,7 +2,7 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { gzipSync } from 'node:zlib';
 import { join } from 'node:path';
 import type { BrowserContext, Page } from 'playwright-core';
-import { freePort, ROOT, scratch, startHeron, until } from '../run-heron.ts';
+import { countedCollections, freePort, ROOT, scratch, startHeron, until } from '../run-heron.ts';
 import { openBrowser, openPage, watchLongTasks } from './browser.ts';
 
 const CORPUS = join(ROOT, '../shared/corpus');
@@ -59,7 +59,7 @@ const present = existsSync(join(CORPUS, 'truth.json'));
 test("a log of the repository shows the runtime's own count, and its longest pause opens", async () => {
   await importFiles([join(LOGS, 'weirkeeper-parallel.log')]);
   await showCollections();
-  expect(await page.locator('[data-test=pause-count]').innerText()).toBe('562');
+  expect(await page.locator('[data-test=pause-count]').innerText()).toBe(countedCollections('weirkeeper-parallel.log'));
   await page.locator('[data-test=pause-max]').click();
   await page.locator('[data-test=drawer]', { hasText: /ParOldGen/ }).waitFor();
 });
@@ -136,7 +136,7 @@ test('a sample opens with one click and is judged', async () => {
   await page.locator('[data-test=samples] button', { hasText: 'leak' }).click();
   await page.locator('[data-test=verdict][data-kind=growing]').waitFor();
   await page.goto(address);
-  await page.locator('[data-test=samples] button', { hasText: 'fixed' }).click();
+  await page.locator('[data-test=samples] button', { hasText: 'tidewatch-fixed' }).click();
   await page.waitForURL(/\/recording\//);
   await page.locator('[data-test=verdict]').filter({ hasText: /Steady|Settled/ }).waitFor();
 });

@@ -3,9 +3,15 @@ import { appendFileSync, writeFileSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { PhaseKind } from '../../core/src/model/tables.ts';
+import { attachAgent } from '../../cli/src/recording/jvm-attach.ts';
 import { agentOptions, jvmOptions } from '../../cli/src/recording/jvm-launch.ts';
 import { readRecording, ROOT, runHeron, scratch, until } from '../../../test/run-heron.ts';
 import { balance, COLLECTORS, compile, describeJvm, java, make, misalignmentMs, program, sanitizerLibrary, weirkeeper } from './jvm.ts';
+
+// The JVM uses signals of its own, and keeps memory to its end.
+function sanitized(collector: string): NodeJS.ProcessEnv {
+  return { LD_PRELOAD: collector === 'Z' ? '' : sanitizerLibrary('libasan.so'), ASAN_OPTIONS: 'handle_segv=0:allow_user_segv_handler=1:detect_leaks=0:handle_sigfpe=0:handle_sigill=0' };
+}
 
 describeJvm('the JVM recorder', () => {
   let churning = '';
@@ -46,7 +52,6 @@ describeJvm('the JVM recorder', () => {
   });
 
   test.each(COLLECTORS)('under sanitizers with %s, threads and classes that come and go leave no trace of an error', (collector) => {
-    const asan = sanitizerLibrary('libasan.so');
     // ZGC reserves the addresses that the address sanitizer needs for itself.
     const sanitizers = collector === 'Z' ? 'undefined' : 'address,undefined';
     const build = `build/${sanitizers.replace(',', '-')}`;
@@ -55,13 +60,51 @@ describeJvm('the JVM recorder', () => {
     const options = jvmOptions(join(ROOT, 'packages', 'recorder-jvm', build, 'libbriskheron-sanitized.so'), { out, control: '', log: `${out}.gc`, intervalBytes: 4096, costRatio: 0 });
     const run = spawnSync(java(), ['-Xmx64m', `-XX:+Use${collector}GC`, ...options, '-cp', churning, 'Churning', '2500'], {
       encoding: 'utf8', timeout: 60_000, killSignal: 'SIGKILL',
-      env: { ...process.env, LD_PRELOAD: collector === 'Z' ? '' : asan, ASAN_OPTIONS: 'handle_segv=0:allow_user_segv_handler=1:detect_leaks=0:handle_sigfpe=0:handle_sigill=0' },
+      env: { ...process.env, ...sanitized(collector) },
     });
     expect([run.status, run.stdout, run.stderr]).toEqual([0, 'ready\ndone\n', '']);
     const recording = readRecording(out);
     expect(recording.ended).toBe(true);
     expect(recording.issues.byCode).not.toHaveProperty('unknown-reference');
     expect(recording.tables.objects.length).toBeGreaterThan(1000);
+  });
+
+  test('under sanitizers, comes to a running JVM and goes, time after time', async () => {
+    make('sanitized', 'SANITIZERS=address,undefined', 'OUT=build/address-undefined');
+    const child = spawn(java(), ['-XX:+UseG1GC', '-Xmx64m', '-cp', churning, 'Churning', '60000'], { stdio: ['ignore', 'pipe', 'pipe'], env: { ...process.env, ...sanitized('G1') } });
+    let complaints = '';
+    child.stderr.on('data', (data: Buffer) => { complaints += data.toString(); });
+    await new Promise((resolve) => child.stdout.once('data', resolve));
+    const folder = scratch();
+    for (const round of [1, 2, 3]) {
+      const [out, control] = [join(folder, `${round}.ndjson`), join(folder, `${round}.control`)];
+      writeFileSync(control, '');
+      attachAgent(child.pid!, join(ROOT, 'packages', 'recorder-jvm', 'build/address-undefined', 'libbriskheron-sanitized.so'), { out, control, log: `${out}.gc`, intervalBytes: 4096, costRatio: 0 });
+      await until('births', async () => (await readFile(out, 'utf8')).includes('"k":"born"'));
+      appendFileSync(control, '{"do":"stop"}\n');
+      await until('goodbye', async () => (await readFile(out, 'utf8')).includes('"k":"bye"'));
+      expect(readRecording(out).issues.byCode).toEqual({});
+    }
+    const ended = new Promise((resolve) => child.once('close', resolve));
+    child.kill('SIGTERM');
+    await ended;
+    expect(complaints.replace(/^WARNING: .*\n/gm, '')).toBe('');
+  });
+
+  test('refuses an attach that cannot be, says why, and the program goes on to its own end', async () => {
+    const child = spawn(java(), ['-Xmx64m', '-cp', weirs, 'Weirkeeper', '6'], { stdio: ['ignore', 'ignore', 'pipe'] });
+    let complaints = '';
+    child.stderr.on('data', (data: Buffer) => { complaints += data.toString(); });
+    const ended = new Promise((resolve) => child.once('close', (code) => resolve(code)));
+    const folder = scratch();
+    await new Promise((resolve) => setTimeout(resolve, 1000));
+    const settings = { out: join(folder, 'run.ndjson'), control: '', log: join(folder, 'run.gc') };
+    expect(() => attachAgent(child.pid!, library, { ...settings, out: '/nowhere/at/all' })).toThrow(/could not be loaded into process \d+: that JVM does not give/);
+    attachAgent(child.pid!, library, settings);
+    expect(() => attachAgent(child.pid!, library, settings)).toThrow(/it is being recorded already/);
+    expect(await ended).toBe(0);
+    expect(complaints).toContain('cannot write to /nowhere/at/all');
+    expect(readRecording(settings.out).ended).toBe(true);
   });
 
   test('does what it is asked: marks, births off and on, an interval, a collection', async () => {
@@ -88,7 +131,7 @@ describeJvm('the JVM recorder', () => {
     const recording = readRecording(out);
     expect(recording.strings.text(recording.tables.marks.col.labelId[0]!)).toBe('high "tide"');
     expect(Array.from(recording.tables.phases.col.kind.subarray(0, 3))).toEqual([PhaseKind.objects, PhaseKind.deaths, PhaseKind.objects]);
-    expect(recording.tables.intervals.col.bytes[recording.tables.intervals.length - 1]).toBe(32768);
+    expect(Array.from(recording.tables.intervals.col.bytes.subarray(0, recording.tables.intervals.length))).toContain(32768);
     const { lostMs } = recording.tables.objects.col;
     expect(lostMs.subarray(0, recording.tables.objects.length).every((time) => Number.isNaN(time))).toBe(true);
   });

@@ -35,6 +35,7 @@ const size = (bytes: number | null): string => (bytes === null ? 'not told' : fo
 
 <style scoped>
 .place { margin: 1px 0 10px; }
+h2 { padding-right: 44px; font-size: 15px; }
 h3 { margin: 14px 0 4px; }
 .facts td { padding: 2px 4px; }
 .facts td:first-child { color: var(--ink-2); }

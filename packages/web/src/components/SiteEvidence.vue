@@ -58,7 +58,7 @@ const copied = (): Promise<void> => navigator.clipboard.writeText(`${filePath.va
 </template>
 
 <style scoped>
-.name { font-size: 15px; font-weight: 500; overflow-wrap: anywhere; }
+.name { padding-right: 44px; font-size: 15px; font-weight: 500; overflow-wrap: anywhere; }
 .place { margin: 1px 0 0; }
 h3 { margin: 14px 0 4px; border-bottom: 1px solid var(--rule); font-weight: 500; }
 .path { list-style: none; margin: 0; padding: 0; }
@@ -72,5 +72,5 @@ h3 { margin: 14px 0 4px; border-bottom: 1px solid var(--rule); font-weight: 500;
 .source .here .number { color: var(--ink); }
 .series { width: 100%; }
 .facts td:first-child { color: var(--ink-2); }
-.facts td { padding: 2px 4px; }
+.facts td { padding: 2px 4px; white-space: normal; }
 </style>

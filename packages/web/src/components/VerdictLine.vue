@@ -3,7 +3,7 @@ import { formatClock, type Clause } from '@brisk-heron/core';
 import { computed } from 'vue';
 import { useRouter } from 'vue-router';
 import { useWorkspace } from '../stores/workspace.ts';
-import { settingBytes } from './figures.ts';
+import { settingBytes, shortRuntime } from './figures.ts';
 import HeronMark from './HeronMark.vue';
 import ThemeSwitch from './ThemeSwitch.vue';
 
@@ -17,11 +17,6 @@ const about = computed(() => {
   if (overview.samplingIntervalBytes !== null) parts.push(`every ${settingBytes(overview.samplingIntervalBytes)}`);
   return parts.filter((part) => part !== '').join(' · ');
 });
-
-/** `OpenJDK 17.0.15` of `OpenJDK 17.0.15+6-Debian-1 (release)`. */
-function shortRuntime(runtime: string): string {
-  return runtime.replace(/^(OpenJDK [\d.]+).*$/, '$1');
-}
 
 const state = computed(() => {
   switch (workspace.link) {

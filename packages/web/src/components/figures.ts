@@ -15,6 +15,11 @@ export function settingBytes(bytes: number): string {
   return formatBytes(bytes).replace(/(\.\d*?)0+(?= )/, '$1').replace(/\.(?= )/, '');
 }
 
+/** `OpenJDK 17.0.15` of `OpenJDK 17.0.15+6-Debian-1 (release), G1`; the collector stays. */
+export function shortRuntime(runtime: string): string {
+  return runtime.replace(/^(OpenJDK [\d.]+)[^,]*/, '$1');
+}
+
 /** A type's own name without its package: `HashMap.Node[]` of `java.util.HashMap.Node[]`. */
 export function shortType(type: string | null): string {
   return type === null ? '–' : type.replace(/^(?:[a-z_][\w$]*\.)+/, '');

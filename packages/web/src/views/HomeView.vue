@@ -3,6 +3,7 @@ import { formatBytes, formatDuration } from '@brisk-heron/core';
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import HeronMark from '../components/HeronMark.vue';
+import { shortRuntime } from '../components/figures.ts';
 import ProgressLine from '../components/ProgressLine.vue';
 import RecordingStrip from '../components/RecordingStrip.vue';
 import ThemeSwitch from '../components/ThemeSwitch.vue';
@@ -98,7 +99,7 @@ async function finishDelete(): Promise<void> {
             <tbody>
               <tr v-for="stream in connected" :key="stream.id">
                 <td class="wide"><router-link class="live" :to="{ name: 'recording', params: { id: liveId(stream.id), view: 'growth' } }">{{ stream.name }}</router-link></td>
-                <td class="text">{{ stream.runtime }}</td><td>{{ when(stream.startedEpochMs) }}</td><td>{{ formatBytes(stream.bytes) }}</td>
+                <td class="text">{{ shortRuntime(stream.runtime) }}</td><td>{{ when(stream.startedEpochMs) }}</td><td>{{ formatBytes(stream.bytes) }}</td>
               </tr>
             </tbody>
           </table>
@@ -117,7 +118,7 @@ async function finishDelete(): Promise<void> {
             <thead><tr><th scope="col">recording</th><th scope="col" class="text">verdict</th><th scope="col" class="text strip">memory</th><th scope="col">when</th><th scope="col">length</th><th scope="col">size</th><th scope="col"><span class="visually-hidden">actions</span></th></tr></thead>
             <tbody>
               <tr v-for="row in recordings" :key="row.id" data-test="recording-row">
-                <td class="who"><router-link :to="{ name: 'recording', params: { id: row.id, view: 'growth' } }">{{ row.name || row.program }}</router-link><br><span class="quiet">{{ row.runtime }}</span></td>
+                <td class="who"><router-link :to="{ name: 'recording', params: { id: row.id, view: 'growth' } }">{{ row.name || row.program }}</router-link><br><span class="quiet" :title="row.runtime">{{ shortRuntime(row.runtime) }}</span></td>
                 <td class="text verdict" :title="row.sentence">{{ row.sentence || 'not read to its end' }}</td>
                 <td class="text strip"><RecordingStrip :values="row.strip" /></td>
                 <td>{{ when(row.startedEpochMs) }}</td><td>{{ formatDuration(row.durationMs) }}</td><td>{{ formatBytes(row.bytes) }}</td>
@@ -138,7 +139,7 @@ async function finishDelete(): Promise<void> {
             <tbody>
               <tr v-for="stream in onServer.slice(0, 20)" :key="stream.id">
                 <td class="wide"><router-link :to="{ name: 'recording', params: { id: liveId(stream.id), view: 'growth' } }">{{ stream.name }}</router-link></td>
-                <td class="text">{{ stream.runtime }}</td><td>{{ when(stream.startedEpochMs) }}</td><td>{{ formatBytes(stream.bytes) }}</td>
+                <td class="text">{{ shortRuntime(stream.runtime) }}</td><td>{{ when(stream.startedEpochMs) }}</td><td>{{ formatBytes(stream.bytes) }}</td>
               </tr>
             </tbody>
           </table>

@@ -7,7 +7,10 @@ import { importFiles } from '../../src/workers/import-files.ts';
 import type { Progress } from '../../src/workers/protocol.ts';
 import { RecordingSession } from '../../src/workers/recording-session.ts';
 
-const LOG = readFileSync(join(__dirname, '../../../../examples/logs/weirkeeper-serial.log'));
+const LOGS = join(__dirname, '../../../../examples/logs');
+const LOG = readFileSync(join(LOGS, 'weirkeeper-serial.log'));
+const TRUTH = (JSON.parse(readFileSync(join(LOGS, 'truth.json'), 'utf8')) as Record<string, { young: number; whole: number }>)['weirkeeper-serial.log']!;
+const COUNTED = TRUTH.young + TRUTH.whole;
 let names = 0;
 const freshDb = (): HeronDb => new HeronDb(`test-import-${names++}`);
 const fileOf = (bytes: Uint8Array | string, name: string): File => new File([typeof bytes === 'string' ? bytes : new Uint8Array(bytes)], name);
@@ -93,7 +96,7 @@ describe('a session', () => {
     await session.load(db, quiet);
     session.end();
     expect([session.chunks, session.bytes, session.runs]).toEqual([20, LOG.length, 1]);
-    expect(session.recording().tables.pauses.length).toBe(506);
+    expect(session.recording().tables.pauses.length).toBe(COUNTED);
   });
 
   test('has nothing to show before something came', () => {
