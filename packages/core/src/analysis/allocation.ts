@@ -18,16 +18,8 @@ export interface AllocationSteps {
  * one heap alone.
  */
 export function allocationSteps(recording: Recording, heapId: number = NONE): AllocationSteps {
-  const { pauses } = recording.tables;
-  const { col } = pauses;
-  const rows: number[] = [];
-  for (let row = 0; row < pauses.length; row++) {
-    const wanted = heapId === NONE || col.heapId[row] === heapId;
-    if (wanted && !Number.isNaN(col.usedBeforeBytes[row]!)) rows.push(row);
-  }
-  // By their ends: a log stamps the end, and a start worked out from it is only as exact as the stamp's last digit.
-  rows.sort((a, b) => col.startMs[a]! + col.durationMs[a]! - col.startMs[b]! - col.durationMs[b]! || a - b);
-  const count = rows.length;
+  const readings = pairedReadings(recording, heapId);
+  const count = readings.order.length;
   const steps = {
     fromMs: new Float64Array(count), toMs: new Float64Array(count), bytes: new Float64Array(count), variance: new Float64Array(count),
   };
@@ -36,19 +28,56 @@ export function allocationSteps(recording: Recording, heapId: number = NONE): Al
   recording.heaps.forEach((told, id) => { if (!told.startsEmpty) lastAfter[id] = NaN; });
   const lastEnd = new Float64Array(heaps);
   for (let i = 0; i < count; i++) {
-    const row = rows[i]!;
-    const heap = col.heapId[row]!;
-    const q = col.resolutionBytes[row]!;
+    const at = readings.order[i]!;
+    const heap = readings.heap[at]!;
+    const q = readings.resolution[at]!;
     steps.fromMs[i] = lastEnd[heap]!;
-    steps.toMs[i] = col.startMs[row]!;
+    steps.toMs[i] = readings.startMs[at]!;
     // NaN when the heap was not empty at the start: nothing is known before the first collection.
-    const grown = col.usedBeforeBytes[row]! - lastAfter[heap]!;
+    const grown = readings.before[at]! - lastAfter[heap]!;
     steps.bytes[i] = Number.isNaN(grown) ? 0 : Math.max(0, grown);
     steps.variance[i] = (2 * q * q) / 12;
-    lastAfter[heap] = col.usedAfterBytes[row]!;
-    lastEnd[heap] = col.startMs[row]! + col.durationMs[row]!;
+    lastAfter[heap] = readings.after[at]!;
+    lastEnd[heap] = readings.endMs[at]!;
   }
   return steps;
+}
+
+/** Pauses and releases that tell used memory on both sides: parallel columns, and their rows in order of their ends. */
+interface PairedReadings {
+  readonly startMs: Float64Array;
+  readonly endMs: Float64Array;
+  readonly before: Float64Array;
+  readonly after: Float64Array;
+  readonly resolution: Float64Array;
+  readonly heap: Uint16Array;
+  readonly order: Uint32Array;
+}
+
+function pairedReadings(recording: Recording, wanted: number): PairedReadings {
+  const { pauses, releases } = recording.tables;
+  const most = pauses.length + releases.length;
+  const made = {
+    startMs: new Float64Array(most), endMs: new Float64Array(most), before: new Float64Array(most), after: new Float64Array(most),
+    resolution: new Float64Array(most), heap: new Uint16Array(most),
+  };
+  let count = 0;
+  for (const { length, col } of [pauses, releases]) {
+    const durationMs = 'durationMs' in col ? col.durationMs : null;
+    const endMs = 'endMs' in col ? col.endMs : null;
+    for (let row = 0; row < length; row++) {
+      if ((wanted !== NONE && col.heapId[row] !== wanted) || Number.isNaN(col.usedBeforeBytes[row]!)) continue;
+      made.startMs[count] = col.startMs[row]!;
+      made.endMs[count] = durationMs === null ? endMs![row]! : col.startMs[row]! + durationMs[row]!;
+      made.before[count] = col.usedBeforeBytes[row]!;
+      made.after[count] = col.usedAfterBytes[row]!;
+      made.resolution[count] = col.resolutionBytes[row]!;
+      made.heap[count++] = col.heapId[row]!;
+    }
+  }
+  // By their ends: a log stamps the end, and a start worked out from it is only as exact as the stamp's last digit.
+  const order = Uint32Array.from({ length: count }, (_, at) => at).sort((a, b) => made.endMs[a]! - made.endMs[b]! || a - b);
+  return { ...made, order };
 }
 
 export interface AllocationFigures {

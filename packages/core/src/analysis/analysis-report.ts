@@ -3,7 +3,7 @@ import { NONE } from '../base/ids.ts';
 import type { Span } from '../base/span.ts';
 import { pathFrames, frameText, siteLabel } from '../model/call-path.ts';
 import type { Recording } from '../model/recording.ts';
-import { usedSeries } from './used-series.ts';
+import { usedAfterSeries, usedSeries } from './used-series.ts';
 import { allocationFigures, promotionFigures } from './allocation.ts';
 import { countCollections } from './collection-counts.ts';
 import { minimumMutatorUtilisation, mmuWindows } from './mmu.ts';
@@ -83,13 +83,8 @@ function heapReport(recording: Recording) {
 }
 
 function lastUsedAfter(recording: Recording): number {
-  const { pauses } = recording.tables;
-  const last = new Map<number, number>();
-  for (let row = 0; row < pauses.length; row++) {
-    const after = pauses.col.usedAfterBytes[row]!;
-    if (!Number.isNaN(after)) last.set(pauses.col.heapId[row]!, after);
-  }
-  return last.size === 0 ? NaN : [...last.values()].reduce((sum, bytes) => sum + bytes, 0);
+  const { bytes } = usedAfterSeries(recording);
+  return bytes.length === 0 ? NaN : bytes[bytes.length - 1]!;
 }
 
 function allocationReport(recording: Recording, span: Span) {

@@ -10,23 +10,29 @@ export interface CollectionCounts {
   /** Whole-heap collections that stopped the program; concurrent cycles are counted apart. */
   readonly whole: number;
   readonly concurrentCycles: number;
+  /** Concurrent collections that had to stop the program to get done; in no other count but the whole one. */
+  readonly degenerated: number;
   /** Forced by the recorder. */
   readonly own: number;
 }
+
+const UNDER_WAY = CollectionFlag.endPrinted | CollectionFlag.unfinished;
 
 /** Collections that begin in the span, by scope. Linear. */
 export function countCollections(recording: Recording, span: Span): CollectionCounts {
   const { collections } = recording.tables;
   const { startMs, scope, flags } = collections.col;
-  const counts = { count: 0, young: 0, mixed: 0, whole: 0, concurrentCycles: 0, own: 0 };
+  const counts = { count: 0, young: 0, mixed: 0, whole: 0, concurrentCycles: 0, degenerated: 0, own: 0 };
   for (let row = 0; row < collections.length; row++) {
-    if (!(startMs[row]! >= span.fromMs && startMs[row]! <= span.toMs)) continue;
+    const underWay = (flags[row]! & UNDER_WAY) === UNDER_WAY;
+    if (underWay || !(startMs[row]! >= span.fromMs && startMs[row]! <= span.toMs)) continue;
     if (flags[row]! & CollectionFlag.own) {
       counts.own++;
       continue;
     }
     counts.count++;
-    if (flags[row]! & CollectionFlag.concurrentCycle) counts.concurrentCycles++;
+    if (flags[row]! & CollectionFlag.degenerated) counts.degenerated++;
+    else if (flags[row]! & CollectionFlag.concurrentCycle) counts.concurrentCycles++;
     else if (scope[row] === Scope.young) counts.young++;
     else if (scope[row] === Scope.mixed) counts.mixed++;
     else counts.whole++;

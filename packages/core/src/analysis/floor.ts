@@ -20,7 +20,7 @@ const MOST_WINDOWS = 200;
 
 /**
  * The floor's points inside the span, all heaps added. Points are the used-after of whole-heap collections, the
- * recorder's own included; a finished concurrent cycle counts at the lowest used-after of the collections between its end
+ * recorder's own included; a finished concurrent cycle that tells its own sizes counts at its end, any other at the lowest used-after of the collections between its end
  * and the next whole collection's start, since only those empty the young space. With fewer than five, minima of
  * used-after in as many equal windows as give at least three collections each.
  */
@@ -76,7 +76,7 @@ function wholePoints(recording: Recording, rows: readonly number[]): { points: P
     const row = rows[at]!;
     if (scope[row] !== Scope.whole) continue;
     count++;
-    if (!(flags[row]! & CollectionFlag.concurrentCycle)) {
+    if (!(flags[row]! & CollectionFlag.concurrentCycle) || flags[row]! & CollectionFlag.ownSizes) {
       if (!Number.isNaN(usedAfterBytes[row]!)) points.push(pointOf(recording, row));
       continue;
     }

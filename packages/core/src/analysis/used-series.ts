@@ -7,12 +7,12 @@ export interface UsedSeries {
 }
 
 /**
- * Used memory over time from every reading there is: both ends of each pause, and sizes read in between. With several
+ * Used memory over time from every reading there is: both ends of each pause and of each release, and sizes read in between. With several
  * heaps each reading adds the last known use of the others. O(n log n) over pauses and size rows.
  */
 export function usedSeries(recording: Recording): UsedSeries {
-  const { pauses, sizes } = recording.tables;
-  const most = pauses.length * 2 + sizes.length;
+  const { pauses, releases, sizes } = recording.tables;
+  const most = (pauses.length + releases.length) * 2 + sizes.length;
   const tMs = new Float64Array(most);
   const bytes = new Float64Array(most);
   const heap = new Uint16Array(most);
@@ -28,23 +28,33 @@ export function usedSeries(recording: Recording): UsedSeries {
     add(startMs, pauses.col.usedBeforeBytes[row]!, pauses.col.heapId[row]!);
     add(startMs + pauses.col.durationMs[row]!, pauses.col.usedAfterBytes[row]!, pauses.col.heapId[row]!);
   }
+  for (let row = 0; row < releases.length; row++) {
+    add(releases.col.startMs[row]!, releases.col.usedBeforeBytes[row]!, releases.col.heapId[row]!);
+    add(releases.col.endMs[row]!, releases.col.usedAfterBytes[row]!, releases.col.heapId[row]!);
+  }
   for (let row = 0; row < sizes.length; row++) add(sizes.col.tMs[row]!, sizes.col.usedBytes[row]!, sizes.col.heapId[row]!);
   return addHeaps(tMs, bytes, heap, count, recording.heaps.length);
 }
 
-/** Used memory right after each pause that tells it, all heaps added: what was not given back. O(n log n) in the pauses. */
+/** Used memory right after each pause and release that tells it, all heaps added: what was not given back. O(n log n) in the pauses. */
 export function usedAfterSeries(recording: Recording): UsedSeries {
-  const { pauses } = recording.tables;
+  const { pauses, releases } = recording.tables;
   const { startMs, durationMs, usedAfterBytes, heapId } = pauses.col;
-  const tMs = new Float64Array(pauses.length);
-  const bytes = new Float64Array(pauses.length);
-  const heap = new Uint16Array(pauses.length);
+  const most = pauses.length + releases.length;
+  const tMs = new Float64Array(most);
+  const bytes = new Float64Array(most);
+  const heap = new Uint16Array(most);
   let count = 0;
   for (let row = 0; row < pauses.length; row++) {
     if (Number.isNaN(usedAfterBytes[row]!)) continue;
     tMs[count] = startMs[row]! + durationMs[row]!;
     bytes[count] = usedAfterBytes[row]!;
     heap[count++] = heapId[row]!;
+  }
+  for (let row = 0; row < releases.length; row++) {
+    tMs[count] = releases.col.endMs[row]!;
+    bytes[count] = releases.col.usedAfterBytes[row]!;
+    heap[count++] = releases.col.heapId[row]!;
   }
   return addHeaps(tMs, bytes, heap, count, recording.heaps.length);
 }

@@ -14,6 +14,12 @@ export const CollectionFlag = {
   explicit: 4,
   /** Begun and not finished in the input. */
   unfinished: 8,
+  /** Its sizes are its own, of what it gave back while the program ran, not those of its pauses. */
+  ownSizes: 16,
+  /** A concurrent collection that had to stop the program to get done. */
+  degenerated: 32,
+  /** The log prints the end of such a cycle: until then it is under way, and no count has it. */
+  endPrinted: 64,
 } as const;
 
 /** Bit flags of a pause row. */
@@ -66,6 +72,14 @@ export const spaceSchema = {
   collectionRow: 'u32', nameId: 'u32', beforeBytes: 'f64', afterBytes: 'f64',
 } as const;
 
+/** Used memory around a step that gave some back while the program ran; `collectionRow` is its cycle. */
+export const releaseSchema = {
+  startMs: 'f64', endMs: 'f64', usedBeforeBytes: 'f64', usedAfterBytes: 'f64', resolutionBytes: 'f64', collectionRow: 'u32', heapId: 'u16',
+} as const;
+
+/** A thread of the program that waited for the collector to give memory back; no pause, for others ran on. */
+export const stallSchema = { startMs: 'f64', durationMs: 'f64', labelId: 'u32', threadId: 'u32', line: 'u32', heapId: 'u16' } as const;
+
 /** Sizes read at an instant, in bytes. `externalBytes` lie outside the heap but are held by it. */
 export const sizeSchema = {
   tMs: 'f64', usedBytes: 'f64', committedBytes: 'f64', externalBytes: 'f64', residentBytes: 'f64', heapId: 'u16',
@@ -99,6 +113,8 @@ export function createTables() {
     collections: new GrowableTable(collectionSchema),
     pauses: new GrowableTable(pauseSchema),
     spaces: new GrowableTable(spaceSchema),
+    releases: new GrowableTable(releaseSchema),
+    stalls: new GrowableTable(stallSchema),
     sizes: new GrowableTable(sizeSchema),
     marks: new GrowableTable(markSchema),
     phases: new GrowableTable(phaseSchema),

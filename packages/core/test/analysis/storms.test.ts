@@ -26,5 +26,5 @@ test('collections are counted by scope, cycles apart, own ones apart', () => {
     { ...whole(1, 1), scope: Scope.young }, { ...whole(2, 1), scope: Scope.mixed }, whole(3, 1),
     { ...whole(4, 1), flags: CollectionFlag.concurrentCycle }, { ...whole(5, 1), flags: CollectionFlag.own },
   ]), SPAN);
-  expect(counts).toEqual({ count: 4, young: 1, mixed: 1, whole: 1, concurrentCycles: 1, own: 1 });
+  expect(counts).toEqual({ count: 4, young: 1, mixed: 1, whole: 1, concurrentCycles: 1, degenerated: 0, own: 1 });
 });

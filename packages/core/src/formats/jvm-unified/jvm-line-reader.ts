@@ -2,11 +2,12 @@ import { snippet } from '../../base/issues.ts';
 import { NumberScanner, unitBytes } from '../scan-number.ts';
 import { Decorations, findDecorations } from './decorations.ts';
 import type { JvmRun } from './jvm-run.ts';
+import { isZCycle, readEpsilonUsed, readStall, withoutGeneration } from './cycle-message.ts';
 import { readTimedMessage } from './pause-message.ts';
 import { readSpaceMessage } from './space-message.ts';
 
-/** Collectors whose pauses are read like any other, but whose cycles and sizes are printed in ways not read yet. */
-const PARTLY_READ = /^Using (?:The Z Garbage Collector|Shenandoah|Epsilon)/;
+/** Shenandoah names its concurrent steps in small letters; these begin its cycles, or give memory back. */
+const SHENANDOAH_STEP = /^Concurrent (?:reset|cleanup)\b/;
 
 const CYCLE = /^Concurrent (?:Mark |Undo )?Cycle/;
 
@@ -51,7 +52,9 @@ export class JvmLineReader {
     const glued = message.indexOf('][') > 0 ? findDecorations(message) : -1;
     if (glued > 0) return this.takeGlued(message, glued, number, offset);
     if (message.startsWith('GC(')) this.takeEvent(message, stampMs, number, offset);
-    else if (isHeader(message)) this.takeHeader(message, stampMs, number, offset);
+    else if (message.includes(' Stall (')) this.takeStall(message, stampMs, number, offset);
+    else if (message.startsWith('Heap: ')) this.takeUsed(message, stampMs);
+    else if (isHeader(message)) this.takeHeader(message, stampMs);
     else this.idleLine = line;
   }
 
@@ -85,7 +88,9 @@ export class JvmLineReader {
     if (Number.isNaN(gcId) || !message.startsWith(') ', this.scanner.end)) {
       return this.issue('cut-line', number, offset, `expected "GC(number) …", found ${snippet(message)}; is the line cut off?`);
     }
-    if (message.startsWith('Pause ', at)) this.takePause(gcId, message.slice(at), stampMs, number, offset);
+    const text = withoutGeneration(message.slice(at));
+    if (text.startsWith('Pause ')) this.takePause(gcId, message.slice(at), stampMs, number, offset);
+    else if (isZCycle(text)) this.run.zCycle(gcId, text, stampMs, number);
     else if (message.startsWith('Concurrent ', at)) this.takeConcurrent(gcId, message.slice(at), stampMs, number);
     else if (message.indexOf('->', at) > 0) {
       const change = readSpaceMessage(message.slice(at), this.run.regionBytes);
@@ -95,27 +100,43 @@ export class JvmLineReader {
 
   private takePause(gcId: number, text: string, stampMs: number, number: number, offset: number): void {
     const timed = readTimedMessage(text);
-    if (timed !== null) this.run.addPause(gcId, timed, stampMs, number);
+    if (timed !== null) this.run.addPause(gcId, timed, stampMs, number, withoutGeneration(timed.label));
     else if (text.includes('->') || this.decorations.tags === 'gc' || /\s\d+[BKMG]?-?$/.test(text)) {
       this.issue('cut-line', number, offset, `expected a duration in ms at the end, found ${snippet(text)}; is the line cut off? The line was left out`);
     }
   }
 
+  private takeStall(message: string, stampMs: number, number: number, offset: number): void {
+    const stall = readStall(message);
+    if (stall !== null) this.run.addStall(stall, stampMs, number);
+    else if (/^(?:Allocation|Relocation) Stall \(/.test(message)) this.issue('cut-line', number, offset, `expected a duration in ms at the end, found ${snippet(message)}; is the line cut off? The line was left out`);
+    this.idleLine = '';
+  }
+
+  private takeUsed(message: string, stampMs: number): void {
+    const usedBytes = readEpsilonUsed(message);
+    if (Number.isNaN(usedBytes)) return;
+    this.run.addUsed(usedBytes, stampMs);
+    this.idleLine = '';
+  }
+
   private takeConcurrent(gcId: number, text: string, stampMs: number, number: number): void {
+    if (SHENANDOAH_STEP.test(text)) {
+      const step = readTimedMessage(text);
+      this.run.shenandoahStep(gcId, step, step?.label ?? text, stampMs, number);
+      return;
+    }
     if (!CYCLE.test(text)) return;
     const timed = readTimedMessage(text);
     if (timed === null) this.run.beginCycle(gcId, stampMs, number);
     else this.run.endCycle(gcId, timed.label, timed.durationMs, stampMs, number);
   }
 
-  private takeHeader(message: string, stampMs: number, number: number, offset: number): void {
+  private takeHeader(message: string, stampMs: number): void {
     if (message.startsWith('Using ')) {
       if (this.run.hasEvents) this.startRun();
       this.run.recording.collector = message.slice(6).trim();
       this.run.sawHead();
-      if (PARTLY_READ.test(message)) {
-        this.issue('collector-partly-read', number, offset, `expected G1, Parallel or Serial, found ${snippet(message)}: its pauses are read, its cycles and heap sizes are not yet, so counts of collections and the verdict are not to be relied on`);
-      }
     } else if (message.startsWith('Version: ')) this.run.recording.runtime = `OpenJDK ${message.slice(9).trim()}`;
     else if (message.startsWith('Heap Max Capacity: ')) this.run.setLimit(this.readBytes(message, 19));
     else if (message.startsWith('Heap Region Size: ')) this.run.regionBytes = this.readBytes(message, 18);
@@ -143,7 +164,7 @@ export class JvmLineReader {
 // Most lines of a detailed log tell nothing that is read: they are passed over before anything of them is taken apart.
 function mayTell(line: string): boolean {
   return line.includes('->') || line.includes('Pause ') || line.includes('Concurrent ') || line.includes('Using ')
-    || line.includes('Heap ') || line.includes('Version: ');
+    || line.includes('Heap') || line.includes('Version: ') || line.includes(' Collection (') || line.includes(' Stall (');
 }
 
 function isHeader(message: string): boolean {

@@ -5,13 +5,13 @@ import type { Decorations } from './decorations.ts';
 import { JvmLineReader } from './jvm-line-reader.ts';
 import { JvmRun } from './jvm-run.ts';
 
-/** OpenJDK unified logging, JDK 9 to 25: Serial, Parallel and G1 at `gc` and `gc*`, any decorations. */
+/** OpenJDK unified logging, JDK 9 to 25: Serial, Parallel, G1, ZGC, Shenandoah and Epsilon, any decorations. */
 export const jvmUnified: Format = {
   name: 'jvm-unified',
   detect: (headLines) => {
     let signs = 0;
     for (const line of headLines) {
-      if (/(?:^|\])\s*(?:Using (?:G1|Parallel|Serial)\b|GC\(\d+\) (?:Pause|Concurrent) )/.test(line)) signs++;
+      if (/(?:^|\])\s*(?:Using (?:G1|Parallel|Serial)\b|GC\(\d+\) (?:Pause|Concurrent|(?:Garbage|Major|Minor) Collection) |Using (?:The Z Garbage|Shenandoah|Epsilon)|Heap: \d+[BKMG] reserved)/.test(line)) signs++;
     }
     return headLines.length === 0 ? 0 : signs / headLines.length;
   },

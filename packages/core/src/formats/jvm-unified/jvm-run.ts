@@ -1,11 +1,16 @@
 import { NONE, type HeapId } from '../../base/ids.ts';
 import { Recording } from '../../model/recording.ts';
 import { CollectionFlag, PauseFlag, Scope, type ScopeCode } from '../../model/tables.ts';
+import { ConcurrentCycles } from './concurrent-cycles.ts';
+import { readZCycle } from './cycle-message.ts';
 import { causeOf, type TimedMessage } from './pause-message.ts';
 import { isOldSpace, type SpaceChange } from './space-message.ts';
 
 /** Cause of the collections that a recorder forces through JVM TI. */
 const FORCED = 'JvmtiEnv ForceGarbageCollection';
+/** Pauses of cycles that begin and end in lines of their own. */
+const CONCURRENT_STEPS = /^Pause (?:Mark (?:Start|End)|Relocate Start|(?:Init|Final) (?:Mark|Update Refs|Roots|Verify)|Final Roots)/;
+const DEGENERATED = 'Pause Degenerated GC';
 const CYCLE_STEPS = ['Pause Remark', 'Pause Cleanup', 'Pause Initial Mark'];
 
 /** One run of a JVM while its log is read: turns messages into rows of a recording. */
@@ -17,6 +22,7 @@ export class JvmRun {
   private readonly heapId: HeapId;
   private readonly spaces = new Map<number, SpaceChange[]>();
   private readonly cycles = new Map<number, number>();
+  private readonly concurrent: ConcurrentCycles;
   private originMs = NaN;
   private firstGcId = NONE;
   private headSeen = false;
@@ -28,6 +34,7 @@ export class JvmRun {
     this.recording = within?.recording ?? new Recording('jvm-unified');
     this.heapId = within?.heapId ?? this.recording.addHeap('main');
     if (!this.within) this.recording.runtime = 'OpenJDK';
+    this.concurrent = new ConcurrentCycles(this.recording, this.heapId);
   }
 
   sawHead(): void {
@@ -46,11 +53,14 @@ export class JvmRun {
   }
 
   /** A finished pause whose line was printed at `stampMs`. */
-  addPause(gcId: number, timed: TimedMessage, stampMs: number, line: number): void {
+  addPause(gcId: number, timed: TimedMessage, stampMs: number, line: number, step = timed.label): void {
     const endMs = this.place(gcId, stampMs, timed.durationMs);
     if (Number.isNaN(endMs)) return;
-    const isStep = CYCLE_STEPS.some((step) => timed.label.startsWith(step));
-    const collectionRow = isStep ? this.cycleRow(gcId, endMs - timed.durationMs, line) : this.addCollection(gcId, timed, endMs, line);
+    const isConcurrentStep = CONCURRENT_STEPS.test(step);
+    const isStep = !isConcurrentStep && CYCLE_STEPS.some((each) => step.startsWith(each));
+    if (isConcurrentStep) this.concurrent.reach(gcId, endMs);
+    const collectionRow = isConcurrentStep ? this.concurrent.rowOf(gcId) ?? NONE
+      : isStep ? this.cycleRow(gcId, endMs - timed.durationMs, line) : this.addCollection(gcId, timed, endMs, line);
     const { pauses } = this.recording.tables;
     const row = pauses.addRow();
     const { col } = pauses;
@@ -89,6 +99,54 @@ export class JvmRun {
     this.cycles.delete(gcId);
   }
 
+  /** A line of a ZGC collection: its beginning, or its end with what it gave back. */
+  zCycle(gcId: number, message: string, stampMs: number, line: number): void {
+    const tMs = this.place(gcId, stampMs, 0);
+    if (Number.isNaN(tMs)) return;
+    const { label, release } = readZCycle(message);
+    const scope = label.startsWith('Minor') ? Scope.young : Scope.whole;
+    const row = this.concurrent.begin(gcId, tMs, { scope, label, cause: causeOf(label), line, endPrinted: true });
+    if (release === null) return;
+    this.concurrent.release(gcId, this.recording.tables.collections.col.startMs[row]!, tMs, release);
+  }
+
+  /** A concurrent step of a Shenandoah cycle; the first begins it, and those with sizes give memory back. */
+  shenandoahStep(gcId: number, timed: TimedMessage | null, label: string, stampMs: number, line: number): void {
+    const endMs = this.place(gcId, stampMs, timed?.durationMs ?? 0);
+    if (Number.isNaN(endMs)) return;
+    if (/^Concurrent reset(?! after)/.test(label)) {
+      const part = causeOf(label);
+      this.concurrent.begin(gcId, endMs - (timed?.durationMs ?? 0), { scope: part === 'Young' ? Scope.young : Scope.whole, label: part === '' ? 'Concurrent cycle' : `Concurrent cycle (${part})`, cause: '', line, endPrinted: false });
+    }
+    this.concurrent.reach(gcId, endMs);
+    if (timed !== null && !Number.isNaN(timed.afterBytes)) this.concurrent.release(gcId, endMs - timed.durationMs, endMs, timed);
+  }
+
+  /** A thread of the program waited for memory. */
+  addStall(stall: { readonly label: string; readonly thread: string; readonly durationMs: number }, stampMs: number, line: number): void {
+    const endMs = this.place(NONE, stampMs, stall.durationMs);
+    if (Number.isNaN(endMs)) return;
+    const { stalls } = this.recording.tables;
+    const row = stalls.addRow();
+    stalls.col.startMs[row] = endMs - stall.durationMs;
+    stalls.col.durationMs[row] = stall.durationMs;
+    stalls.col.labelId[row] = this.recording.intern(stall.label);
+    stalls.col.threadId[row] = this.recording.intern(stall.thread);
+    stalls.col.line[row] = line;
+    stalls.col.heapId[row] = this.heapId;
+  }
+
+  /** Used memory at an instant, of a collector that never collects. */
+  addUsed(usedBytes: number, stampMs: number): void {
+    const tMs = this.place(NONE, stampMs, 0);
+    if (Number.isNaN(tMs)) return;
+    const { sizes } = this.recording.tables;
+    const row = sizes.addRow();
+    sizes.col.tMs[row] = tMs;
+    sizes.col.usedBytes[row] = usedBytes;
+    sizes.col.heapId[row] = this.heapId;
+  }
+
   /** The run ended; `lastStampMs` is the stamp of what was printed after its last event, NaN when nothing was. */
   finish(lastStampMs: number): void {
     this.recording.ended = true;
@@ -113,6 +171,7 @@ export class JvmRun {
     col.heapId[row] = this.heapId;
     col.scope[row] = scopeOf(timed.label);
     col.flags[row] = cause === 'System.gc()' ? CollectionFlag.explicit : this.within && cause === FORCED ? CollectionFlag.own : 0;
+    if (timed.label.startsWith(DEGENERATED)) col.flags[row]! |= CollectionFlag.degenerated;
     this.attachSpaces(gcId, row);
     return row;
   }

@@ -1,3 +1,5 @@
+import { MIB } from '../../base/units.ts';
+
 /** One line of `--trace-gc`, in the units it is printed in. */
 export interface TraceLine {
   readonly isolate: string;
@@ -8,13 +10,23 @@ export interface TraceLine {
   readonly committedMb: number;
   readonly pauseMs: number;
   readonly reason: string;
+  /** Step in which the sizes are printed, in bytes. */
+  readonly resolutionBytes: number;
 }
 
 // [8888:0x2b945fa0]       48 ms: Scavenge 4.1 (4.2) -> 3.4 (5.2) MB, 0.88 / 0.00 ms  (average mu = 1.000, …) allocation failure;
 const LINE = /\[(\d+:0x[0-9a-f]+)\]\s+(\d+) ms: (Scavenge|Mark-Compact|Mark-sweep|Minor Mark-Compact|Minor Mark-Sweep)((?: \([a-z ]+\))?) (\d+\.\d+) \((\d+\.\d+)\) -> (\d+\.\d+) \((\d+\.\d+)\) MB, (?:(?:pooled: [^,]+), )?(\d+\.\d+) \/ (\d+\.\d+) ms\s*(.*)$/;
 
-/** Takes a line apart; null when it is anything else or cut off before its duration ends. */
+// [9184:0x7f44900]      124 ms: pause=6.8 mutator=106.1 gc=s reduce_memory=0 … total_size_before=4338456 total_size_after=3549392 …
+const PAIRS = /\[(\d+:0x[0-9a-f]+)\]\s+(\d+) ms: pause=(\d+\.\d) mutator=\d+\.\d gc=(\w+) (.*)$/;
+/** `--trace-gc-nvp` abbreviates what `--trace-gc` spells out. */
+const PAIR_LABELS: Readonly<Record<string, string>> = { s: 'Scavenge', mc: 'Mark-Compact', ms: 'Mark-Compact', mmc: 'Minor Mark-Compact', mms: 'Minor Mark-Sweep' };
+const TENTH_MB = 0.1 * MIB;
+
+/** Takes a line apart; null when it is anything else or cut off before its figures end. */
 export function readTraceLine(line: string): TraceLine | null {
+  const pairs = line.includes(' ms: pause=') ? PAIRS.exec(line) : null;
+  if (pairs !== null) return readPairs(pairs);
   const found = LINE.exec(line);
   if (found === null) return null;
   return {
@@ -26,6 +38,18 @@ export function readTraceLine(line: string): TraceLine | null {
     committedMb: Number(found[8]),
     pauseMs: Number(found[9]),
     reason: reasonOf(found[11]!),
+    resolutionBytes: TENTH_MB,
+  };
+}
+
+// A figure at the very end of the line may be cut off: a blank behind it proves that it is whole.
+function readPairs(pairs: RegExpExecArray): TraceLine | null {
+  const before = / total_size_before=(\d+) /.exec(pairs[5]!);
+  const after = / total_size_after=(\d+) /.exec(pairs[5]!);
+  if (before === null || after === null) return null;
+  return {
+    isolate: pairs[1]!, stampMs: Number(pairs[2]), label: PAIR_LABELS[pairs[4]!] ?? pairs[4]!,
+    usedBeforeMb: Number(before[1]) / MIB, usedAfterMb: Number(after[1]) / MIB, committedMb: NaN, pauseMs: Number(pairs[3]), reason: '', resolutionBytes: 1,
   };
 }
 

@@ -14,8 +14,6 @@ export const v8Trace: Format = {
   createParser: () => new V8TraceParser(),
 };
 
-/** V8 prints sizes in MB (1024-based) with one decimal. */
-const RESOLUTION_BYTES = 0.1 * MIB;
 /** V8 prints no header: a log that begins within the isolate's first second is taken to be whole. */
 const WHOLE_IF_BEFORE_MS = 1000;
 const REPEATED_FROM = '<--- Last few GCs --->';
@@ -69,7 +67,7 @@ class V8TraceParser implements FormatParser {
     }
     const trace = readTraceLine(line);
     if (trace === null) {
-      if (looksLikeTrace(line) && line.includes('->')) this.issue('cut-line', number, offset, `expected "… -> … MB, … / … ms", found ${snippet(line)}; is the line cut off? The line was left out`);
+      if (looksLikeTrace(line) && (line.includes('->') || line.includes(' pause='))) this.issue('cut-line', number, offset, `expected "… -> … MB, … / … ms" or "pause=… … total_size_after=…", found ${snippet(line)}; is the line cut off? The line was left out`);
     } else if (this.inRepeatedBlock) this.issue('repeated-line', number, offset, 'a collection told before, repeated by the crash report, was left out');
     else this.add(trace, number);
   }
@@ -86,7 +84,7 @@ class V8TraceParser implements FormatParser {
     col.usedBeforeBytes[row] = trace.usedBeforeMb * MIB;
     col.usedAfterBytes[row] = trace.usedAfterMb * MIB;
     col.capacityBytes[row] = trace.committedMb * MIB;
-    col.resolutionBytes[row] = RESOLUTION_BYTES;
+    col.resolutionBytes[row] = trace.resolutionBytes;
     col.labelId[row] = this.recording.intern(trace.label);
     col.causeId[row] = this.recording.intern(trace.reason);
     col.line[row] = line;
@@ -98,7 +96,7 @@ class V8TraceParser implements FormatParser {
     pauses.col.durationMs[pauseRow] = trace.pauseMs;
     pauses.col.usedBeforeBytes[pauseRow] = col.usedBeforeBytes[row]!;
     pauses.col.usedAfterBytes[pauseRow] = col.usedAfterBytes[row]!;
-    pauses.col.resolutionBytes[pauseRow] = RESOLUTION_BYTES;
+    pauses.col.resolutionBytes[pauseRow] = trace.resolutionBytes;
     pauses.col.collectionRow[pauseRow] = row;
     pauses.col.labelId[pauseRow] = col.labelId[row]!;
     pauses.col.causeId[pauseRow] = col.causeId[row]!;

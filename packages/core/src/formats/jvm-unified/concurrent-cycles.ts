@@ -1,0 +1,88 @@
+import type { HeapId } from '../../base/ids.ts';
+import type { Recording } from '../../model/recording.ts';
+import { CollectionFlag, type ScopeCode } from '../../model/tables.ts';
+
+/** Used memory around a step that gave some back while the program ran, in bytes. */
+export interface Release {
+  readonly beforeBytes: number;
+  readonly afterBytes: number;
+  readonly capacityBytes: number;
+  readonly resolutionBytes: number;
+}
+
+/** A cycle's beginning: what it covers, as what, and the log line that said so. */
+export interface CycleStart {
+  readonly scope: ScopeCode;
+  readonly label: string;
+  readonly cause: string;
+  readonly line: number;
+  /** The log prints a line when such a cycle ends. */
+  readonly endPrinted: boolean;
+}
+
+/** Cycles of a collector that frees memory while the program runs (ZGC, Shenandoah): rows of collections and releases, by GC id. */
+export class ConcurrentCycles {
+  private readonly recording: Recording;
+  private readonly heapId: HeapId;
+  private readonly rows = new Map<number, number>();
+
+  constructor(recording: Recording, heapId: HeapId) {
+    this.recording = recording;
+    this.heapId = heapId;
+  }
+
+  /** Row of a cycle that has begun; undefined for any other id. */
+  rowOf(gcId: number): number | undefined {
+    return this.rows.get(gcId);
+  }
+
+  /** A cycle begins; said twice, it begins once. */
+  begin(gcId: number, startMs: number, start: CycleStart): number {
+    const known = this.rows.get(gcId);
+    if (known !== undefined) return known;
+    const { collections } = this.recording.tables;
+    const row = collections.addRow();
+    const { col } = collections;
+    col.startMs[row] = startMs;
+    col.endMs[row] = startMs;
+    col.gcId[row] = gcId;
+    col.labelId[row] = this.recording.intern(start.label);
+    col.causeId[row] = this.recording.intern(start.cause);
+    col.line[row] = start.line;
+    col.heapId[row] = this.heapId;
+    col.scope[row] = start.scope;
+    col.flags[row] = CollectionFlag.concurrentCycle | CollectionFlag.unfinished | (start.cause === 'System.gc()' ? CollectionFlag.explicit : 0) | (start.endPrinted ? CollectionFlag.endPrinted : 0);
+    this.recording.freesConcurrently = true;
+    this.rows.set(gcId, row);
+    return row;
+  }
+
+  /** Something of the cycle lasted until `endMs`. */
+  reach(gcId: number, endMs: number): void {
+    const row = this.rows.get(gcId);
+    const { col } = this.recording.tables.collections;
+    if (row !== undefined && endMs > col.endMs[row]!) col.endMs[row] = endMs;
+  }
+
+  /** Memory was given back between the two times. From then on the cycle has done what it is for. */
+  release(gcId: number, fromMs: number, toMs: number, release: Release): void {
+    const { collections, releases } = this.recording.tables;
+    const collectionRow = this.rows.get(gcId);
+    const row = releases.addRow();
+    releases.col.startMs[row] = fromMs;
+    releases.col.endMs[row] = toMs;
+    releases.col.usedBeforeBytes[row] = release.beforeBytes;
+    releases.col.usedAfterBytes[row] = release.afterBytes;
+    releases.col.resolutionBytes[row] = release.resolutionBytes;
+    releases.col.heapId[row] = this.heapId;
+    if (collectionRow === undefined) return;
+    releases.col.collectionRow[row] = collectionRow;
+    const { col } = collections;
+    if (Number.isNaN(col.usedBeforeBytes[collectionRow]!)) col.usedBeforeBytes[collectionRow] = release.beforeBytes;
+    col.usedAfterBytes[collectionRow] = release.afterBytes;
+    col.capacityBytes[collectionRow] = release.capacityBytes;
+    col.resolutionBytes[collectionRow] = release.resolutionBytes;
+    col.endMs[collectionRow] = toMs;
+    col.flags[collectionRow] = (col.flags[collectionRow]! & ~CollectionFlag.unfinished) | CollectionFlag.ownSizes;
+  }
+}
