@@ -66,9 +66,18 @@ function collectingReport(recording: Recording, span: Span) {
       count: figures.count, totalMs: figures.totalMs, maxMs: known(figures.maxMs), p50Ms: known(figures.p50Ms),
       p95Ms: known(figures.p95Ms), p99Ms: known(figures.p99Ms), throughputRatio: known(figures.throughputRatio), mmu, byName: figures.byName,
     },
+    ...stallReport(recording),
     collections: { ...counts, storms: findStorms(recording, span).length, ownForced: own },
     heap: heapReport(recording),
   };
+}
+
+// Waits of single threads for memory, where the source tells any; no part of the pauses, for others ran on.
+function stallReport(recording: Recording) {
+  const { stalls } = recording.tables;
+  if (stalls.length === 0) return {};
+  const durations = stalls.col.durationMs.subarray(0, stalls.length);
+  return { stalls: { count: stalls.length, totalMs: durations.reduce((sum, each) => sum + each, 0), maxMs: durations.reduce((most, each) => Math.max(most, each), 0) } };
 }
 
 function heapReport(recording: Recording) {

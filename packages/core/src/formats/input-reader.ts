@@ -2,6 +2,7 @@ import { concatBytes } from '../base/line-splitter.ts';
 import type { Recording } from '../model/recording.ts';
 import type { FormatParser } from './log-parser.ts';
 import { isRecordingHeader, MAX_HEADER_BYTES, readRecordingHeader, type RecordingHeader } from './recording-file/container.ts';
+import { unwrapLine } from './unwrap-line.ts';
 import { detectFormat, FORMATS_IN_WORDS } from './registry.ts';
 
 /** Bytes looked at before the format must be known. Chatter of a program may come before its first collection. */
@@ -70,7 +71,7 @@ export class InputReader {
     const text = new TextDecoder('windows-1252').decode(head.subarray(0, DETECT_BYTES)).replaceAll('\u0000', '');
     const lines = text.split(/\r?\n/);
     if (!atEnd && lines.length > 1) lines.pop();
-    const format = detectFormat(lines.filter((line) => line.trim() !== ''));
+    const format = detectFormat(lines.filter((line) => line.trim() !== '').map(unwrapLine));
     if (format === null) return;
     this.parser = format.createParser();
     this.held = [];

@@ -3,6 +3,7 @@ import { LineSplitter } from '../base/line-splitter.ts';
 import { Recording, type SourceFormat } from '../model/recording.ts';
 import type { ScopeCode } from '../model/tables.ts';
 import type { FormatParser } from './log-parser.ts';
+import { unwrapLine } from './unwrap-line.ts';
 
 /** One collection of a log, with the pause it made. Sizes in bytes, NaN where the log has none. */
 export interface LoggedCollection {
@@ -29,7 +30,7 @@ export class LineLog implements FormatParser {
     this.recording = new Recording(format);
     this.recording.runtime = runtime;
     this.heapId = this.recording.addHeap('main');
-    this.splitter = new LineSplitter(take, {
+    this.splitter = new LineSplitter((line, number, offset) => take(unwrapLine(line), number, offset), {
       encoding: 'windows-1252',
       onLong: (line, byteOffset) => this.issue('line-too-long', line, byteOffset, 'expected lines of at most 4 MiB; the rest of this one was dropped'),
     });

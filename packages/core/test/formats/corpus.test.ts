@@ -3,10 +3,10 @@ import { join } from 'node:path';
 import { analysisReport } from '../../src/analysis/analysis-report.ts';
 import { InputReader } from '../../src/formats/input-reader.ts';
 import { orderParts } from '../../src/formats/part-order.ts';
+import type { Recording } from '../../src/model/recording.ts';
 import { fileBytes, lastRun } from './read-input.ts';
 
-interface Truth {
-  readonly files?: readonly string[];
+interface Figures {
   readonly pauses: { readonly count: number; readonly sum_ms: number; readonly max_ms: number | null; readonly p50_ms_nearest_rank: number | null; readonly p99_ms_nearest_rank: number | null };
   readonly full_collections: number;
   readonly concurrent_cycles?: { readonly count: number };
@@ -15,42 +15,75 @@ interface Truth {
   readonly uptime_last_s?: number;
 }
 
+interface Truth extends Partial<Figures> {
+  readonly files?: readonly string[];
+  /** Of a damaged log: its figures, those of its runs, or whose figures it has. */
+  readonly expected?: Partial<Figures> & { readonly see?: string; readonly run1?: Figures; readonly run2?: Figures };
+}
+
 const CORPUS = join(__dirname, '../../../../../shared/corpus');
 /** Logs that print safepoints only, which name no collection. */
 const NOT_YET = /safepointonly/;
 /** Each Go cycle is both a whole collection and a concurrent one in the truth; here it is a concurrent one. */
 const BOTH = /^go/;
+/** Whoever reads the file unpacks it, as far as it goes: the command line's and the browser's tests do. */
+const CUT_GZIP = /truncated/;
+/** Two JVMs in one file are not told apart yet: the second header starts another run. */
+const INSEPARABLE_YET = /two-jvms/;
 /** Times of worker isolates are placed on the main isolate's clock, so the end is later than the last stamp as printed. */
 const OWN_CLOCKS = /workers/;
 
 const present = existsSync(join(CORPUS, 'truth.json'));
 const truths = present ? Object.entries(JSON.parse(readFileSync(join(CORPUS, 'truth.json'), 'utf8')) as Record<string, Truth>) : [];
-const cases = truths.filter(([name, truth]) => !NOT_YET.test(name) && truth.files !== undefined);
+const whole = truths.filter((entry): entry is [string, Truth & Figures] => !NOT_YET.test(entry[0]) && entry[1].files !== undefined && entry[1].pauses !== undefined);
+const damaged = truths.filter(([, truth]) => truth.expected !== undefined && !CUT_GZIP.test(truth.files![0]!));
+
+function readFiles(truth: Truth): readonly Recording[] {
+  const parts = truth.files!.map((file) => fileBytes(join(CORPUS, file)));
+  const order = orderParts(parts.map((bytes) => Buffer.from(bytes.subarray(0, 65_536)).toString('latin1')));
+  const reader = new InputReader();
+  for (const part of order) reader.write(parts[part]!);
+  const result = reader.end();
+  return result.ok ? result.runs : [];
+}
+
+function expectFigures(name: string, recording: Recording, truth: Figures): void {
+  const report = analysisReport(recording);
+  expect(report.pauses.count).toBe(truth.pauses.count);
+  expect(report.pauses.totalMs).toBeCloseTo(truth.pauses.sum_ms, 2);
+  expect(report.pauses.maxMs).toBe(truth.pauses.max_ms);
+  expect(report.pauses.p50Ms).toBe(truth.pauses.p50_ms_nearest_rank);
+  expect(report.pauses.p99Ms).toBe(truth.pauses.p99_ms_nearest_rank);
+  if (!BOTH.test(name)) expect(report.collections.whole).toBe(truth.full_collections);
+  if (truth.concurrent_cycles !== undefined) expect(report.collections.concurrentCycles).toBe(truth.concurrent_cycles.count);
+  if (truth.heap?.peak_used_bytes !== undefined) expect(report.heap.peakUsedBytes).toBe(truth.heap.peak_used_bytes);
+  if (truth.heap?.used_after_last_bytes !== undefined) expect(report.heap.lastUsedAfterBytes).toBe(truth.heap.used_after_last_bytes);
+  if (truth.alloc_estimate_bytes !== undefined) expect(report.allocation!.totalBytes).toBe(truth.alloc_estimate_bytes);
+}
 
 (present ? describe : describe.skip)(present ? 'corpus' : 'the corpus is not on this machine: its logs are not checked', () => {
   test('has the logs that are read', () => {
-    expect(cases.length).toBeGreaterThan(60);
+    expect(whole.length).toBeGreaterThan(120);
   });
 
-  test.each(cases)('%s: the figures equal the truth', (name, truth) => {
-    const parts = truth.files!.map((file) => fileBytes(join(CORPUS, file)));
-    const order = orderParts(parts.map((bytes) => Buffer.from(bytes.subarray(0, 65_536)).toString('latin1')));
-    const reader = new InputReader();
-    for (const part of order) reader.write(parts[part]!);
-    const report = analysisReport(lastRun(reader.end()));
-    expect(report.pauses.count).toBe(truth.pauses.count);
-    expect(report.pauses.totalMs).toBeCloseTo(truth.pauses.sum_ms, 2);
-    expect(report.pauses.maxMs).toBe(truth.pauses.max_ms);
-    expect(report.pauses.p50Ms).toBe(truth.pauses.p50_ms_nearest_rank);
-    expect(report.pauses.p99Ms).toBe(truth.pauses.p99_ms_nearest_rank);
-    if (!BOTH.test(name)) expect(report.collections.whole).toBe(truth.full_collections);
-    if (truth.concurrent_cycles !== undefined) expect(report.collections.concurrentCycles).toBe(truth.concurrent_cycles.count);
-    if (truth.heap?.peak_used_bytes !== undefined) expect(report.heap.peakUsedBytes).toBe(truth.heap.peak_used_bytes);
-    if (truth.heap?.used_after_last_bytes !== undefined) expect(report.heap.lastUsedAfterBytes).toBe(truth.heap.used_after_last_bytes);
-    if (truth.alloc_estimate_bytes !== undefined) expect(report.allocation!.totalBytes).toBe(truth.alloc_estimate_bytes);
+  test.each(whole)('%s: the figures equal the truth', (name, truth) => {
+    const recording = readFiles(truth).at(-1)!;
+    expectFigures(name, recording, truth);
     if ((truth.uptime_last_s ?? 0) > 0 && truth.files!.length === 1 && !OWN_CLOCKS.test(name)) {
-      expect(Math.abs(report.durationMs! - truth.uptime_last_s! * 1000)).toBeLessThan(50);
+      expect(Math.abs(recording.durationMs - truth.uptime_last_s! * 1000)).toBeLessThan(50);
     }
+  });
+
+  test.each(damaged)('%s: what is good of it equals the truth', (name, truth) => {
+    if (INSEPARABLE_YET.test(name)) return;
+    const expected = truth.expected!;
+    const runs = readFiles(truth);
+    if (expected.run1 !== undefined) {
+      expect(runs.length).toBe(2);
+      expectFigures(name, runs[0]!, expected.run1);
+      expectFigures(name, runs[1]!, expected.run2!);
+    } else if (expected.see !== undefined) expectFigures(name, runs[0]!, truths.find(([each]) => each === expected.see)![1] as Figures);
+    else if ((expected.pauses?.count ?? 0) > 0) expectFigures(name, runs[0]!, expected as Figures);
   });
 
   test.each([

@@ -148,7 +148,7 @@ async function finishDelete(): Promise<void> {
 
       <aside>
         <div class="drop" :class="{ over }">
-          <p><strong>Drop files here</strong><br><span class="quiet">a recording, an OpenJDK <code>-Xlog:gc*</code> log, Node <code>--trace-gc</code> output; plain or .gz; parts of a rotated log together</span></p>
+          <p><strong>Drop files here</strong><br><span class="quiet">a recording, a log of a collector (OpenJDK <code>-Xlog:gc*</code>, Node <code>--trace-gc</code>, Go, CPython, Ruby); plain or .gz; parts of a rotated log together</span></p>
           <v-btn @click="picker?.click()">Choose files</v-btn>
           <input ref="picker" type="file" multiple class="visually-hidden" tabindex="-1" aria-label="Choose files" data-test="file" @change="pick">
         </div>

@@ -1,6 +1,7 @@
 import { LineSplitter } from '../../base/line-splitter.ts';
 import type { Recording } from '../../model/recording.ts';
 import type { Format, FormatParser } from '../log-parser.ts';
+import { unwrapLine } from '../unwrap-line.ts';
 import type { Decorations } from './decorations.ts';
 import { JvmLineReader } from './jvm-line-reader.ts';
 import { JvmRun } from './jvm-run.ts';
@@ -30,7 +31,7 @@ class JvmUnifiedParser implements FormatParser {
       nextRun: (finished, lastStampMs) => this.nextRun(finished, lastStampMs),
       stampMs: (decorations, run) => this.stampMs(decorations, run),
     });
-    this.splitter = new LineSplitter((line, number, offset) => this.reader.take(line, number, offset), {
+    this.splitter = new LineSplitter((line, number, offset) => this.reader.take(unwrapLine(line), number, offset), {
       encoding: 'windows-1252',
       onLong: (line, byteOffset) => this.reader.issue('line-too-long', line, byteOffset, 'expected lines of at most 4 MiB; the rest of this one was dropped'),
     });

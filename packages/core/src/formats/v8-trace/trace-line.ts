@@ -44,8 +44,8 @@ export function readTraceLine(line: string): TraceLine | null {
 
 // A figure at the very end of the line may be cut off: a blank behind it proves that it is whole.
 function readPairs(pairs: RegExpExecArray): TraceLine | null {
-  const before = / total_size_before=(\d+) /.exec(pairs[5]!);
-  const after = / total_size_after=(\d+) /.exec(pairs[5]!);
+  const before = /(?:^| )total_size_before=(\d+) /.exec(pairs[5]!);
+  const after = /(?:^| )total_size_after=(\d+) /.exec(pairs[5]!);
   if (before === null || after === null) return null;
   return {
     isolate: pairs[1]!, stampMs: Number(pairs[2]), label: PAIR_LABELS[pairs[4]!] ?? pairs[4]!,

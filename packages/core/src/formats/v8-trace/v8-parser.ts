@@ -5,6 +5,7 @@ import type { HeapId } from '../../base/ids.ts';
 import { Recording } from '../../model/recording.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
 import type { Format, FormatParser } from '../log-parser.ts';
+import { unwrapLine } from '../unwrap-line.ts';
 import { looksLikeTrace, readTraceLine, type TraceLine } from './trace-line.ts';
 
 /** Lines of Node's `--trace-gc`, of the main isolate and of workers. */
@@ -34,7 +35,7 @@ class V8TraceParser implements FormatParser {
   constructor() {
     this.recording.runtime = 'Node.js (V8)';
     this.recording.collector = 'V8';
-    this.splitter = new LineSplitter((line, number, offset) => this.take(line, number, offset), {
+    this.splitter = new LineSplitter((line, number, offset) => this.take(unwrapLine(line), number, offset), {
       encoding: 'windows-1252',
       onLong: (line, byteOffset) => this.issue('line-too-long', line, byteOffset, 'expected lines of at most 4 MiB; the rest of this one was dropped'),
     });
