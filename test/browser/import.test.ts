@@ -149,3 +149,13 @@ test('an address of a recording that is not here says so', async () => {
 test('no error was printed', () => {
   expect(errors).toEqual([]);
 });
+
+test('a log that names no pauses is not said to cost nothing', async () => {
+  const file = join(scratch(), 'z.log');
+  writeFileSync(file, `[0.100s][info][gc] Using The Z Garbage Collector\n${Array.from({ length: 12 }, (_, n) => `[${n + 1}.000s][info][gc] GC(${n}) Garbage Collection (Allocation Rate) 40M(31%)->${10 + n}M(8%)\n`).join('')}`);
+  await importFiles([file]);
+  await page.locator('[data-test=verdict][data-kind=growing]').waitFor();
+  await page.getByText('12 collections; pauses not told').waitFor();
+  await page.getByRole('link', { name: /What does collecting cost/ }).click();
+  expect(await page.locator('[data-test=pauses-not-told]').innerText()).toContain('12 collections and none of their pauses');
+});

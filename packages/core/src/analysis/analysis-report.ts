@@ -8,7 +8,7 @@ import { allocationFigures, promotionFigures } from './allocation.ts';
 import { countCollections } from './collection-counts.ts';
 import { minimumMutatorUtilisation, mmuWindows } from './mmu.ts';
 import { outsideHeap } from './outside-heap.ts';
-import { pauseFigures, programPauses } from './program-pauses.ts';
+import { pauseFigures, pausesAreTold, programPauses } from './program-pauses.ts';
 import { sentence, verdictClauses } from './sentence.ts';
 import { siteTable, type SiteFigures, type SiteTable } from './site-figures.ts';
 import { findStorms } from './storms.ts';
@@ -60,7 +60,7 @@ function collectingReport(recording: Recording, span: Span) {
   const selection = programPauses(recording, { fromMs: span.fromMs, toMs: Infinity });
   const figures = pauseFigures(recording, selection, span);
   const { own, ...counts } = countCollections(recording, span);
-  const mmu = recording.hasClock ? minimumMutatorUtilisation(selection, span, mmuWindows(recording.durationMs)) : [];
+  const mmu = recording.hasClock && pausesAreTold(recording) ? minimumMutatorUtilisation(selection, span, mmuWindows(recording.durationMs)) : [];
   return {
     pauses: {
       count: figures.count, totalMs: figures.totalMs, maxMs: known(figures.maxMs), p50Ms: known(figures.p50Ms),

@@ -27,6 +27,14 @@ export function programPauses(recording: Recording, span: Span): PauseSelection 
   };
 }
 
+/**
+ * False for a source that tells collections and none of their pauses: ZGC at `-Xlog:gc`, say. Then nothing is known of what
+ * collecting cost the program, which is not the same as nothing.
+ */
+export function pausesAreTold(recording: Recording): boolean {
+  return recording.tables.pauses.length > 0 || recording.tables.collections.length === 0;
+}
+
 export interface PauseTotals {
   readonly count: number;
   readonly totalMs: number;
@@ -37,7 +45,7 @@ export interface PauseFigures extends PauseTotals {
   readonly p50Ms: number;
   readonly p95Ms: number;
   readonly p99Ms: number;
-  /** Share of the span's time left to the program; NaN when the source has no clock. */
+  /** Share of the span's time left to the program; NaN when the source has no clock or tells no pauses. */
   readonly throughputRatio: number;
   /** By the runtime's own label. */
   readonly byName: Readonly<Record<string, PauseTotals>>;
@@ -71,7 +79,7 @@ export function pauseFigures(recording: Recording, selection: PauseSelection, sp
     p50Ms: nearestRank(sorted, 0.5),
     p95Ms: nearestRank(sorted, 0.95),
     p99Ms: nearestRank(sorted, 0.99),
-    throughputRatio: recording.hasClock && lengthMs > 0 ? Math.max(0, 1 - insideMs / lengthMs) : NaN,
+    throughputRatio: recording.hasClock && lengthMs > 0 && pausesAreTold(recording) ? Math.max(0, 1 - insideMs / lengthMs) : NaN,
     byName,
   };
 }

@@ -132,6 +132,12 @@ test("V8's lines of names and values are read like its others; a cut figure is n
   expect([report.heap.peakUsedBytes, report.heap.lastUsedAfterBytes, report.source.issues.byCode]).toEqual([4_338_456, 3_691_632, { 'cut-line': 1 }]);
 });
 
+test('of a log that names no pauses, what collecting cost is not known', () => {
+  const report = analysisReport(read('[0.1s][info][gc] Using The Z Garbage Collector\n[0.6s][info][gc] GC(0) Garbage Collection (Warmup) 16M(12%)->10M(8%)\n[0.9s][info][gc] GC(1) Garbage Collection (Warmup) 26M(20%)->14M(11%)\n'));
+  expect([report.pauses.count, report.pauses.throughputRatio, report.pauses.mmu]).toEqual([0, null, []]);
+  expect(report.collections.concurrentCycles).toBe(2);
+});
+
 test('Epsilon tells sizes alone', () => {
   const text = '[0.006s][info][gc] Using Epsilon\n[0.387s][info][gc] Heap: 98304K reserved, 98304K (100.00%) committed, 4948K (5.03%) used\n[0.5s][info][gc] Heap: 98304K reserved, 98304K (100.00%) comm\n';
   const recording = read(text);

@@ -19,7 +19,7 @@ const questions = computed<Question[]>(() => {
   const leading = overview.leadingAllocator === null ? '' : ` · ${overview.leadingAllocator.split(' ')[0]} ${formatPercent(overview.leadingAllocatorRatio)}`;
   return [
     { view: 'growth', text: 'Is it growing?', answer: growth, urgent: rises },
-    { view: 'collections', text: 'What does collecting cost?', answer: overview.storms > 0 ? `${overview.storms} storm${overview.storms === 1 ? '' : 's'} · ${worst}` : `${share} · ${worst}`, urgent: overview.storms > 0 },
+    { view: 'collections', text: 'What does collecting cost?', answer: !overview.pausesTold ? `${overview.collections} collections; pauses not told` : overview.storms > 0 ? `${overview.storms} storm${overview.storms === 1 ? '' : 's'} · ${worst}` : `${share} · ${worst}`, urgent: overview.storms > 0 },
     { view: 'sites', text: 'Who allocates?', answer: `${rate}${leading}`, urgent: false },
   ];
 });

@@ -13,7 +13,7 @@ const router = useRouter();
 const about = computed(() => {
   const { overview } = workspace;
   if (overview === null) return '';
-  const parts = [shortRuntime(overview.runtime), overview.collector === 'V8' ? '' : overview.collector, overview.heaps > 1 ? `${overview.heaps} heaps` : ''];
+  const parts = [shortRuntime(overview.runtime), overview.collector === 'V8' || overview.collector === overview.runtime ? '' : overview.collector, overview.heaps > 1 ? `${overview.heaps} heaps` : ''];
   if (overview.samplingIntervalBytes !== null) parts.push(`every ${settingBytes(overview.samplingIntervalBytes)}`);
   return parts.filter((part) => part !== '').join(' · ');
 });

@@ -60,7 +60,8 @@ const columns: readonly DenseColumn<PauseKindRow>[] = [
 <template>
   <div v-if="answer" class="view">
     <h2>What does collecting cost?</h2>
-    <p v-if="answer.figures.count === 0" class="quiet">No collection stopped the program in this span.</p>
+    <p v-if="workspace.overview?.pausesTold === false" class="quiet" data-test="pauses-not-told">This log tells {{ workspace.overview.collections }} collections and none of their pauses, so what they cost the program is not known. ZGC prints its pauses with <code>-Xlog:gc*</code>.</p>
+    <p v-else-if="answer.figures.count === 0" class="quiet">No collection stopped the program in this span.</p>
     <template v-else>
       <p class="condensed figures" data-test="pause-figures">
         <span><b data-test="pause-count">{{ answer.figures.count }}</b> pauses</span>

@@ -74,7 +74,7 @@ const columns: readonly DenseColumn<SiteRow>[] = [
       <p v-if="answer.followed" class="quiet small">Objects were followed from {{ formatClock(answer.followed.fromMs) }} to {{ formatClock(answer.followed.toMs) }}.</p>
       <p v-if="outside" class="quiet small">{{ outside }}</p>
     </template>
-    <p v-else class="quiet">A GC log knows no allocation sites. Record the program to see which sites add to the floor: <code>./heron record -- node app.js</code></p>
+    <p v-else class="quiet">A GC log knows no allocation sites. Record the program to see which sites add to the floor: <code>./heron record -- {{ workspace.overview?.runtime.startsWith('OpenJDK') ? 'java -jar app.jar' : 'node app.js' }}</code></p>
   </div>
 </template>
 

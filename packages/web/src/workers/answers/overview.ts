@@ -1,5 +1,5 @@
 import {
-  allocationFigures, countCollections, findStorms, judge, pauseFigures, programPauses, sentence, siteTable, verdictClauses, wholeSpan,
+  allocationFigures, countCollections, findStorms, judge, pauseFigures, pausesAreTold, programPauses, sentence, siteTable, verdictClauses, wholeSpan,
   frameText, siteLabel, usedSeries, NONE, PhaseKind,
   type Clause, type InputIssue, type Recording, type SourceNote, type Span, type VerdictKind,
 } from '@brisk-heron/core';
@@ -22,6 +22,8 @@ export interface Overview {
   readonly throughputRatio: number | null;
   readonly longestPauseMs: number | null;
   readonly pauses: number;
+  /** False when the source tells collections and none of their pauses. */
+  readonly pausesTold: boolean;
   readonly collections: number;
   readonly storms: number;
   readonly allocBytesPerSec: number | null;
@@ -54,7 +56,7 @@ export function overviewOf(recording: Recording, given: Span | null, tables: Sit
     heaps: recording.heaps.length, samplingIntervalBytes: known(intervalNow(recording)),
     startEpochMs: recording.startEpochMs, durationMs: recording.durationMs, span,
     verdict: verdict.kind, clauses: verdictClauses(verdict, table), growthBytesPerSec: known(verdict.slopeBytesPerSec),
-    throughputRatio: known(pauses.throughputRatio), longestPauseMs: known(pauses.maxMs), pauses: pauses.count,
+    throughputRatio: known(pauses.throughputRatio), longestPauseMs: known(pauses.maxMs), pauses: pauses.count, pausesTold: pausesAreTold(recording),
     collections: countCollections(recording, span).count, storms: findStorms(recording, span).length,
     allocBytesPerSec: known(allocation?.bytesPerSec ?? NaN), allocLowerBound: allocation?.lowerBound ?? false,
     leadingAllocator: leading === null || leading.frameId === NONE ? null : siteLabel(frameText(recording, leading.frameId)),
