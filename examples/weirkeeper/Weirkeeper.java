@@ -90,7 +90,7 @@ public class Weirkeeper {
         Set<String> faults = Set.of("schedule", "listeners", "rotas", "reports");
         if (words.contains("--faults")) faults = Set.of(words.get(words.indexOf("--faults") + 1).split(","));
         if (words.contains("--fixed")) faults = Set.of();
-        new Weirkeeper(faults).keep(seconds);
+        (weirs = new Weirkeeper(faults)).keep(seconds);
         for (GarbageCollectorMXBean bean : ManagementFactory.getGarbageCollectorMXBeans()) {
             System.out.println(bean.getName() + " | " + bean.getCollectionCount() + " | " + bean.getCollectionTime());
         }
@@ -176,4 +176,7 @@ public class Weirkeeper {
     private void ignore(Reading reading) {
         told++;
     }
+
+    /** Held to the very end, so that nothing it keeps is let go while the program ends. */
+    private static Weirkeeper weirs;
 }

@@ -29,7 +29,8 @@ afterAll(async () => {
 
 test('the running program is shown live, with its pauses', async () => {
   await page.locator('[data-test=link]').filter({ hasText: /^recording 0:/ }).waitFor({ timeout: 30_000 });
-  expect(await page.locator('[data-test=ribbon]').getAttribute('aria-label')).toMatch(/Memory and pauses from 0:00 .* [1-9]\d* pauses drawn/);
+  // The first lines may come a moment after the link: until then there is nothing to draw.
+  await until('pauses in the ribbon', async () => /Memory and pauses from 0:00 .* [1-9]\d* pauses drawn/.test(await page.locator('[data-test=ribbon]').getAttribute('aria-label') ?? ''));
 });
 
 test('after about a minute it is called growing, with one site to blame', async () => {

@@ -16,7 +16,6 @@ void events_free(Events *events) {
 void events_clear(Events *events) {
     events->birth_count = 0;
     events->death_count = 0;
-    events->lost = 0;
 }
 
 static bool events_reserve(void **rows, size_t *room, size_t count, size_t size) {
@@ -30,10 +29,7 @@ static bool events_reserve(void **rows, size_t *room, size_t count, size_t size)
 }
 
 bool events_add_birth(Events *events, Birth birth) {
-    if (!events_reserve((void **)&events->births, &events->birth_room, events->birth_count, sizeof birth)) {
-        events->lost++;
-        return false;
-    }
+    if (!events_reserve((void **)&events->births, &events->birth_room, events->birth_count, sizeof birth)) return false;
     events->births[events->birth_count++] = birth;
     return true;
 }

@@ -28,12 +28,12 @@ typedef struct {
     Death *deaths;
     size_t birth_room, birth_count;
     size_t death_room, death_count;
-    uint64_t lost; /* births that memory ran out for */
 } Events;
 
 void events_free(Events *events);
 void events_clear(Events *events);
 
+/* False when memory ran out. */
 bool events_add_birth(Events *events, Birth birth);
 bool events_add_death(Events *events, Death death);
 

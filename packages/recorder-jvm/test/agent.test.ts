@@ -151,12 +151,14 @@ describeJvm('the JVM recorder', () => {
 
   test('without a log, tells collections by the beans: kind, and sizes after', () => {
     const out = join(scratch(), 'bare.ndjson');
-    const run = spawnSync(java(), [`-agentpath:${library}=out=${out}`, '-XX:+UseG1GC', '-Xmx64m', '-cp', weirs, 'Weirkeeper', '2'], { encoding: 'utf8' });
+    const run = spawnSync(java(), [`-agentpath:${library}=${agentOptions({ out, control: '', log: '', collectMs: 500 })}`, '-XX:+UseG1GC', '-Xmx32m', '-cp', weirs, 'Weirkeeper', '3'], { encoding: 'utf8' });
     expect(run.stderr).toBe('');
     const { tables, strings } = readRecording(out);
-    expect(tables.collections.length).toBeGreaterThan(3);
-    expect(strings.text(tables.collections.col.labelId[2]!)).toBe('G1 Young Generation');
-    expect(tables.collections.col.usedAfterBytes[2]).toBeGreaterThan(500_000);
+    const { col, length } = tables.collections;
+    const labels = Array.from(col.labelId.subarray(0, length), (id) => strings.text(id));
+    expect(labels).toEqual(expect.arrayContaining(['G1 Young Generation', 'G1 Old Generation']));
+    const sized = Array.from(col.usedAfterBytes.subarray(0, length)).filter((bytes) => bytes > 500_000 && bytes < 32 * 1024 * 1024);
+    expect(sized.length).toBeGreaterThan(2);
     expect(tables.spaces.length).toBeGreaterThan(6);
   });
 

@@ -102,3 +102,32 @@ test('own frames are those of the packages that the recording names', () => {
   expect(Array.from(nearestOwnPaths(recording))).toEqual([0, 1, 1]);
   expect([isOwnFile('com/sun/tools/javac/Main.java'), isOwnFile('Weirkeeper.java'), isOwnFile('net/weir/Gate.java', ['org/saltmarsh/'])]).toEqual([false, true, false]);
 });
+
+test('whatever a line of the stream holds, nothing throws and the rest is read', () => {
+  const value = fc.oneof(fc.integer(), fc.double(), fc.string(), fc.constant(null), fc.array(fc.integer({ min: -2, max: 9 }), { maxLength: 4 }), fc.array(fc.string({ maxLength: 3 }), { maxLength: 3 }));
+  const members = ['t', 'ms', 'from', 'to', 'id', 'path', 'size', 'at', 'p', 'interval', 'type', 'thread', 'first', 'parent', 'frame', 'name', 'kind', 'text', 'upto', 'pools', 'scope', 'label', 'bytes', 'reason', 'live'];
+  const line = fc.record({ k: fc.constantFrom('born', 'died', 'gc', 'pause', 'phase', 'interval', 'log', 'paths', 'frames', 'types', 'size', 'bye', 'dance'), more: fc.dictionary(fc.constantFrom(...members), value, { maxKeys: 9 }) });
+  fc.assert(fc.property(fc.array(line, { maxLength: 4 }), fc.nat(LINES.length - 1), (bad, at) => {
+    const texts = LINES.map((each) => JSON.stringify(each));
+    texts.splice(at + 1, 0, ...bad.map(({ k, more }) => JSON.stringify({ k, h, ...more })));
+    const recording = lastRun(readBytes(bytesOf(texts.join('\n'))));
+    expect(recording.heaps.length).toBe(1);
+    expect(recording.tables.pauses.length).toBeGreaterThanOrEqual(2);
+    expect(recording.tables.marks.length).toBe(0);
+  }), { numRuns: 200 });
+});
+
+test.each([
+  ['an id that begins anew', { k: 'types', h, first: 0, name: ['int[]'] }, 'expected ids to go on at 1'],
+  ['a path of nobody', { k: 'born', h, from: 1, to: 2, id: [9], path: [7], size: [8] }, 'expected paths told before, 1 objects left out'],
+  ['a death without a birth', { k: 'died', h, from: 1, to: 2, id: [99] }, 'expected births before deaths, 1 deaths left out'],
+  ['columns of different lengths', { k: 'born', h, from: 1, to: 2, id: [1, 2], path: [0], size: [8] }, 'the columns must be equally long'],
+  ['an interval of nothing', { k: 'interval', h, t: 1, bytes: 0 }, 'expected a line of brisk-heron/stream@1 at "bytes"'],
+])('%s costs its line, and the message says what was expected', (_name, line, message) => {
+  const texts = LINES.map((each) => JSON.stringify(each));
+  texts.splice(8, 0, JSON.stringify(line));
+  const recording = lastRun(readBytes(bytesOf(texts.join('\n'))));
+  expect(recording.issues.count).toBe(1);
+  expect(recording.issues.first[0]!.message).toContain(message);
+  expect(recording.tables.pauses.length).toBe(2);
+});
