@@ -80,10 +80,13 @@ static void recorder_collect(void) {
     atomic_store(&session.forcing, false);
 }
 
-/* Never more than a fiftieth of the time, however slow a collection is. */
+/*
+ * Never more than a fiftieth of the time, however slow a collection is; and none once the JVM ends, whose concurrent
+ * collector has stopped and would be waited for in vain.
+ */
 static void recorder_collect_when_due(int64_t now_ns) {
     int64_t every_ns = session.options.collect_ms * 1000000;
-    if (every_ns == 0 || now_ns < own.collect_ns) return;
+    if (every_ns == 0 || now_ns < own.collect_ns || atomic_load(&session.state) != SESSION_RUNNING) return;
     recorder_collect();
     int64_t took_ns = session_now_ns() - now_ns;
     own.collect_ns = session_now_ns() + (took_ns * 50 > every_ns ? took_ns * 50 : every_ns);
@@ -92,7 +95,7 @@ static void recorder_collect_when_due(int64_t now_ns) {
 static void recorder_obey(Command command) {
     switch (command.kind) {
         case COMMAND_MARK: session_mark(command.label, command.label_length, "page"); return;
-        case COMMAND_COLLECT: recorder_collect(); return;
+        case COMMAND_COLLECT: if (atomic_load(&session.state) == SESSION_RUNNING) recorder_collect(); return;
         case COMMAND_BIRTHS_ON: if (!atomic_load(&session.births)) recorder_set_births(true); return;
         case COMMAND_BIRTHS_OFF: if (atomic_load(&session.births)) recorder_set_births(false); return;
         case COMMAND_INTERVAL:
