@@ -1,5 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, readFileSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
 import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -41,6 +42,37 @@ export function readRecording(file: string): Recording {
   const result = reader.end();
   if (!result.ok) throw new Error(result.message);
   return result.runs[result.runs.length - 1]!;
+}
+
+/** What a recording must hold: its text has the sign so often, and it is so old. */
+export interface Enough {
+  readonly sign: string;
+  readonly times: number;
+  readonly leastMs: number;
+}
+
+/**
+ * Records into a file until it holds enough, however slow the machine is, and then lets the program be stopped.
+ * @throws when it never holds enough.
+ */
+export async function recordUntil(args: readonly string[], file: string, enough: Enough, stop: (child: ChildProcess) => void): Promise<HeronEnd> {
+  const { child, end } = startHeron(args);
+  const startMs = Date.now();
+  let seen = 0;
+  let read = 0;
+  const holdsEnough = async (): Promise<boolean> => {
+    const bytes = await readFile(file);
+    const whole = bytes.lastIndexOf('\n') + 1;
+    seen += bytes.toString('latin1', read, Math.max(read, whole)).split(enough.sign).length - 1;
+    read = Math.max(read, whole);
+    return seen >= enough.times && Date.now() - startMs > enough.leastMs;
+  };
+  try {
+    await until(`enough in ${file}`, holdsEnough, 200_000);
+  } finally {
+    stop(child);
+  }
+  return end;
 }
 
 /** A port that nothing listens on. */

@@ -66,15 +66,11 @@ export function balance(recording: Recording): { born: number; died: number; res
   return { born: objects.length, died, rest: objects.length - died, mirrors };
 }
 
-/** Farthest that a collection of the agent's callbacks begins before, or ends after, the logged pauses it falls on. */
-export function misalignmentMs(recording: Recording): { worstMs: number; witnesses: number } {
+/** How far each collection of the agent's callbacks begins before, or ends after, the logged pause it falls on; ascending. */
+export function misalignmentsMs(recording: Recording): Float64Array {
   const { witnesses, pauses } = recording.tables;
   const startOf = pauses.col.startMs.slice(0, pauses.length);
   const endOf = startOf.map((startMs, row) => startMs + pauses.col.durationMs[row]!);
-  let worstMs = 0;
-  for (let row = 0; row < witnesses.length; row++) {
-    const nearest = (times: Float64Array, tMs: number): number => times.reduce((least, one) => Math.min(least, Math.abs(one - tMs)), Infinity);
-    worstMs = Math.max(worstMs, nearest(startOf, witnesses.col.startMs[row]!), nearest(endOf, witnesses.col.endMs[row]!));
-  }
-  return { worstMs, witnesses: witnesses.length };
+  const nearest = (times: Float64Array, tMs: number): number => times.reduce((least, one) => Math.min(least, Math.abs(one - tMs)), Infinity);
+  return Float64Array.from({ length: witnesses.length }, (_, row) => Math.max(nearest(startOf, witnesses.col.startMs[row]!), nearest(endOf, witnesses.col.endMs[row]!))).sort();
 }

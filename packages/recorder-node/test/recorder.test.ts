@@ -3,7 +3,7 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { analysisReport } from '../../core/src/analysis/analysis-report.ts';
 import { CollectionFlag, PhaseKind } from '../../core/src/model/tables.ts';
-import { readRecording, runHeron, scratch, startHeron } from '../../../test/run-heron.ts';
+import { readRecording, recordUntil, runHeron, scratch, startHeron } from '../../../test/run-heron.ts';
 
 const program = (name: string): string => join(__dirname, 'programs', name);
 
@@ -18,7 +18,10 @@ describe('a program with a known leak', () => {
   let recording: ReturnType<typeof readRecording>;
 
   beforeAll(async () => {
-    const end = await runHeron(['record', '--out', out, '--births', '2000', '--poll', '500', '--interval', '16384', '--exact', '--', 'node', program('leaky.mjs'), '26000']);
+    const stop = join(scratch(), 'stop');
+    const args = ['record', '--out', out, '--births', '2000', '--poll', '500', '--interval', '16384', '--exact', '--', 'node', program('leaky.mjs'), stop];
+    // A poll costs what the machine makes of it, and the next waits for fifty times as long.
+    const end = await recordUntil(args, out, { sign: '"k":"poll"', times: 14, leastMs: 26_000 }, () => writeFileSync(stop, ''));
     expect(end).toMatchObject({ code: 0, stdout: '', stderr: '' });
     recording = readRecording(out);
   });
@@ -36,8 +39,8 @@ describe('a program with a known leak', () => {
     expect(report.verdict.slopeBytesPerSec! / truth).toBeGreaterThan(0.85);
     expect(report.verdict.slopeBytesPerSec! / truth).toBeLessThan(1.15);
     const [first] = report.sites;
-    expect(first!.site).toBe('keepReading leaky.mjs:4');
-    expect(first!.path[first!.path.length - 1]).toBe('keepReading leaky.mjs:4');
+    expect(first!.site).toBe('keepReading leaky.mjs:6');
+    expect(first!.path[first!.path.length - 1]).toBe('keepReading leaky.mjs:6');
     expect(first!.growthShareRatio).toBeGreaterThan(0.9);
     expect(first!.growthBytesPerSec! / truth).toBeGreaterThan(0.7);
     expect(first!.growthBytesPerSec! / truth).toBeLessThan(1.3);
@@ -46,7 +49,7 @@ describe('a program with a known leak', () => {
   test('churns from the other site, which keeps nothing', () => {
     const report = analysisReport(recording);
     const churn = report.sites.filter((site) => site.site.includes('leaky.mjs')).sort((a, b) => b.allocBytes - a.allocBytes)[0]!;
-    expect(churn.path.join(' ')).toContain('churnReadings leaky.mjs:8');
+    expect(churn.path.join(' ')).toContain('churnReadings leaky.mjs:10');
     expect(churn.keptBytes).toBeLessThan(0.02 * churn.allocBytes);
     const all = report.sites.reduce((sum, site) => sum + site.allocBytes, 0);
     expect(all / report.allocation!.totalBytes).toBeGreaterThan(0.8);
@@ -57,7 +60,7 @@ describe('a program with a known leak', () => {
     const { collections, polls } = recording.tables;
     let own = 0;
     for (let row = 0; row < collections.length; row++) if (collections.col.flags[row]! & CollectionFlag.own) own++;
-    expect(own).toBeGreaterThan(polls.length * 0.9);
+    expect(own).toBeGreaterThanOrEqual(polls.length - 1);
     expect(own).toBeLessThanOrEqual(polls.length + 2);
     expect(analysisReport(recording).collections.ownForced).toBe(own);
   });
@@ -76,8 +79,8 @@ describe('a program with a known leak', () => {
   });
 
   test('carries the lines of its source, and says what it cannot see', () => {
-    const [excerpt] = [...recording.excerpts].filter(([key]) => key.endsWith('leaky.mjs:4')).map(([, lines]) => lines);
-    expect(excerpt!.lines[4 - excerpt!.firstLine]).toBe('function keepReading() {');
+    const [excerpt] = [...recording.excerpts].filter(([key]) => key.endsWith('leaky.mjs:6')).map(([, lines]) => lines);
+    expect(excerpt!.lines[6 - excerpt!.firstLine]).toBe('function keepReading() {');
     expect(recording.notes.map((note) => note.code)).toEqual(expect.arrayContaining(['not-seen', 'frames', 'polls']));
   });
 

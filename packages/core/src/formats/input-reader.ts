@@ -4,9 +4,12 @@ import type { FormatParser } from './log-parser.ts';
 import { isRecordingHeader, MAX_HEADER_BYTES, readRecordingHeader, type RecordingHeader } from './recording-file/container.ts';
 import { unwrapLine } from './unwrap-line.ts';
 import { detectFormat, FORMATS_IN_WORDS } from './registry.ts';
+import { detectWideText, NarrowText } from './text-encoding.ts';
 
 /** Bytes looked at before the format must be known. Chatter of a program may come before its first collection. */
 const DETECT_BYTES = 4 * 1024 * 1024;
+/** Bytes that tell how a text is encoded. */
+const ENCODING_BYTES = 64;
 const FIRST_LOOK_BYTES = 64 * 1024;
 
 interface Decoder {
@@ -29,6 +32,9 @@ export class InputReader {
   private nextLookBytes = FIRST_LOOK_BYTES;
   private parser: FormatParser | null = null;
   private badHeader = '';
+  private beginning: Uint8Array = new Uint8Array(0);
+  /** Undefined until the first bytes tell how the text is encoded; null for one byte a character. */
+  private wide: NarrowText | null | undefined = undefined;
   /** Header of an exported recording; null when the input is none, or not known yet. */
   header: RecordingHeader | null = null;
 
@@ -39,6 +45,29 @@ export class InputReader {
 
   /** Takes the next chunk; it may be kept, so the caller must not change it. */
   write(chunk: Uint8Array): void {
+    const text = this.plain(chunk, false);
+    if (text.length > 0) this.take(text);
+  }
+
+  // The text of a chunk, a byte a character. Until the encoding is known, nothing is handed on.
+  private plain(chunk: Uint8Array, atEnd: boolean): Uint8Array {
+    if (this.wide === undefined) {
+      const head = this.beginning.length === 0 ? chunk : concatBytes([this.beginning, chunk]);
+      if (head.length < ENCODING_BYTES && !atEnd) {
+        this.beginning = head.slice();
+        return new Uint8Array(0);
+      }
+      this.beginning = new Uint8Array(0);
+      const found = detectWideText(head);
+      this.wide = found === null ? null : new NarrowText(found.littleEndian);
+      const mark = found === null && head[0] === 0xef && head[1] === 0xbb && head[2] === 0xbf ? 3 : (found?.skip ?? 0);
+      const text = head.subarray(mark);
+      return this.wide === null ? text : this.wide.narrow(text);
+    }
+    return this.wide === null ? chunk : this.wide.narrow(chunk);
+  }
+
+  private take(chunk: Uint8Array): void {
     if (this.parser !== null) {
       this.parser.write(chunk);
       return;
@@ -54,10 +83,17 @@ export class InputReader {
 
   /** A live input may be short: looks at what came so far, however little. */
   lookNow(): void {
+    this.flushBeginning();
     if (this.parser === null) this.detect(false);
   }
 
+  private flushBeginning(): void {
+    const text = this.wide === undefined ? this.plain(new Uint8Array(0), true) : new Uint8Array(0);
+    if (text.length > 0) this.take(text);
+  }
+
   end(): ReadResult {
+    this.flushBeginning();
     if (this.parser === null) this.detect(true);
     if (this.parser === null) return this.unusable();
     this.parser.end();

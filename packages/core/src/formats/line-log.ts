@@ -24,13 +24,17 @@ export class LineLog implements FormatParser {
   readonly recording: Recording;
   readonly heapId: HeapId;
   private readonly splitter: LineSplitter;
+  private byteOffset = NaN;
 
   /** `take` gets each line with its number from 1 and its byte offset. */
   constructor(format: SourceFormat, runtime: string, take: (line: string, number: number, offset: number) => void) {
     this.recording = new Recording(format);
     this.recording.runtime = runtime;
     this.heapId = this.recording.addHeap('main');
-    this.splitter = new LineSplitter((line, number, offset) => take(unwrapLine(line), number, offset), {
+    this.splitter = new LineSplitter((line, number, offset) => {
+      this.byteOffset = offset;
+      take(unwrapLine(line), number, offset);
+    }, {
       encoding: 'windows-1252',
       onLong: (line, byteOffset) => this.issue('line-too-long', line, byteOffset, 'expected lines of at most 4 MiB; the rest of this one was dropped'),
     });
@@ -61,6 +65,7 @@ export class LineLog implements FormatParser {
     col.labelId[row] = this.recording.intern(each.label);
     col.causeId[row] = this.recording.intern(each.cause);
     col.line[row] = each.line;
+    col.byteOffset[row] = this.byteOffset;
     col.heapId[row] = this.heapId;
     col.scope[row] = each.scope;
     col.flags[row] = each.flags;

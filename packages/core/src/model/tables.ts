@@ -20,6 +20,8 @@ export const CollectionFlag = {
   degenerated: 32,
   /** The log prints the end of such a cycle: until then it is under way, and no count has it. */
   endPrinted: 64,
+  /** Survivors found no room to be copied to, so some stayed where they were. */
+  evacuationFailed: 128,
 } as const;
 
 /** Bit flags of a pause row. */
@@ -49,12 +51,16 @@ export const flowSchema = {
   pathId: 'u32', typeId: 'u32', threadId: 'u32', heapId: 'u16',
 } as const;
 
-/** One garbage collection. Sizes in bytes; `resolutionBytes` is the step in which the source printed them. */
+/**
+ * One garbage collection. Sizes in bytes; `resolutionBytes` is the step in which the source printed them. `line` (from 1) and
+ * `byteOffset` are where the input told it; processor time of collecting (`userMs`, `sysMs`) is beside the real time it took.
+ */
 export const collectionSchema = {
   startMs: 'f64', endMs: 'f64', gcId: 'u32',
   usedBeforeBytes: 'f64', usedAfterBytes: 'f64', capacityBytes: 'f64', resolutionBytes: 'f64',
   promotedBytes: 'f64', allocatedBytes: 'f64', concurrentMs: 'f64',
-  labelId: 'u32', causeId: 'u32', line: 'u32', heapId: 'u16', scope: 'u8', flags: 'u8',
+  userMs: 'f32', sysMs: 'f32', realMs: 'f32',
+  labelId: 'u32', causeId: 'u32', line: 'u32', byteOffset: 'f64', heapId: 'u16', scope: 'u8', flags: 'u16',
 } as const;
 
 /**
@@ -72,13 +78,25 @@ export const spaceSchema = {
   collectionRow: 'u32', nameId: 'u32', beforeBytes: 'f64', afterBytes: 'f64',
 } as const;
 
-/** Used memory around a step that gave some back while the program ran; `collectionRow` is its cycle. */
+/**
+ * Used memory around a step that gave some back while the program ran; `collectionRow` is its cycle. `allocatedBytes` is what
+ * the program allocated meanwhile, NaN where the source does not print it.
+ */
 export const releaseSchema = {
-  startMs: 'f64', endMs: 'f64', usedBeforeBytes: 'f64', usedAfterBytes: 'f64', resolutionBytes: 'f64', collectionRow: 'u32', heapId: 'u16',
+  startMs: 'f64', endMs: 'f64', usedBeforeBytes: 'f64', usedAfterBytes: 'f64', resolutionBytes: 'f64', allocatedBytes: 'f64', collectionRow: 'u32', heapId: 'u16',
 } as const;
 
 /** A thread of the program that waited for the collector to give memory back; no pause, for others ran on. */
 export const stallSchema = { startMs: 'f64', durationMs: 'f64', labelId: 'u32', threadId: 'u32', line: 'u32', heapId: 'u16' } as const;
+
+/** Bytes in the survivor space that had outlived `age` collections, after a collection whose source prints its age table. */
+export const ageSchema = { collectionRow: 'u32', age: 'u8', bytes: 'f64' } as const;
+
+/**
+ * One stop of every thread, for whatever reason: how long it took until the last thread had stopped, and until all ran again.
+ * A pause lies within one; those of the recording are not pauses of their own, but where the source tells no others.
+ */
+export const safepointSchema = { startMs: 'f64', reachMs: 'f64', totalMs: 'f64', operationId: 'u32', line: 'u32', heapId: 'u16' } as const;
 
 /** Sizes read at an instant, in bytes. `externalBytes` lie outside the heap but are held by it. */
 export const sizeSchema = {
@@ -115,6 +133,8 @@ export function createTables() {
     spaces: new GrowableTable(spaceSchema),
     releases: new GrowableTable(releaseSchema),
     stalls: new GrowableTable(stallSchema),
+    ages: new GrowableTable(ageSchema),
+    safepoints: new GrowableTable(safepointSchema),
     sizes: new GrowableTable(sizeSchema),
     marks: new GrowableTable(markSchema),
     phases: new GrowableTable(phaseSchema),

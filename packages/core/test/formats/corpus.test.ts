@@ -18,7 +18,7 @@ interface Figures {
 interface Truth extends Partial<Figures> {
   readonly files?: readonly string[];
   /** Of a damaged log: its figures, those of its runs, or whose figures it has. */
-  readonly expected?: Partial<Figures> & { readonly see?: string; readonly run1?: Figures; readonly run2?: Figures };
+  readonly expected?: Partial<Figures> & { readonly see?: string; readonly run1?: Figures; readonly run2?: Figures; readonly jvm1?: Figures; readonly jvm2?: Figures };
 }
 
 const CORPUS = join(__dirname, '../../../../../shared/corpus');
@@ -28,8 +28,6 @@ const NOT_YET = /safepointonly/;
 const BOTH = /^go/;
 /** Whoever reads the file unpacks it, as far as it goes: the command line's and the browser's tests do. */
 const CUT_GZIP = /truncated/;
-/** Two JVMs in one file are not told apart yet: the second header starts another run. */
-const INSEPARABLE_YET = /two-jvms/;
 /** Times of worker isolates are placed on the main isolate's clock, so the end is later than the last stamp as printed. */
 const OWN_CLOCKS = /workers/;
 
@@ -75,13 +73,12 @@ function expectFigures(name: string, recording: Recording, truth: Figures): void
   });
 
   test.each(damaged)('%s: what is good of it equals the truth', (name, truth) => {
-    if (INSEPARABLE_YET.test(name)) return;
     const expected = truth.expected!;
     const runs = readFiles(truth);
-    if (expected.run1 !== undefined) {
-      expect(runs.length).toBe(2);
-      expectFigures(name, runs[0]!, expected.run1);
-      expectFigures(name, runs[1]!, expected.run2!);
+    const each = [expected.run1 ?? expected.jvm1, expected.run2 ?? expected.jvm2].filter((figures) => figures !== undefined);
+    if (each.length > 0) {
+      expect(runs.length).toBe(each.length);
+      each.forEach((figures, run) => expectFigures(name, runs[run]!, figures));
     } else if (expected.see !== undefined) expectFigures(name, runs[0]!, truths.find(([each]) => each === expected.see)![1] as Figures);
     else if ((expected.pauses?.count ?? 0) > 0) expectFigures(name, runs[0]!, expected as Figures);
   });

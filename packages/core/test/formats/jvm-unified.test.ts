@@ -96,8 +96,8 @@ test.each(['Pause Young (Normal)', 'Pause Young 6M->2M(64M)', 'Pause Young 6M->2
 });
 
 test('a cause may hold parentheses', () => {
-  expect([causeOf('Pause Full (System.gc())'), causeOf('Pause Young (Normal) (Evacuation Failure: Allocation)'), causeOf('Pause Remark')])
-    .toEqual(['System.gc()', 'Evacuation Failure: Allocation', '']);
+  expect([causeOf('Pause Full (System.gc())'), causeOf('Pause Young (Normal) (G1 Evacuation Pause) (Evacuation Failure: Allocation)'), causeOf('Pause Remark')])
+    .toEqual(['System.gc()', 'G1 Evacuation Pause', '']);
 });
 
 test('spaces in regions and in kilobytes', () => {

@@ -1,4 +1,6 @@
-// Keeps 40 KiB every 50 ms from one function for ever, and churns from another.
+// Keeps 40 KiB every 50 ms from one function for ever, and churns from another, until the file that is named exists.
+import { existsSync } from 'node:fs';
+
 const kept = [];
 
 function keepReading() {
@@ -11,5 +13,4 @@ function churnReadings() {
   return sum;
 }
 
-const timers = [setInterval(keepReading, 50), setInterval(churnReadings, 10)];
-setTimeout(() => timers.forEach(clearInterval), Number(process.argv[2] ?? 3000));
+const timers = [setInterval(keepReading, 50), setInterval(churnReadings, 10), setInterval(() => existsSync(process.argv[2]) && timers.forEach(clearInterval), 200)];

@@ -16,6 +16,7 @@ export interface CycleStart {
   readonly label: string;
   readonly cause: string;
   readonly line: number;
+  readonly byteOffset: number;
   /** The log prints a line when such a cycle ends. */
   readonly endPrinted: boolean;
 }
@@ -25,6 +26,8 @@ export class ConcurrentCycles {
   private readonly recording: Recording;
   private readonly heapId: HeapId;
   private readonly rows = new Map<number, number>();
+  /** Bytes allocated while a cycle ran, by its id, as printed before its end. */
+  private readonly allocated = new Map<number, number>();
 
   constructor(recording: Recording, heapId: HeapId) {
     this.recording = recording;
@@ -49,12 +52,23 @@ export class ConcurrentCycles {
     col.labelId[row] = this.recording.intern(start.label);
     col.causeId[row] = this.recording.intern(start.cause);
     col.line[row] = start.line;
+    col.byteOffset[row] = start.byteOffset;
     col.heapId[row] = this.heapId;
     col.scope[row] = start.scope;
     col.flags[row] = CollectionFlag.concurrentCycle | CollectionFlag.unfinished | (start.cause === 'System.gc()' ? CollectionFlag.explicit : 0) | (start.endPrinted ? CollectionFlag.endPrinted : 0);
     this.recording.freesConcurrently = true;
     this.rows.set(gcId, row);
     return row;
+  }
+
+  /** The log says how much the program allocated while the cycle ran. */
+  allocatedDuring(gcId: number, bytes: number): void {
+    this.allocated.set(gcId, (this.allocated.get(gcId) ?? 0) + bytes);
+  }
+
+  /** True once the cycle in a row has given memory back. */
+  isOver(row: number): boolean {
+    return !(this.recording.tables.collections.col.flags[row]! & CollectionFlag.unfinished);
   }
 
   /** Something of the cycle lasted until `endMs`. */
@@ -75,9 +89,11 @@ export class ConcurrentCycles {
     releases.col.usedAfterBytes[row] = release.afterBytes;
     releases.col.resolutionBytes[row] = release.resolutionBytes;
     releases.col.heapId[row] = this.heapId;
+    releases.col.allocatedBytes[row] = this.allocated.get(gcId) ?? NaN;
     if (collectionRow === undefined) return;
     releases.col.collectionRow[row] = collectionRow;
     const { col } = collections;
+    col.allocatedBytes[collectionRow] = releases.col.allocatedBytes[row]!;
     if (Number.isNaN(col.usedBeforeBytes[collectionRow]!)) col.usedBeforeBytes[collectionRow] = release.beforeBytes;
     col.usedAfterBytes[collectionRow] = release.afterBytes;
     col.capacityBytes[collectionRow] = release.capacityBytes;

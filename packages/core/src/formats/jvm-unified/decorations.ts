@@ -9,6 +9,8 @@ export class Decorations {
   /** The JVM's monotonic clock in milliseconds, of an arbitrary origin (`timenanos`). */
   clockMs = NaN;
   tags = '';
+  /** The process id, or the thread id where that alone is printed; NaN where neither is. */
+  numberId = NaN;
   /** Set once the wall clock of time 0 is known and lines carry uptime: reading dates is what costs most. */
   skipWallClock = false;
   /** Offset of the message in the line. */
@@ -25,6 +27,7 @@ export class Decorations {
     this.epochMs = NaN;
     this.clockMs = NaN;
     this.tags = '';
+    this.numberId = NaN;
     let at = from;
     while (line.charCodeAt(at) === 91) {
       const close = line.indexOf(']', at);
@@ -46,7 +49,9 @@ export class Decorations {
     const value = this.scanner.read(line, from);
     const end = this.scanner.end;
     const unit = line.charCodeAt(end);
-    if (unit === 115 && end + 1 === to) this.uptimeMs = finer(this.uptimeMs, Math.round(value * 1e6) / 1e3);
+    // The process comes before the thread in the fixed order.
+    if (end === to) this.numberId = finer(this.numberId, value);
+    else if (unit === 115 && end + 1 === to) this.uptimeMs = finer(this.uptimeMs, Math.round(value * 1e6) / 1e3);
     else if (unit === 109 && end + 2 === to) this.readMillis(value);
     else if (unit === 110 && end + 2 === to) this.readNanos(value);
     else if (unit === 45 && !this.skipWallClock && to - from >= 24 && Number.isNaN(this.epochMs)) this.epochMs = parseWallClock(line, from);

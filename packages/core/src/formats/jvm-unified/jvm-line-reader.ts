@@ -2,6 +2,7 @@ import { snippet } from '../../base/issues.ts';
 import { NumberScanner, unitBytes } from '../scan-number.ts';
 import { Decorations, findDecorations } from './decorations.ts';
 import type { JvmRun } from './jvm-run.ts';
+import { readAgeRow, readCpuTimes, readSafepoint, readStepRow } from './detail-message.ts';
 import { isZCycle, readEpsilonUsed, readStall, withoutGeneration } from './cycle-message.ts';
 import { readTimedMessage } from './pause-message.ts';
 import { readSpaceMessage } from './space-message.ts';
@@ -14,15 +15,13 @@ const CYCLE = /^Concurrent (?:Mark |Undo )?Cycle/;
 /** What tells lines of a log their time and their run. */
 export interface JvmLineOptions {
   readonly run: JvmRun;
-  /** A header after events: the run that what follows belongs to. */
-  readonly nextRun: (finished: JvmRun, lastStampMs: number) => JvmRun;
   /** Milliseconds of a line on the run's clock, NaN when its decorations do not tell. */
   readonly stampMs: (decorations: Decorations, run: JvmRun) => number;
 }
 
 /** Reads lines of a unified log, one after the other, into a run. */
 export class JvmLineReader {
-  run: JvmRun;
+  readonly run: JvmRun;
   private readonly options: JvmLineOptions;
   private readonly decorations = new Decorations();
   private readonly scanner = new NumberScanner();
@@ -48,12 +47,17 @@ export class JvmLineReader {
     if (from < 0) return;
     const decorated = this.decorations.read(line, from);
     const stampMs = decorated ? this.stamp() : NaN;
+    this.run.byteOffset = offset;
     const message = decorated ? line.slice(this.decorations.messageAt) : line.slice(from);
     const glued = message.indexOf('][') > 0 ? findDecorations(message) : -1;
     if (glued > 0) return this.takeGlued(message, glued, number, offset);
-    if (message.startsWith('GC(')) this.takeEvent(message, stampMs, number, offset);
-    else if (message.includes(' Stall (')) this.takeStall(message, stampMs, number, offset);
+    if (message.startsWith('GC(')) {
+      this.takeEvent(message, stampMs, number, offset);
+      // What is told after a pause has a later stamp than it.
+      if (message.includes('User=')) this.idleLine = line;
+    } else if (message.includes(' Stall (')) this.takeStall(message, stampMs, number, offset);
     else if (message.startsWith('Heap: ')) this.takeUsed(message, stampMs);
+    else if (message.startsWith('Safepoint "') || message.startsWith('Total time for which')) this.takeSafepoint(message, stampMs, number, offset);
     else if (isHeader(message)) this.takeHeader(message, stampMs);
     else this.idleLine = line;
   }
@@ -92,16 +96,44 @@ export class JvmLineReader {
     if (text.startsWith('Pause ')) this.takePause(gcId, message.slice(at), stampMs, number, offset);
     else if (isZCycle(text)) this.run.zCycle(gcId, text, stampMs, number);
     else if (message.startsWith('Concurrent ', at)) this.takeConcurrent(gcId, message.slice(at), stampMs, number);
-    else if (message.indexOf('->', at) > 0) {
-      const change = readSpaceMessage(message.slice(at), this.run.regionBytes);
+    else this.takeDetail(gcId, text, message.charAt(at));
+  }
+
+  // What is told of a collection in lines of its own, before its pause or after it.
+  private takeDetail(gcId: number, text: string, generation: string): void {
+    if (text.includes('->')) {
+      const change = readSpaceMessage(text, this.run.regionBytes);
       if (change !== null) this.run.addSpace(gcId, change);
-    }
+    } else if (text.startsWith('User=')) {
+      const times = readCpuTimes(text);
+      if (times !== null) this.run.addCpuTimes(gcId, times);
+    } else if (text.includes('- age')) {
+      const row = readAgeRow(text);
+      if (row !== null) this.run.addAge(gcId, row);
+    } else if (text.startsWith('To-space exhausted')) this.run.evacuationFailed(gcId);
+    else this.takeStepRow(gcId, text, generation);
+  }
+
+  private takeStepRow(gcId: number, text: string, generation: string): void {
+    const allocated = generation === 'O' ? null : readStepRow(text, 'Allocated');
+    // Between two steps relocation may take memory of its own out of the figure: the greatest was surely allocated.
+    if (allocated !== null) this.run.allocatedDuring(gcId, Math.max(...allocated.filter((bytes) => bytes >= 0)));
+    const used = readStepRow(text, 'Used');
+    if (used !== null && generation !== 'U') this.run.addSpace(gcId, { name: generation === 'O' ? 'Old generation' : 'Young generation', beforeBytes: used[0]!, afterBytes: used[3]! });
+  }
+
+  private takeSafepoint(message: string, stampMs: number, number: number, offset: number): void {
+    const safepoint = readSafepoint(message);
+    if (safepoint !== null) this.run.addSafepoint(safepoint, stampMs, number);
+    else this.issue('cut-line', number, offset, `expected a safepoint's times to its total, found ${snippet(message)}; is the line cut off? The line was left out`);
+    this.idleLine = '';
   }
 
   private takePause(gcId: number, text: string, stampMs: number, number: number, offset: number): void {
     const timed = readTimedMessage(text);
-    if (timed !== null) this.run.addPause(gcId, timed, stampMs, number, withoutGeneration(timed.label));
-    else if (text.includes('->') || this.decorations.tags === 'gc' || /\s\d+[BKMG]?-?$/.test(text)) {
+    if (timed !== null) {
+      if (!this.run.addPause(gcId, timed, stampMs, number, withoutGeneration(timed.label))) this.issue('repeated-line', number, offset, 'a pause that was told before, in a block of lines that is there twice, was left out');
+    } else if (text.includes('->') || this.decorations.tags === 'gc' || /\s\d+[BKMG]?-?$/.test(text)) {
       this.issue('cut-line', number, offset, `expected a duration in ms at the end, found ${snippet(text)}; is the line cut off? The line was left out`);
     }
   }
@@ -134,21 +166,13 @@ export class JvmLineReader {
 
   private takeHeader(message: string, stampMs: number): void {
     if (message.startsWith('Using ')) {
-      if (this.run.hasEvents) this.startRun();
       this.run.recording.collector = message.slice(6).trim();
       this.run.sawHead();
     } else if (message.startsWith('Version: ')) this.run.recording.runtime = `OpenJDK ${message.slice(9).trim()}`;
     else if (message.startsWith('Heap Max Capacity: ')) this.run.setLimit(this.readBytes(message, 19));
+    else if (message.startsWith('Max Capacity: ')) this.run.setLimit(this.readBytes(message, 14));
     else if (message.startsWith('Heap Region Size: ')) this.run.regionBytes = this.readBytes(message, 18);
     if (!Number.isNaN(stampMs)) this.run.sawHead();
-  }
-
-  private startRun(): void {
-    const next = this.options.nextRun(this.run, this.lastStampMs());
-    if (next === this.run) return;
-    this.idleLine = '';
-    this.decorations.skipWallClock = false;
-    this.run = next;
   }
 
   private readBytes(message: string, from: number): number {
@@ -164,9 +188,11 @@ export class JvmLineReader {
 // Most lines of a detailed log tell nothing that is read: they are passed over before anything of them is taken apart.
 function mayTell(line: string): boolean {
   return line.includes('->') || line.includes('Pause ') || line.includes('Concurrent ') || line.includes('Using ')
-    || line.includes('Heap') || line.includes('Version: ') || line.includes(' Collection (') || line.includes(' Stall (');
+    || line.includes('Heap') || line.includes('Version: ') || line.includes(' Collection (') || line.includes(' Stall (')
+    || line.includes('User=') || line.includes('Safepoint "') || line.includes('- age') || line.includes('Used: ') || line.includes('Allocated: ')
+    || line.includes('To-space') || line.includes('Max Capacity: ') || line.includes('application threads were stopped');
 }
 
 function isHeader(message: string): boolean {
-  return /^(?:Using (?:G1|Parallel|Serial|Shenandoah|Epsilon|The Z Garbage Collector)\s*$|Version: \d|Heap (?:Max Capacity|Region Size): \d)/.test(message);
+  return /^(?:Using (?:G1|Parallel|Serial|Shenandoah|Epsilon|The Z Garbage Collector)\s*$|Version: \d|(?:Heap )?Max Capacity: \d|Heap Region Size: \d)/.test(message);
 }

@@ -15,7 +15,6 @@ export class JvmLog {
     const run = new JvmRun({ recording, heapId });
     this.reader = new JvmLineReader({
       run,
-      nextRun: () => run,
       stampMs: (decorations) => decorations.clockMs - clockAtZeroMs,
     });
   }

@@ -1,46 +1,53 @@
 import { LineSplitter } from '../../base/line-splitter.ts';
+import { snippet } from '../../base/issues.ts';
 import type { Recording } from '../../model/recording.ts';
 import type { Format, FormatParser } from '../log-parser.ts';
 import { unwrapLine } from '../unwrap-line.ts';
-import type { Decorations } from './decorations.ts';
+import { Decorations, findDecorations } from './decorations.ts';
 import { JvmLineReader } from './jvm-line-reader.ts';
 import { JvmRun } from './jvm-run.ts';
+import { identityOf, programOf, type Program } from './programs.ts';
 
-/** OpenJDK unified logging, JDK 9 to 25: Serial, Parallel, G1, ZGC, Shenandoah and Epsilon, any decorations. */
+/** OpenJDK unified logging, JDK 9 to 25: Serial, Parallel, G1, ZGC, Shenandoah and Epsilon, any decorations, and safepoints. */
 export const jvmUnified: Format = {
   name: 'jvm-unified',
   detect: (headLines) => {
     let signs = 0;
     for (const line of headLines) {
-      if (/(?:^|\])\s*(?:Using (?:G1|Parallel|Serial)\b|GC\(\d+\) (?:Pause|Concurrent|(?:Garbage|Major|Minor) Collection) |Using (?:The Z Garbage|Shenandoah|Epsilon)|Heap: \d+[BKMG] reserved)/.test(line)) signs++;
+      if (/(?:^|\])\s*(?:Using (?:G1|Parallel|Serial)\b|GC\(\d+\) (?:[YyO]: )?(?:Pause|Concurrent|(?:Garbage|Major|Minor) Collection) |Using (?:The Z Garbage|Shenandoah|Epsilon)|Heap: \d+[BKMG] reserved|Safepoint "\w+", Time since last)/.test(line)) signs++;
     }
     return headLines.length === 0 ? 0 : signs / headLines.length;
   },
   createParser: () => new JvmUnifiedParser(),
 };
 
+/** The line in which a JVM names its collector, from its decorations on. */
+const HEADER = /(?:^|(?:\[[^\][]+\])+ ?)Using (G1|Parallel|Serial|Shenandoah|Epsilon|The Z Garbage Collector)\s*$/;
+
+/** The runs of one file, one after the other or mixed: a header that names a collector begins each. */
 class JvmUnifiedParser implements FormatParser {
-  private readonly done: JvmRun[] = [];
+  private readonly programs: Program[] = [];
   private readonly splitter: LineSplitter;
-  private readonly reader: JvmLineReader;
-  private wallOriginMs = NaN;
+  private readonly decorations = new Decorations();
+  private readonly wallOriginMs = new Map<JvmRun, number>();
+  /** Reads what came before any header, or without one. */
+  private first = this.createReader();
 
   constructor() {
-    this.reader = new JvmLineReader({
-      run: new JvmRun(),
-      nextRun: (finished, lastStampMs) => this.nextRun(finished, lastStampMs),
-      stampMs: (decorations, run) => this.stampMs(decorations, run),
-    });
-    this.splitter = new LineSplitter((line, number, offset) => this.reader.take(unwrapLine(line), number, offset), {
+    this.splitter = new LineSplitter((raw, number, offset) => {
+      const line = this.withoutCutPart(unwrapLine(raw), number, offset);
+      this.readerOf(line).take(line, number, offset);
+    }, {
       encoding: 'windows-1252',
-      onLong: (line, byteOffset) => this.reader.issue('line-too-long', line, byteOffset, 'expected lines of at most 4 MiB; the rest of this one was dropped'),
+      onLong: (line, byteOffset) => this.latest.issue('line-too-long', line, byteOffset, 'expected lines of at most 4 MiB; the rest of this one was dropped'),
     });
   }
 
   get runs(): readonly Recording[] {
-    const runs = this.done.map((run) => run.recording);
-    const { run } = this.reader;
-    return run.hasEvents || run.recording.collector !== '' ? [...runs, run.recording] : runs;
+    const runs = this.readers.map((reader) => reader.run);
+    const told = runs.filter((run) => run.hasEvents);
+    // A live log's header comes before its first event.
+    return (told.length > 0 ? told : runs.filter((run) => run.recording.collector !== '')).map((run) => run.recording);
   }
 
   write(chunk: Uint8Array): void {
@@ -51,21 +58,60 @@ class JvmUnifiedParser implements FormatParser {
   end(): void {
     this.splitter.end();
     this.count();
-    this.reader.run.finish(this.reader.lastStampMs());
+    for (const reader of this.readers) reader.run.finish(reader.lastStampMs());
+  }
+
+  private get readers(): JvmLineReader[] {
+    return this.programs.length === 0 ? [this.first] : this.programs.map((program) => program.reader);
+  }
+
+  private get latest(): JvmLineReader {
+    return this.programs[this.programs.length - 1]?.reader ?? this.first;
+  }
+
+  private createReader(): JvmLineReader {
+    return new JvmLineReader({
+      run: new JvmRun(),
+      stampMs: (decorations, run) => this.stampMs(decorations, run),
+    });
+  }
+
+  // A JVM that died in the middle of a line, and the next one's header right behind it.
+  private withoutCutPart(line: string, number: number, offset: number): string {
+    const header = line.includes('Using ') && line.charCodeAt(0) === 91 ? HEADER.exec(line) : null;
+    if (header === null || header.index === 0) return line;
+    const rest = line.slice(header.index);
+    this.latest.issue('cut-line', number, offset, `expected the line to end before ${snippet(rest)}; its first part was left out`);
+    return rest;
+  }
+
+  private readerOf(line: string): JvmLineReader {
+    if (line.includes('Using ')) this.openProgram(line);
+    if (this.programs.length < 2) return this.latest;
+    this.readDecorations(line);
+    return programOf(this.programs, this.decorations, line).reader;
+  }
+
+  // The first header belongs to what came before it, unless that had collections already: then it is another run.
+  private openProgram(line: string): void {
+    const found = HEADER.exec(line);
+    if (found === null) return;
+    this.readDecorations(line);
+    const identity = identityOf(this.decorations, found[1]!);
+    if (this.programs.length === 0 && this.first.run.hasEvents) this.programs.push({ reader: this.first, identity: { numberId: NaN, startEpochMs: NaN, family: '' } });
+    this.programs.push({ reader: this.programs.length === 0 ? this.first : this.createReader(), identity });
+  }
+
+  private readDecorations(line: string): void {
+    const from = line.charCodeAt(0) === 91 ? 0 : findDecorations(line);
+    this.decorations.read(line, Math.max(0, from));
   }
 
   private count(): void {
-    for (const run of [...this.done, this.reader.run]) {
+    for (const { run } of this.readers) {
       run.recording.bytes = this.splitter.bytes;
       run.recording.lines = this.splitter.lines;
     }
-  }
-
-  private nextRun(finished: JvmRun, lastStampMs: number): JvmRun {
-    finished.finish(lastStampMs);
-    this.done.push(finished);
-    this.wallOriginMs = NaN;
-    return new JvmRun();
   }
 
   private stampMs(decorations: Decorations, run: JvmRun): number {
@@ -78,7 +124,8 @@ class JvmUnifiedParser implements FormatParser {
       decorations.skipWallClock = !Number.isNaN(recording.startEpochMs);
       return uptimeMs;
     }
-    if (Number.isNaN(this.wallOriginMs)) this.wallOriginMs = epochMs;
-    return epochMs - this.wallOriginMs;
+    const originMs = this.wallOriginMs.get(run) ?? epochMs;
+    this.wallOriginMs.set(run, originMs);
+    return epochMs - originMs;
   }
 }

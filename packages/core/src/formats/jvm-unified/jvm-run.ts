@@ -3,7 +3,9 @@ import { Recording } from '../../model/recording.ts';
 import { CollectionFlag, PauseFlag, Scope, type ScopeCode } from '../../model/tables.ts';
 import { ConcurrentCycles } from './concurrent-cycles.ts';
 import { readZCycle } from './cycle-message.ts';
-import { causeOf, type TimedMessage } from './pause-message.ts';
+import { isCollectorOperation, type AgeRow, type CpuTimes, type SafepointMessage } from './detail-message.ts';
+import { causeOf, saysEvacuationFailed, type TimedMessage } from './pause-message.ts';
+import { PauseKeys } from './pause-keys.ts';
 import { isOldSpace, type SpaceChange } from './space-message.ts';
 
 /** Cause of the collections that a recorder forces through JVM TI. */
@@ -17,11 +19,19 @@ const CYCLE_STEPS = ['Pause Remark', 'Pause Cleanup', 'Pause Initial Mark'];
 export class JvmRun {
   readonly recording: Recording;
   regionBytes = NaN;
+  /** Where the line being read begins. */
+  byteOffset = NaN;
   /** Rows were added, so a new header starts a new run. */
   hasEvents = false;
   private readonly heapId: HeapId;
   private readonly spaces = new Map<number, SpaceChange[]>();
   private readonly cycles = new Map<number, number>();
+  private readonly endedCycles = new Set<number>();
+  private readonly ages = new Map<number, AgeRow[]>();
+  private readonly failed = new Set<number>();
+  private readonly keys: PauseKeys;
+  /** The last collection that stopped the program: its details may follow it. */
+  private lastStopped = { gcId: NONE as number, row: NONE as number };
   private readonly concurrent: ConcurrentCycles;
   private originMs = NaN;
   private firstGcId = NONE;
@@ -35,6 +45,7 @@ export class JvmRun {
     this.heapId = within?.heapId ?? this.recording.addHeap('main');
     if (!this.within) this.recording.runtime = 'OpenJDK';
     this.concurrent = new ConcurrentCycles(this.recording, this.heapId);
+    this.keys = new PauseKeys(this.recording);
   }
 
   sawHead(): void {
@@ -52,10 +63,15 @@ export class JvmRun {
     else known.push(change);
   }
 
-  /** A finished pause whose line was printed at `stampMs`. */
-  addPause(gcId: number, timed: TimedMessage, stampMs: number, line: number, step = timed.label): void {
+  /** A finished pause whose line was printed at `stampMs`. Answers false when it had been told before. */
+  addPause(gcId: number, timed: TimedMessage, stampMs: number, line: number, step = timed.label): boolean {
     const endMs = this.place(gcId, stampMs, timed.durationMs);
-    if (Number.isNaN(endMs)) return;
+    if (Number.isNaN(endMs)) return true;
+    if (this.recording.hasClock && this.keys.isRepeated(endMs, timed.durationMs, timed.label)) {
+      this.spaces.delete(gcId);
+      this.ages.delete(gcId);
+      return false;
+    }
     const isConcurrentStep = CONCURRENT_STEPS.test(step);
     const isStep = !isConcurrentStep && CYCLE_STEPS.some((each) => step.startsWith(each));
     if (isConcurrentStep) this.concurrent.reach(gcId, endMs);
@@ -77,18 +93,60 @@ export class JvmRun {
     col.scope[row] = scopeOf(timed.label);
     col.flags[row] = this.within && timed.label.includes(FORCED) ? PauseFlag.own : 0;
     if (isStep) this.extendCycle(collectionRow, timed, endMs);
+    return true;
+  }
+
+  /** Processor time of a collection, printed after its pause; of a cycle's pauses it is added up. */
+  addCpuTimes(gcId: number, times: CpuTimes): void {
+    const row = this.cycles.get(gcId) ?? (this.lastStopped.gcId === gcId ? this.lastStopped.row : undefined);
+    if (row === undefined) return;
+    const { col } = this.recording.tables.collections;
+    col.userMs[row] = (col.userMs[row]! || 0) + times.userMs;
+    col.sysMs[row] = (col.sysMs[row]! || 0) + times.sysMs;
+    col.realMs[row] = (col.realMs[row]! || 0) + times.realMs;
+  }
+
+  /** Remembers a row of an age table until its collection's pause is told. */
+  addAge(gcId: number, row: AgeRow): void {
+    const known = this.ages.get(gcId);
+    if (known === undefined) this.ages.set(gcId, [row]);
+    else known.push(row);
+  }
+
+  /** Survivors of a collection found no room; said before its pause. */
+  evacuationFailed(gcId: number): void {
+    this.failed.add(gcId);
+  }
+
+  /** What the program allocated while a cycle ran. */
+  allocatedDuring(gcId: number, bytes: number): void {
+    if (Number.isFinite(bytes)) this.concurrent.allocatedDuring(gcId, bytes);
+  }
+
+  /** Every thread was stopped; the line was printed at `stampMs`, when all ran again. */
+  addSafepoint(safepoint: SafepointMessage, stampMs: number, line: number): void {
+    const endMs = this.place(NONE, stampMs, safepoint.totalMs);
+    if (Number.isNaN(endMs)) return;
+    const { safepoints } = this.recording.tables;
+    const row = safepoints.addRow();
+    safepoints.col.startMs[row] = endMs - safepoint.totalMs;
+    safepoints.col.reachMs[row] = safepoint.reachMs;
+    safepoints.col.totalMs[row] = safepoint.totalMs;
+    safepoints.col.operationId[row] = this.recording.intern(safepoint.operation);
+    safepoints.col.line[row] = line;
+    safepoints.col.heapId[row] = this.heapId;
   }
 
   /** A concurrent cycle begins. */
   beginCycle(gcId: number, stampMs: number, line: number): void {
     const startMs = this.place(gcId, stampMs, 0);
-    if (!Number.isNaN(startMs)) this.cycleRow(gcId, startMs, line);
+    if (!Number.isNaN(startMs) && !this.endedCycles.has(gcId)) this.cycleRow(gcId, startMs, line);
   }
 
   /** A concurrent cycle ends; `durationMs` counts its pauses too. */
   endCycle(gcId: number, label: string, durationMs: number, stampMs: number, line: number): void {
     const endMs = this.place(gcId, stampMs, durationMs);
-    if (Number.isNaN(endMs)) return;
+    if (Number.isNaN(endMs) || this.endedCycles.has(gcId)) return;
     const row = this.cycleRow(gcId, endMs - durationMs, line);
     const { col } = this.recording.tables.collections;
     col.startMs[row] = endMs - durationMs;
@@ -97,6 +155,7 @@ export class JvmRun {
     col.concurrentMs[row] = Math.max(0, durationMs - this.pausedInside(row));
     col.flags[row]! &= ~CollectionFlag.unfinished;
     this.cycles.delete(gcId);
+    this.endedCycles.add(gcId);
   }
 
   /** A line of a ZGC collection: its beginning, or its end with what it gave back. */
@@ -105,9 +164,10 @@ export class JvmRun {
     if (Number.isNaN(tMs)) return;
     const { label, release } = readZCycle(message);
     const scope = label.startsWith('Minor') ? Scope.young : Scope.whole;
-    const row = this.concurrent.begin(gcId, tMs, { scope, label, cause: causeOf(label), line, endPrinted: true });
-    if (release === null) return;
+    const row = this.concurrent.begin(gcId, tMs, { scope, label, cause: causeOf(label), line, byteOffset: this.byteOffset, endPrinted: true });
+    if (release === null || this.concurrent.isOver(row)) return;
     this.concurrent.release(gcId, this.recording.tables.collections.col.startMs[row]!, tMs, release);
+    this.attachDetails(gcId, row);
   }
 
   /** A concurrent step of a Shenandoah cycle; the first begins it, and those with sizes give memory back. */
@@ -116,7 +176,7 @@ export class JvmRun {
     if (Number.isNaN(endMs)) return;
     if (/^Concurrent reset(?! after)/.test(label)) {
       const part = causeOf(label);
-      this.concurrent.begin(gcId, endMs - (timed?.durationMs ?? 0), { scope: part === 'Young' ? Scope.young : Scope.whole, label: part === '' ? 'Concurrent cycle' : `Concurrent cycle (${part})`, cause: '', line, endPrinted: false });
+      this.concurrent.begin(gcId, endMs - (timed?.durationMs ?? 0), { scope: part === 'Young' ? Scope.young : Scope.whole, label: part === '' ? 'Concurrent cycle' : `Concurrent cycle (${part})`, cause: '', line, byteOffset: this.byteOffset, endPrinted: false });
     }
     this.concurrent.reach(gcId, endMs);
     if (timed !== null && !Number.isNaN(timed.afterBytes)) this.concurrent.release(gcId, endMs - timed.durationMs, endMs, timed);
@@ -150,7 +210,32 @@ export class JvmRun {
   /** The run ended; `lastStampMs` is the stamp of what was printed after its last event, NaN when nothing was. */
   finish(lastStampMs: number): void {
     this.recording.ended = true;
+    if (this.recording.tables.pauses.length === 0) this.pausesFromSafepoints();
+    if (this.keys.areMixed) {
+      this.recording.issues.add({
+        code: 'programs-mixed', line: 0, byteOffset: 0,
+        message: 'gc log: the lines of several programs are mixed, and nothing in them tells the programs apart, so the figures are of all together; give each program a file of its own, or add pid to its -Xlog decorations',
+      });
+    }
     if (!Number.isNaN(lastStampMs) && this.hasEvents && this.recording.hasClock) this.recording.reach(lastStampMs - this.originMs);
+  }
+
+  // A log of safepoints alone, or one that names no pauses, still tells how long the collector stopped the program.
+  private pausesFromSafepoints(): void {
+    const { safepoints, pauses } = this.recording.tables;
+    for (let at = 0; at < safepoints.length; at++) {
+      const operation = this.recording.strings.text(safepoints.col.operationId[at]!);
+      if (!isCollectorOperation(operation)) continue;
+      const row = pauses.addRow();
+      pauses.col.startMs[row] = safepoints.col.startMs[at]!;
+      pauses.col.durationMs[row] = safepoints.col.totalMs[at]!;
+      pauses.col.collectionRow[row] = NONE;
+      pauses.col.labelId[row] = this.recording.intern(`Safepoint ${operation}`);
+      pauses.col.causeId[row] = this.recording.intern('');
+      pauses.col.line[row] = safepoints.col.line[at]!;
+      pauses.col.heapId[row] = this.heapId;
+      pauses.col.scope[row] = /Full|Old|System_GC/i.test(operation) ? Scope.whole : Scope.young;
+    }
   }
 
   private addCollection(gcId: number, timed: TimedMessage, endMs: number, line: number): number {
@@ -168,12 +253,28 @@ export class JvmRun {
     col.labelId[row] = this.recording.intern(timed.label);
     col.causeId[row] = this.recording.intern(cause);
     col.line[row] = line;
+    col.byteOffset[row] = this.byteOffset;
     col.heapId[row] = this.heapId;
     col.scope[row] = scopeOf(timed.label);
     col.flags[row] = cause === 'System.gc()' ? CollectionFlag.explicit : this.within && cause === FORCED ? CollectionFlag.own : 0;
     if (timed.label.startsWith(DEGENERATED)) col.flags[row]! |= CollectionFlag.degenerated;
-    this.attachSpaces(gcId, row);
+    if (this.failed.delete(gcId) || saysEvacuationFailed(timed.label)) col.flags[row]! |= CollectionFlag.evacuationFailed;
+    this.attachDetails(gcId, row);
+    this.keys.sawCollection(gcId, endMs);
+    this.lastStopped = { gcId, row };
     return row;
+  }
+
+  private attachDetails(gcId: number, collectionRow: number): void {
+    this.attachSpaces(gcId, collectionRow);
+    const { ages } = this.recording.tables;
+    for (const each of this.ages.get(gcId) ?? []) {
+      const row = ages.addRow();
+      ages.col.collectionRow[row] = collectionRow;
+      ages.col.age[row] = Math.min(255, each.age);
+      ages.col.bytes[row] = each.bytes;
+    }
+    this.ages.delete(gcId);
   }
 
   private attachSpaces(gcId: number, collectionRow: number): void {
@@ -202,6 +303,7 @@ export class JvmRun {
     col.gcId[row] = gcId;
     col.labelId[row] = this.recording.intern('Concurrent Mark Cycle');
     col.line[row] = line;
+    col.byteOffset[row] = this.byteOffset;
     col.heapId[row] = this.heapId;
     col.scope[row] = Scope.whole;
     col.flags[row] = CollectionFlag.concurrentCycle | CollectionFlag.unfinished;

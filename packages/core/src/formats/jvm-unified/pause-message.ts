@@ -47,8 +47,17 @@ export function readSizes(text: string, from: number, to: number, into: TimedMes
   return true;
 }
 
-/** The last group in parentheses, which may hold parentheses itself: `System.gc()` of `Pause Full (System.gc())`. */
-export function causeOf(label: string): string {
+/** What G1 adds to a pause's label when survivors found no room. */
+const EVACUATION_FAILURE = / \(Evacuation Failure[^)]*\)$/;
+
+/** True when the pause's label says that survivors found no room. */
+export function saysEvacuationFailed(label: string): boolean {
+  return EVACUATION_FAILURE.test(label);
+}
+
+/** Why a pause was made, by its label: the last group in parentheses that is no remark, which may hold parentheses itself: `System.gc()` of `Pause Full (System.gc())`. */
+export function causeOf(text: string): string {
+  const label = text.includes('(Evac') ? text.replace(EVACUATION_FAILURE, '') : text;
   if (!label.endsWith(')')) return '';
   let depth = 0;
   for (let at = label.length - 1; at >= 0; at--) {

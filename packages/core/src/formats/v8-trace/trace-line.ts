@@ -10,6 +10,8 @@ export interface TraceLine {
   readonly committedMb: number;
   readonly pauseMs: number;
   readonly reason: string;
+  /** Bytes moved out of the young space; NaN where the line does not say. */
+  readonly promotedBytes: number;
   /** Step in which the sizes are printed, in bytes. */
   readonly resolutionBytes: number;
 }
@@ -38,6 +40,7 @@ export function readTraceLine(line: string): TraceLine | null {
     committedMb: Number(found[8]),
     pauseMs: Number(found[9]),
     reason: reasonOf(found[11]!),
+    promotedBytes: NaN,
     resolutionBytes: TENTH_MB,
   };
 }
@@ -47,10 +50,18 @@ function readPairs(pairs: RegExpExecArray): TraceLine | null {
   const before = /(?:^| )total_size_before=(\d+) /.exec(pairs[5]!);
   const after = /(?:^| )total_size_after=(\d+) /.exec(pairs[5]!);
   if (before === null || after === null) return null;
+  const promoted = /(?:^| )promoted=(\d+) /.exec(pairs[5]!);
   return {
     isolate: pairs[1]!, stampMs: Number(pairs[2]), label: PAIR_LABELS[pairs[4]!] ?? pairs[4]!,
-    usedBeforeMb: Number(before[1]) / MIB, usedAfterMb: Number(after[1]) / MIB, committedMb: NaN, pauseMs: Number(pairs[3]), reason: '', resolutionBytes: 1,
+    usedBeforeMb: Number(before[1]) / MIB, usedAfterMb: Number(after[1]) / MIB, committedMb: NaN, pauseMs: Number(pairs[3]), reason: '',
+    promotedBytes: promoted === null ? NaN : Number(promoted[1]), resolutionBytes: 1,
   };
+}
+
+/** One space after a collection, as `--trace-gc-verbose` prints it; null for any other line and a cut one. */
+export function readSpaceLine(line: string): { readonly isolate: string; readonly name: string; readonly usedBytes: number } | null {
+  const found = line.includes(' space, ') ? /\[(\d+:0x[0-9a-f]+)\]\s+(.+ space),\s+used:\s+(\d+) KB, available:/.exec(line) : null;
+  return found === null ? null : { isolate: found[1]!, name: found[2]!, usedBytes: Number(found[3]) * 1024 };
 }
 
 // What follows the last parenthesis: "(average mu = 1.000, current mu = 1.000) task; " gives "task".

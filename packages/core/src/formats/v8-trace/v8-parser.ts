@@ -1,12 +1,12 @@
 import { MIB } from '../../base/units.ts';
 import { snippet } from '../../base/issues.ts';
 import { LineSplitter } from '../../base/line-splitter.ts';
-import type { HeapId } from '../../base/ids.ts';
+import { NONE, type HeapId } from '../../base/ids.ts';
 import { Recording } from '../../model/recording.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
 import type { Format, FormatParser } from '../log-parser.ts';
 import { unwrapLine } from '../unwrap-line.ts';
-import { looksLikeTrace, readTraceLine, type TraceLine } from './trace-line.ts';
+import { looksLikeTrace, readSpaceLine, readTraceLine, type TraceLine } from './trace-line.ts';
 
 /** Lines of Node's `--trace-gc`, of the main isolate and of workers. */
 export const v8Trace: Format = {
@@ -24,6 +24,8 @@ interface Isolate {
   readonly heapId: HeapId;
   /** Milliseconds to add to the isolate's own clock. */
   readonly offsetMs: number;
+  /** Its last collection: spaces are told after it. */
+  lastRow: number;
 }
 
 class V8TraceParser implements FormatParser {
@@ -68,18 +70,22 @@ class V8TraceParser implements FormatParser {
     }
     const trace = readTraceLine(line);
     if (trace === null) {
-      if (looksLikeTrace(line) && (line.includes('->') || line.includes(' pause='))) this.issue('cut-line', number, offset, `expected "… -> … MB, … / … ms" or "pause=… … total_size_after=…", found ${snippet(line)}; is the line cut off? The line was left out`);
+      if (line.includes(' space, ')) this.addSpace(line);
+      else if (looksLikeTrace(line) && (line.includes('->') || line.includes(' pause='))) this.issue('cut-line', number, offset, `expected "… -> … MB, … / … ms" or "pause=… … total_size_after=…", found ${snippet(line)}; is the line cut off? The line was left out`);
     } else if (this.inRepeatedBlock) this.issue('repeated-line', number, offset, 'a collection told before, repeated by the crash report, was left out');
-    else this.add(trace, number);
+    else this.add(trace, number, offset);
   }
 
-  private add(trace: TraceLine, line: number): void {
+  private add(trace: TraceLine, line: number, offset: number): void {
     const isolate = this.isolates.get(trace.isolate) ?? this.open(trace);
     const endMs = trace.stampMs + isolate.offsetMs;
     const whole = trace.label.startsWith('Mark');
     const { collections, pauses } = this.recording.tables;
     const row = collections.addRow();
+    isolate.lastRow = row;
     const { col } = collections;
+    col.promotedBytes[row] = trace.promotedBytes;
+    col.byteOffset[row] = offset;
     col.startMs[row] = endMs - trace.pauseMs;
     col.endMs[row] = endMs;
     col.usedBeforeBytes[row] = trace.usedBeforeMb * MIB;
@@ -107,13 +113,24 @@ class V8TraceParser implements FormatParser {
     this.recording.reach(endMs);
   }
 
+  private addSpace(line: string): void {
+    const told = readSpaceLine(line);
+    const isolate = told === null ? undefined : this.isolates.get(told.isolate);
+    if (told === null || isolate === undefined || this.inRepeatedBlock) return;
+    const { spaces } = this.recording.tables;
+    const row = spaces.addRow();
+    spaces.col.collectionRow[row] = isolate.lastRow;
+    spaces.col.nameId[row] = this.recording.intern(told.name);
+    spaces.col.afterBytes[row] = told.usedBytes;
+  }
+
   // A worker's clock starts with its isolate: its first line is placed no earlier than what was printed before it.
   private open(trace: TraceLine): Isolate {
     const first = this.isolates.size === 0;
     const firstOffset = trace.stampMs < WHOLE_IF_BEFORE_MS ? 0 : trace.pauseMs - trace.stampMs;
     const offsetMs = first ? firstOffset : Math.max(0, this.recording.durationMs - trace.stampMs);
     const name = first ? 'main' : `isolate ${this.isolates.size + 1}`;
-    const isolate = { heapId: this.recording.addHeap(name), offsetMs };
+    const isolate = { heapId: this.recording.addHeap(name), offsetMs, lastRow: NONE };
     this.isolates.set(trace.isolate, isolate);
     return isolate;
   }
