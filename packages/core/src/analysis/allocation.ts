@@ -3,7 +3,7 @@ import { contains, spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
 
-/** Bytes allocated between one reading of the heap and the next: parallel columns in order of time. */
+/** Bytes allocated between one reading of the heap and the next: parallel columns, by heap in order of time, then what was printed. */
 export interface AllocationSteps {
   readonly fromMs: Float64Array;
   readonly toMs: Float64Array;
@@ -14,12 +14,15 @@ export interface AllocationSteps {
 
 /**
  * Allocation between collections: `usedBefore(n) − usedAfter(n−1)`, never below 0, heap by heap. Exact for collectors
- * that free memory in pauses only, a lower bound for others. The first reading counts from an empty heap, unless the recording began later. `heapId` takes
+ * that free memory in pauses only, a lower bound for others, unless the log prints what was allocated while a cycle ran: that is
+ * added. The first reading counts from an empty heap, unless the recording began later. `heapId` takes
  * one heap alone.
  */
 export function allocationSteps(recording: Recording, heapId: number = NONE): AllocationSteps {
   const readings = pairedReadings(recording, heapId);
-  const count = readings.order.length;
+  const readingCount = readings.order.length;
+  const printed = printedRows(recording, heapId);
+  const count = readingCount + printed.length;
   const steps = {
     fromMs: new Float64Array(count), toMs: new Float64Array(count), bytes: new Float64Array(count), variance: new Float64Array(count),
   };
@@ -27,7 +30,7 @@ export function allocationSteps(recording: Recording, heapId: number = NONE): Al
   const lastAfter = new Float64Array(heaps);
   recording.heaps.forEach((told, id) => { if (!told.startsEmpty) lastAfter[id] = NaN; });
   const lastEnd = new Float64Array(heaps);
-  for (let i = 0; i < count; i++) {
+  for (let i = 0; i < readingCount; i++) {
     const at = readings.order[i]!;
     const heap = readings.heap[at]!;
     const q = readings.resolution[at]!;
@@ -40,7 +43,26 @@ export function allocationSteps(recording: Recording, heapId: number = NONE): Al
     lastAfter[heap] = readings.after[at]!;
     lastEnd[heap] = readings.endMs[at]!;
   }
+  printed.forEach((row, n) => addPrinted(recording, row, steps, readingCount + n));
   return steps;
+}
+
+// Cycles of which the log says how much was allocated while they ran: the readings around them do not see it.
+function printedRows(recording: Recording, heapId: number): number[] {
+  const { releases } = recording.tables;
+  const rows: number[] = [];
+  for (let row = 0; row < releases.length; row++) {
+    if ((heapId === NONE || releases.col.heapId[row] === heapId) && releases.col.allocatedBytes[row]! >= 0) rows.push(row);
+  }
+  return rows;
+}
+
+function addPrinted(recording: Recording, row: number, steps: AllocationSteps, at: number): void {
+  const { col } = recording.tables.releases;
+  steps.fromMs[at] = col.startMs[row]!;
+  steps.toMs[at] = col.endMs[row]!;
+  steps.bytes[at] = col.allocatedBytes[row]!;
+  steps.variance[at] = col.resolutionBytes[row]! ** 2 / 12;
 }
 
 /** Pauses and releases that tell used memory on both sides: parallel columns, and their rows in order of their ends. */

@@ -5,7 +5,7 @@ import { StringTable } from '../base/string-table.ts';
 import { createTables, type RecordingTables } from './tables.ts';
 
 /** Formats a recording may come from; new ones are added, none renamed. */
-export type SourceFormat = 'jvm-unified' | 'v8-trace' | 'recording' | 'go-trace' | 'cpython-gc' | 'ruby-profiler';
+export type SourceFormat = 'jvm-unified' | 'v8-trace' | 'recording' | 'go-trace' | 'cpython-gc' | 'ruby-profiler' | 'jvm-printed';
 
 /** One garbage-collected heap: a process, or one worker isolate of it. */
 export interface Heap {

@@ -55,7 +55,7 @@ export function readSafepoint(message: string): SafepointMessage | null {
   const named = message.startsWith('Safepoint "') ? SAFEPOINT.exec(message) : null;
   if (named !== null) return { operation: named[1]!, reachMs: Number(named[2]) / 1e6, totalMs: Number(named[3]) / 1e6 };
   const stopped = STOPPED.exec(message);
-  return stopped === null ? null : { operation: '', reachMs: Number(stopped[2]) * 1000, totalMs: Number(stopped[1]) * 1000 };
+  return stopped === null ? null : { operation: '', reachMs: Math.round(Number(stopped[2]) * 1e7) / 1e4, totalMs: Math.round(Number(stopped[1]) * 1e7) / 1e4 };
 }
 
 /** Operations that stop a JVM for its collector. */

@@ -115,11 +115,13 @@ export class JvmLineReader {
   }
 
   private takeStepRow(gcId: number, text: string, generation: string): void {
-    const allocated = generation === 'O' ? null : readStepRow(text, 'Allocated');
+    const divided = generation === 'O' || generation === 'Y' || generation === 'y';
+    // Of a heap in generations the rows of a minor collection and of the major one around it count the same bytes.
+    const allocated = divided ? null : readStepRow(text, 'Allocated');
     // Between two steps relocation may take memory of its own out of the figure: the greatest was surely allocated.
     if (allocated !== null) this.run.allocatedDuring(gcId, Math.max(...allocated.filter((bytes) => bytes >= 0)));
     const used = readStepRow(text, 'Used');
-    if (used !== null && generation !== 'U') this.run.addSpace(gcId, { name: generation === 'O' ? 'Old generation' : 'Young generation', beforeBytes: used[0]!, afterBytes: used[3]! });
+    if (used !== null && divided) this.run.addSpace(gcId, { name: generation === 'O' ? 'Old generation' : 'Young generation', beforeBytes: used[0]!, afterBytes: used[3]! });
   }
 
   private takeSafepoint(message: string, stampMs: number, number: number, offset: number): void {

@@ -1,6 +1,7 @@
 import { NONE, type HeapId } from '../../base/ids.ts';
 import { Recording } from '../../model/recording.ts';
 import { CollectionFlag, PauseFlag, Scope, type ScopeCode } from '../../model/tables.ts';
+import { fillDetails } from './collection-details.ts';
 import { ConcurrentCycles } from './concurrent-cycles.ts';
 import { readZCycle } from './cycle-message.ts';
 import { isCollectorOperation, type AgeRow, type CpuTimes, type SafepointMessage } from './detail-message.ts';
@@ -100,10 +101,7 @@ export class JvmRun {
   addCpuTimes(gcId: number, times: CpuTimes): void {
     const row = this.cycles.get(gcId) ?? (this.lastStopped.gcId === gcId ? this.lastStopped.row : undefined);
     if (row === undefined) return;
-    const { col } = this.recording.tables.collections;
-    col.userMs[row] = (col.userMs[row]! || 0) + times.userMs;
-    col.sysMs[row] = (col.sysMs[row]! || 0) + times.sysMs;
-    col.realMs[row] = (col.realMs[row]! || 0) + times.realMs;
+    fillDetails(this.recording, row, { spaces: [], ages: [], cpu: times });
   }
 
   /** Remembers a row of an age table until its collection's pause is told. */
@@ -266,30 +264,18 @@ export class JvmRun {
   }
 
   private attachDetails(gcId: number, collectionRow: number): void {
-    this.attachSpaces(gcId, collectionRow);
-    const { ages } = this.recording.tables;
-    for (const each of this.ages.get(gcId) ?? []) {
-      const row = ages.addRow();
-      ages.col.collectionRow[row] = collectionRow;
-      ages.col.age[row] = Math.min(255, each.age);
-      ages.col.bytes[row] = each.bytes;
-    }
+    this.notePromotion(gcId, collectionRow);
+    fillDetails(this.recording, collectionRow, { spaces: this.spaces.get(gcId) ?? [], ages: this.ages.get(gcId) ?? [], cpu: null });
+    this.spaces.delete(gcId);
     this.ages.delete(gcId);
   }
 
-  private attachSpaces(gcId: number, collectionRow: number): void {
-    const { collections, spaces } = this.recording.tables;
+  private notePromotion(gcId: number, collectionRow: number): void {
+    const { col } = this.recording.tables.collections;
+    if (col.scope[collectionRow] === Scope.whole) return;
     for (const change of this.spaces.get(gcId) ?? []) {
-      const row = spaces.addRow();
-      spaces.col.collectionRow[row] = collectionRow;
-      spaces.col.nameId[row] = this.recording.intern(change.name);
-      spaces.col.beforeBytes[row] = change.beforeBytes;
-      spaces.col.afterBytes[row] = change.afterBytes;
-      if (isOldSpace(change.name) && collections.col.scope[collectionRow] !== Scope.whole) {
-        collections.col.promotedBytes[collectionRow] = Math.max(0, change.afterBytes - change.beforeBytes);
-      }
+      if (isOldSpace(change.name)) col.promotedBytes[collectionRow] = Math.max(0, change.afterBytes - change.beforeBytes);
     }
-    this.spaces.delete(gcId);
   }
 
   private cycleRow(gcId: number, startMs: number, line: number): number {
