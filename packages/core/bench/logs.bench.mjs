@@ -1,35 +1,79 @@
 /** Reading a GC log against the plainest reading of the same bytes: split into lines, one regular expression on each. */
-import { readFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
+import { gunzipSync } from 'node:zlib';
 import { analysisReport, InputReader } from '../dist/index.js';
 import { medianMs, report } from './measure.mjs';
 
 const MIB = 1048576;
 const sample = readFileSync(new URL('../../../examples/logs/weirkeeper-g1.log', import.meta.url), 'utf8');
-const PLAIN = /^\[(\d+\.\d+)s\]\[\w+\]\[([\w,]+) *\] (.*)$/;
+const PAUSE = /GC\((\d+)\) (Pause .+?)(?: (\d+)([KMG])->(\d+)([KMG])\((\d+)([KMG])\))? ([\d.]+)ms\s*$/;
+/** A detailed log of 228 MB, where it is at hand. */
+const DETAILED = new URL('../../../../shared/corpus/logs/jdk17-g1-big-gcdebug.log.gz', import.meta.url);
 
-/** The sample again and again as one long run: clock and collection ids go on. */
-function longLog(bytes) {
+/** The sample again and again as one long run, a piece at a time: clock and collection ids go on. */
+function* longLog(bytes) {
   const body = sample.slice(sample.indexOf('GC(0)') - 40).split('\n').slice(1).join('\n');
-  const parts = [sample];
-  for (let n = 1, length = sample.length; length < bytes; n++) {
-    parts.push(body.replace(/\[(\d+)\.(\d+)s\]/g, (_, s, ms) => `[${Number(s) + n * 24}.${ms}s]`).replace(/GC\((\d+)\)/g, (_, id) => `GC(${Number(id) + n * 100})`));
-    length += parts[n].length;
+  let length = sample.length;
+  yield Buffer.from(sample);
+  for (let n = 1; length < bytes; n++) {
+    const part = Buffer.from(body.replace(/\[(\d+)\.(\d+)s\]/g, (_, s, ms) => `[${Number(s) + n * 60}.${ms}s]`).replace(/GC\((\d+)\)/g, (_, id) => `GC(${Number(id) + n * 1000})`));
+    length += part.length;
+    yield part;
   }
-  return Buffer.from(parts.join('').slice(0, bytes));
 }
 
-for (const mib of [4, 20, 60]) {
-  const bytes = longLog(mib * MIB);
-  const baselineMs = medianMs(() => {
-    let found = 0;
-    for (const line of bytes.toString('latin1').split('\n')) if (PLAIN.exec(line) !== null) found++;
-    return found;
-  }, 3);
-  const ms = medianMs(() => {
-    const reader = new InputReader();
-    for (let at = 0; at < bytes.length; at += MIB) reader.write(bytes.subarray(at, at + MIB));
-    const result = reader.end();
-    return analysisReport(result.runs[result.runs.length - 1]);
-  }, 3);
-  report(`read and analyse a G1 log of ${mib} MiB`, ms, baselineMs, `${((mib * 1000) / ms).toFixed(0)} MiB/s, baseline ${((mib * 1000) / baselineMs).toFixed(0)} MiB/s`);
+function* pieces(bytes) {
+  for (let at = 0; at < bytes.length; at += MIB) yield bytes.subarray(at, at + MIB);
+}
+
+function plainly(chunks) {
+  let rest = '';
+  let found = 0;
+  for (const chunk of chunks) {
+    const lines = (rest + chunk.toString('latin1')).split('\n');
+    rest = lines.pop();
+    for (const line of lines) if (PAUSE.exec(line) !== null) found++;
+  }
+  return found;
+}
+
+function ours(chunks) {
+  const reader = new InputReader();
+  for (const chunk of chunks) reader.write(chunk);
+  const result = reader.end();
+  return analysisReport(result.runs[result.runs.length - 1]);
+}
+
+function compare(name, bytes, runs) {
+  const baselineMs = medianMs(() => plainly(pieces(bytes)), runs);
+  globalThis.gc?.();
+  const before = process.memoryUsage().rss;
+  const ms = medianMs(() => ours(pieces(bytes)), runs);
+  const grownMib = (process.memoryUsage().rss - before) / MIB;
+  const mib = bytes.length / MIB;
+  report(name, ms, baselineMs, `${((mib * 1000) / ms).toFixed(0)} MiB/s, baseline ${((mib * 1000) / baselineMs).toFixed(0)} MiB/s, resident +${grownMib.toFixed(0)} MiB`);
+}
+
+if (existsSync(DETAILED)) compare('read and analyse a detailed G1 log of 218 MiB', gunzipSync(readFileSync(DETAILED)), 3);
+for (const mib of [4, 20, 60]) compare(`read and analyse a G1 log of ${mib} MiB`, Buffer.concat([...longLog(mib * MIB)]), 3);
+
+// Is it linear? Made as it is read, so that what is resident is the reader's: time a MiB against that of the smallest.
+let perMib = NaN;
+for (const mib of [20, 200, 2000]) {
+  globalThis.gc?.();
+  const before = process.memoryUsage().rss;
+  let madeMs = 0;
+  const reader = new InputReader();
+  const began = performance.now();
+  let made = performance.now();
+  for (const chunk of longLog(mib * MIB)) {
+    madeMs += performance.now() - made;
+    reader.write(chunk);
+    made = performance.now();
+  }
+  const result = reader.end();
+  const ms = performance.now() - began - madeMs;
+  if (Number.isNaN(perMib)) perMib = ms / mib;
+  const rows = result.runs[0].tables.collections.length;
+  report(`read a G1 log of ${mib} MiB, a MiB against one of 20`, ms, perMib * mib, `${rows} collections, resident +${((process.memoryUsage().rss - before) / MIB).toFixed(0)} MiB`);
 }

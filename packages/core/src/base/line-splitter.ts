@@ -94,9 +94,10 @@ export class LineSplitter {
         end = cut >= start ? cut + 1 : chunk.indexOf(NEWLINE, end) + 1;
       }
       const text = this.decoder.decode(chunk.subarray(start, end));
+      const mayHoldNul = text.includes('\u0000');
       for (let at = 0; at < text.length;) {
         const stop = text.indexOf('\n', at);
-        this.emit(text.slice(at, stop), stop - at);
+        this.emit(text.slice(at, stop), stop - at, mayHoldNul);
         this.consumed += stop + 1 - at;
         this.lineStart = this.consumed;
         at = stop + 1;
@@ -131,7 +132,7 @@ export class LineSplitter {
     this.emit(this.decoder.decode(held), bytes);
   }
 
-  private emit(raw: string, bytes: number): void {
+  private emit(raw: string, bytes: number, mayHoldNul = true): void {
     this.lineNumber++;
     let line = raw;
     if (bytes > MAX_LINE_BYTES) {
@@ -139,7 +140,7 @@ export class LineSplitter {
       line = line.slice(0, MAX_LINE_BYTES);
     }
     if (line.charCodeAt(line.length - 1) === CARRIAGE_RETURN) line = line.slice(0, -1);
-    if (line.indexOf('\u0000') >= 0) line = line.replaceAll('\u0000', '');
+    if (mayHoldNul && line.includes('\u0000')) line = line.replaceAll('\u0000', '');
     this.sink(line, this.lineNumber, this.lineStart);
   }
 }

@@ -2,6 +2,7 @@ import type { InsufficientData } from './insufficient-data.ts';
 import { tieCorrectedVariance } from './tie-variance.ts';
 import { Z_95 } from './normal.ts';
 import { medianOfSorted } from './quantile.ts';
+import { selectRank } from './select-rank.ts';
 
 export interface SlopeEstimate {
   readonly kind: 'slope';
@@ -23,8 +24,9 @@ export interface SlopeEstimate {
 export function theilSen(x: Float64Array, y: Float64Array, varianceFactor = 1): SlopeEstimate | InsufficientData {
   const slopes = pairSlopes(x, y);
   if (slopes.length === 0) return { kind: 'insufficient-data', needed: 2, had: x.length };
-  slopes.sort();
-  const slope = medianOfSorted(slopes);
+  const middle = slopes.length >> 1;
+  const upper = selectRank(slopes, middle);
+  const slope = slopes.length % 2 === 1 ? upper : (selectRank(slopes, middle - 1) + upper) / 2;
   const halfCount = (Z_95 * Math.sqrt(tieCorrectedVariance(y) * varianceFactor)) / 2;
   const lowRank = Math.floor(slopes.length / 2 - halfCount);
   const highRank = Math.ceil(slopes.length / 2 + halfCount);
@@ -32,8 +34,8 @@ export function theilSen(x: Float64Array, y: Float64Array, varianceFactor = 1): 
   for (let i = 0; i < x.length; i++) residuals[i] = y[i]! - slope * x[i]!;
   return {
     kind: 'slope', slope,
-    low: lowRank < 1 ? -Infinity : slopes[lowRank - 1]!,
-    high: highRank + 1 > slopes.length ? Infinity : slopes[highRank]!,
+    low: lowRank < 1 ? -Infinity : selectRank(slopes, lowRank - 1),
+    high: highRank + 1 > slopes.length ? Infinity : selectRank(slopes, highRank),
     intercept: medianOfSorted(residuals.sort()),
   };
 }

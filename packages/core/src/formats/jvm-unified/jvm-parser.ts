@@ -35,7 +35,11 @@ class JvmUnifiedParser implements FormatParser {
 
   constructor() {
     this.splitter = new LineSplitter((raw, number, offset) => {
-      const line = this.withoutCutPart(unwrapLine(raw), number, offset);
+      let line = unwrapLine(raw);
+      if (mayBeHeader(line)) {
+        line = this.withoutCutPart(line, number, offset);
+        this.openProgram(line);
+      }
       this.readerOf(line).take(line, number, offset);
     }, {
       encoding: 'windows-1252',
@@ -78,7 +82,7 @@ class JvmUnifiedParser implements FormatParser {
 
   // A JVM that died in the middle of a line, and the next one's header right behind it.
   private withoutCutPart(line: string, number: number, offset: number): string {
-    const header = line.includes('Using ') && line.charCodeAt(0) === 91 ? HEADER.exec(line) : null;
+    const header = line.charCodeAt(0) === 91 ? HEADER.exec(line) : null;
     if (header === null || header.index === 0) return line;
     const rest = line.slice(header.index);
     this.latest.issue('cut-line', number, offset, `expected the line to end before ${snippet(rest)}; its first part was left out`);
@@ -86,7 +90,6 @@ class JvmUnifiedParser implements FormatParser {
   }
 
   private readerOf(line: string): JvmLineReader {
-    if (line.includes('Using ')) this.openProgram(line);
     if (this.programs.length < 2) return this.latest;
     this.readDecorations(line);
     return programOf(this.programs, this.decorations, line).reader;
@@ -127,5 +130,13 @@ class JvmUnifiedParser implements FormatParser {
     const originMs = this.wallOriginMs.get(run) ?? epochMs;
     this.wallOriginMs.set(run, originMs);
     return epochMs - originMs;
+  }
+}
+
+// By the line's last letter first: a detailed log has millions of lines, and few names of collectors.
+function mayBeHeader(line: string): boolean {
+  switch (line.charCodeAt(line.length - 1)) {
+    case 49: case 108: case 104: case 110: case 114: case 32: case 9: return line.includes('Using '); // G1, Parallel and Serial, Shenandoah, Epsilon, Collector
+    default: return false;
   }
 }

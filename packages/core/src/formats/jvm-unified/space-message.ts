@@ -8,7 +8,8 @@ export interface SpaceChange {
 }
 
 const scanner = new NumberScanner();
-const GENERATIONS = ['PSYoungGen', 'ParOldGen', 'DefNew', 'Tenured'];
+/** Metaspace lies outside the heap. */
+const GENERATIONS = ['PSYoungGen', 'ParOldGen', 'DefNew', 'Tenured', 'Metaspace'];
 
 /**
  * Reads a line of `gc,heap`: `Eden regions: 6->0(8)` (in regions of `regionBytes`) or
