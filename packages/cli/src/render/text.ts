@@ -18,7 +18,13 @@ export function renderText(report: AnalysisReport): string {
     row('allocation', allocation === null ? 'unknown' : `${allocation.lowerBound ? 'at least ' : ''}${formatBytes(allocation.totalBytes)}${allocation.bytesPerSec === null ? '' : `, ${formatBytes(allocation.bytesPerSec)}/s`}`),
   ];
   if (source.issues.count > 0) lines.push(row('left out', `${source.issues.count} lines: ${Object.entries(source.issues.byCode).map(([code, count]) => `${code} ${count}`).join(', ')}`));
-  return `${[...lines, ...siteLines(report)].join('\n')}\n`;
+  return `${[...lines, ...findingLines(report), ...siteLines(report)].join('\n')}\n`;
+}
+
+function findingLines(report: AnalysisReport): string[] {
+  if (report.collections.count === 0) return [];
+  if (report.findings.length === 0) return ['', 'No problem was found in how it collects.'];
+  return ['', ...report.findings.flatMap(({ sentence, certainty, advice }) => [`- ${sentence}${certainty === 'certain' ? '' : ` (${certainty})`}`, `  ${advice}`])];
 }
 
 function siteLines(report: AnalysisReport): string[] {

@@ -9,6 +9,8 @@ import { countCollections } from './collection-counts.ts';
 import { minimumMutatorUtilisation, mmuWindows } from './mmu.ts';
 import { outsideHeap } from './outside-heap.ts';
 import { pauseFigures, pausesAreTold, programPauses } from './program-pauses.ts';
+import type { Finding } from './findings/finding.ts';
+import { findProblems } from './findings/find-problems.ts';
 import { sentence, verdictClauses } from './sentence.ts';
 import { siteTable, type SiteFigures, type SiteTable } from './site-figures.ts';
 import { findStorms } from './storms.ts';
@@ -18,6 +20,7 @@ export const ANALYSIS_SCHEMA = 'brisk-heron/analysis@1';
 
 const FIRST_ISSUES = 20;
 const MOST_SITES = 200;
+const MOST_MOMENTS = 50;
 
 /** The whole recording as a span. */
 export function wholeSpan(recording: Recording): Span {
@@ -38,6 +41,7 @@ export function analysisReport(recording: Recording, runs: readonly Recording[] 
     source: sourceReport(recording),
     durationMs: recording.hasClock ? recording.durationMs : null,
     ...collectingReport(recording, span),
+    findings: findProblems(recording, span).map(findingReport),
     allocation: allocationReport(recording, span),
     promotion: promotionReport(recording, span),
     verdict: verdictReport(verdict, table),
@@ -67,6 +71,7 @@ function collectingReport(recording: Recording, span: Span) {
       p95Ms: known(figures.p95Ms), p99Ms: known(figures.p99Ms), throughputRatio: known(figures.throughputRatio), mmu, byName: figures.byName,
     },
     ...stallReport(recording),
+    ...safepointReport(recording),
     collections: { ...counts, storms: findStorms(recording, span).length, ownForced: own },
     heap: heapReport(recording),
   };
@@ -78,6 +83,19 @@ function stallReport(recording: Recording) {
   if (stalls.length === 0) return {};
   const durations = stalls.col.durationMs.subarray(0, stalls.length);
   return { stalls: { count: stalls.length, totalMs: durations.reduce((sum, each) => sum + each, 0), maxMs: durations.reduce((most, each) => Math.max(most, each), 0) } };
+}
+
+// Stops of every thread, for the collector or not, where the source tells any.
+function safepointReport(recording: Recording) {
+  const { safepoints } = recording.tables;
+  if (safepoints.length === 0) return {};
+  const sum = (column: Float64Array): number => column.subarray(0, safepoints.length).reduce((total, each) => total + each, 0);
+  return { safepoints: { count: safepoints.length, totalMs: sum(safepoints.col.totalMs), reachMs: sum(safepoints.col.reachMs) } };
+}
+
+function findingReport(finding: Finding) {
+  const { code, sentence, rule, certainty, advice, costMs } = finding;
+  return { code, sentence, rule, certainty, advice, costMs, moments: finding.moments.slice(0, MOST_MOMENTS).map(({ fromMs, toMs }) => ({ fromMs, toMs })), momentCount: finding.moments.length };
 }
 
 function heapReport(recording: Recording) {

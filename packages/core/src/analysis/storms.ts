@@ -29,13 +29,15 @@ export function findStorms(recording: Recording, span: Span): Storm[] {
     if (run.length >= LEAST_IN_ROW) storms.push({ fromMs: startMs[run[0]!]!, toMs: endMs[run[run.length - 1]!]!, rows: run });
     run = [];
   };
-  for (const row of wholeRows(recording, span)) {
-    const last = run[run.length - 1];
-    if (last !== undefined && !pilesUp(recording, run, row)) close();
-    run.push(row);
+  for (const rows of byHeap(recording, wholeRows(recording, span))) {
+    for (const row of rows) {
+      const last = run[run.length - 1];
+      if (last !== undefined && !pilesUp(recording, run, row)) close();
+      run.push(row);
+    }
+    close();
   }
-  close();
-  return spanLengthMs(span) > 0 ? storms : [];
+  return spanLengthMs(span) > 0 ? storms.sort((a, b) => a.fromMs - b.fromMs) : [];
 }
 
 function wholeRows(recording: Recording, span: Span): number[] {
@@ -49,13 +51,21 @@ function wholeRows(recording: Recording, span: Span): number[] {
   return rows.sort((a, b) => startMs[a]! - startMs[b]!);
 }
 
+// Collections of two heaps that fall together are no row.
+function byHeap(recording: Recording, rows: readonly number[]): number[][] {
+  const { heapId } = recording.tables.collections.col;
+  return recording.heaps.map((_, heap) => rows.filter((row) => heapId[row] === heap));
+}
+
 function pilesUp(recording: Recording, run: readonly number[], next: number): boolean {
   const { startMs, endMs, usedBeforeBytes, usedAfterBytes } = recording.tables.collections.col;
   const last = run[run.length - 1]!;
+  const givesLittle = [last, next].every((row) => usedBeforeBytes[row]! - usedAfterBytes[row]! < GAIN_RATIO * usedBeforeBytes[row]!);
+  // Without a clock nobody knows how much time lay between.
+  if (givesLittle || !recording.hasClock) return givesLittle;
   const gapMs = startMs[next]! - endMs[last]!;
   if (gapMs < (endMs[last]! - startMs[last]!) * SOON_FACTOR) return true;
   const pausedMs = [...run.slice(1 - LEAST_IN_ROW), next].reduce((sum, row) => sum + endMs[row]! - startMs[row]!, 0);
   const first = run[Math.max(0, run.length - LEAST_IN_ROW + 1)]!;
-  if (pausedMs > TIME_RATIO * (endMs[next]! - startMs[first]!)) return true;
-  return [last, next].every((row) => usedBeforeBytes[row]! - usedAfterBytes[row]! < GAIN_RATIO * usedBeforeBytes[row]!);
+  return pausedMs > TIME_RATIO * (endMs[next]! - startMs[first]!);
 }

@@ -58,14 +58,6 @@ export function readSafepoint(message: string): SafepointMessage | null {
   return stopped === null ? null : { operation: '', reachMs: Math.round(Number(stopped[2]) * 1e7) / 1e4, totalMs: Math.round(Number(stopped[1]) * 1e7) / 1e4 };
 }
 
-/** Operations that stop a JVM for its collector. */
-const COLLECTOR_OPERATION = /^(?:G1|Parallel|GenCollect|Serial|Z|XMark|XRelocate|XVerify|Shenandoah|CollectFor|CMS_)/;
-
-/** True for the name of an operation that collects, or is a step of it. */
-export function isCollectorOperation(operation: string): boolean {
-  return COLLECTOR_OPERATION.test(operation);
-}
-
 /**
  * A row of ZGC's table over its steps, `Used: 28M (22%) 30M (23%) 32M (25%) 14M (11%) 34M (27%) 14M (11%)`: at mark start, mark
  * end, relocate start and relocate end, in bytes, NaN for `-`; null for any other message and a cut one.

@@ -1,10 +1,11 @@
 import { NONE, type HeapId } from '../../base/ids.ts';
 import { Recording } from '../../model/recording.ts';
+import { isCollectorOperation } from '../../model/collector-operation.ts';
 import { CollectionFlag, PauseFlag, Scope, type ScopeCode } from '../../model/tables.ts';
 import { fillDetails } from './collection-details.ts';
 import { ConcurrentCycles } from './concurrent-cycles.ts';
 import { readZCycle } from './cycle-message.ts';
-import { isCollectorOperation, type AgeRow, type CpuTimes, type SafepointMessage } from './detail-message.ts';
+import type { AgeRow, CpuTimes, SafepointMessage } from './detail-message.ts';
 import { causeOf, saysEvacuationFailed, type TimedMessage } from './pause-message.ts';
 import { PauseKeys } from './pause-keys.ts';
 import { isOldSpace, type SpaceChange } from './space-message.ts';

@@ -1,0 +1,58 @@
+import { contains } from '../../base/span.ts';
+import { formatClock, formatDuration } from '../../base/units.ts';
+import { CollectionFlag, Scope } from '../../model/tables.ts';
+import { momentsOf, pausedMs, type Evidence, type Finding, type Moment } from './finding.ts';
+
+/** Threads of the program that waited for memory. */
+export function stalls(evidence: Evidence): Finding[] {
+  const { recording, span } = evidence;
+  const { startMs, durationMs, threadId } = recording.tables.stalls.col;
+  const rows: number[] = [];
+  for (let row = 0; row < recording.tables.stalls.length; row++) if (contains(span, startMs[row]!)) rows.push(row);
+  if (rows.length === 0) return [];
+  const costMs = rows.reduce((sum, row) => sum + durationMs[row]!, 0);
+  const threads = new Set(rows.map((row) => threadId[row]!)).size;
+  const longest = rows.reduce((most, row) => (durationMs[row]! > durationMs[most]! ? row : most), rows[0]!);
+  return [{
+    code: 'stalls',
+    sentence: `Threads of the program waited ${rows.length} times for the collector to free memory, ${formatDuration(costMs)} in all over ${threads} thread${threads === 1 ? '' : 's'}; longest ${formatDuration(durationMs[longest]!)} at ${formatClock(startMs[longest]!)}.`,
+    rule: 'the runtime printed allocation or relocation stalls',
+    certainty: 'certain',
+    advice: 'The program allocates faster than memory is freed beside it. Such waits are no pauses, but as bad for whoever waits: give the heap more room, give the collector more threads, or allocate less.',
+    costMs,
+    moments: rows.map((row): Moment => ({ fromMs: startMs[row]!, toMs: startMs[row]! + durationMs[row]!, pauseRow: -1 })),
+  }];
+}
+
+/** Concurrent collections that had to stop the program to get done. */
+export function degenerated(evidence: Evidence): Finding[] {
+  const { flags } = evidence.recording.tables.collections.col;
+  const rows = evidence.rows.filter((row) => flags[row]! & CollectionFlag.degenerated);
+  if (rows.length === 0) return [];
+  return [{
+    code: 'degenerated',
+    sentence: `${rows.length} concurrent collection${rows.length === 1 ? '' : 's'} could not keep up and ${rows.length === 1 ? 'was' : 'were'} finished with the program stopped; ${formatDuration(pausedMs(evidence, rows))} of pauses.`,
+    rule: 'the runtime says that the collection degenerated',
+    certainty: 'certain',
+    advice: 'Collections begin too late for this rate of allocation: let them begin earlier, give the heap more room, or allocate less.',
+    costMs: pausedMs(evidence, rows),
+    moments: momentsOf(evidence, rows),
+  }];
+}
+
+/** CMS collections that ran out of room before they were done. */
+export function concurrentModeFailure(evidence: Evidence): Finding[] {
+  if (evidence.kind !== 'cms') return [];
+  const { scope, flags, causeId } = evidence.recording.tables.collections.col;
+  const rows = evidence.rows.filter((row) => scope[row] === Scope.whole && !(flags[row]! & (CollectionFlag.concurrentCycle | CollectionFlag.explicit)) && evidence.recording.strings.text(causeId[row]!) === 'Allocation Failure');
+  if (rows.length === 0) return [];
+  return [{
+    code: 'concurrent-mode-failure',
+    sentence: `${rows.length} time${rows.length === 1 ? '' : 's'} the old space was full before its concurrent collection was done, and all was collected with the program stopped; ${formatDuration(pausedMs(evidence, rows))} of pauses.`,
+    rule: 'a whole-heap collection of CMS has the cause “Allocation Failure”',
+    certainty: 'likely',
+    advice: 'Begin concurrent collections at a lower occupancy, or give the old space more room.',
+    costMs: pausedMs(evidence, rows),
+    moments: momentsOf(evidence, rows),
+  }];
+}

@@ -1,0 +1,93 @@
+import { NONE } from '../../base/ids.ts';
+import { contains, type Span } from '../../base/span.ts';
+import type { Recording } from '../../model/recording.ts';
+import { CollectionFlag } from '../../model/tables.ts';
+
+/** How sure a finding is: `certain` when the source says so itself, `likely` when the figures leave little else, `hint` otherwise. */
+export type Certainty = 'certain' | 'likely' | 'hint';
+
+/** A problem, with its evidence. */
+export interface Finding {
+  readonly code: string;
+  /** What was found, with its numbers. */
+  readonly sentence: string;
+  /** The rule that holds, with its thresholds. */
+  readonly rule: string;
+  readonly certainty: Certainty;
+  /** What an engineer would try next, for this collector. */
+  readonly advice: string;
+  /** Milliseconds that it cost the program, as far as they are known: the order of findings. */
+  readonly costMs: number;
+  /** Instants and stretches in which it holds, in order of time. */
+  readonly moments: readonly Moment[];
+}
+
+/** A stretch in which a finding holds; `pauseRow` is one to go to, −1 when it has none. */
+export interface Moment extends Span {
+  readonly pauseRow: number;
+}
+
+/** What every rule looks at. */
+export interface Evidence {
+  readonly recording: Recording;
+  readonly span: Span;
+  /** Rows of the program's collections in the span, in order of their start. */
+  readonly rows: readonly number[];
+  /** Rows of the program's pauses in the span, in order of their start. */
+  readonly pauseRows: readonly number[];
+  /** First pause of each collection row. */
+  readonly pauseOf: ReadonlyMap<number, number>;
+  readonly kind: CollectorKind;
+  /** A pause longer than this is a long one. */
+  readonly goalMs: number;
+}
+
+export type CollectorKind = 'g1' | 'parallel' | 'serial' | 'cms' | 'z' | 'shenandoah' | 'v8' | 'go' | 'other';
+
+/** Gathers what the rules look at. O(n log n) in collections and pauses. */
+export function gatherEvidence(recording: Recording, span: Span, pauseRows: readonly number[], goalMs: number): Evidence {
+  const { collections, pauses } = recording.tables;
+  const rows: number[] = [];
+  for (let row = 0; row < collections.length; row++) {
+    if (contains(span, collections.col.startMs[row]!) && !(collections.col.flags[row]! & CollectionFlag.own)) rows.push(row);
+  }
+  rows.sort((a, b) => collections.col.startMs[a]! - collections.col.startMs[b]!);
+  const pauseOf = new Map<number, number>();
+  for (const row of pauseRows) if (!pauseOf.has(pauses.col.collectionRow[row]!)) pauseOf.set(pauses.col.collectionRow[row]!, row);
+  return { recording, span, rows, pauseRows, pauseOf, kind: collectorKind(recording), goalMs };
+}
+
+/** Which collector a recording is of, by what the source calls it. */
+export function collectorKind(recording: Recording): CollectorKind {
+  const name = `${recording.collector} ${recording.runtime}`;
+  const kinds: readonly (readonly [RegExp, CollectorKind])[] = [
+    [/Shenandoah/, 'shenandoah'], [/The Z |ZGC/, 'z'], [/CMS/, 'cms'], [/\bG1\b/, 'g1'], [/Parallel/, 'parallel'], [/Serial/, 'serial'], [/V8|Node/, 'v8'], [/\bGo\b/, 'go'],
+  ];
+  return kinds.find(([pattern]) => pattern.test(name))?.[1] ?? 'other';
+}
+
+/** Moments of collection rows, each going to the collection's first pause. */
+export function momentsOf(evidence: Evidence, rows: readonly number[]): Moment[] {
+  const { startMs, endMs } = evidence.recording.tables.collections.col;
+  return rows.map((row) => ({ fromMs: startMs[row]!, toMs: endMs[row]!, pauseRow: evidence.pauseOf.get(row) ?? -1 }));
+}
+
+/** Moments of pause rows. */
+export function pauseMoments(evidence: Evidence, rows: readonly number[]): Moment[] {
+  const { startMs, durationMs } = evidence.recording.tables.pauses.col;
+  return rows.map((row) => ({ fromMs: startMs[row]!, toMs: startMs[row]! + durationMs[row]!, pauseRow: row }));
+}
+
+/** Paused milliseconds of collection rows. */
+export function pausedMs(evidence: Evidence, rows: readonly number[]): number {
+  const wanted = new Set(rows);
+  const { collectionRow, durationMs } = evidence.recording.tables.pauses.col;
+  return evidence.pauseRows.reduce((sum, row) => (wanted.has(collectionRow[row]!) ? sum + durationMs[row]! : sum), 0);
+}
+
+/** Cause of a collection row, as the runtime printed it. */
+export function causeOfRow(evidence: Evidence, row: number): string {
+  const { recording } = evidence;
+  const id = recording.tables.collections.col.causeId[row]!;
+  return id === NONE ? '' : recording.strings.text(id);
+}

@@ -1,0 +1,51 @@
+import { contains, type Span } from '../base/span.ts';
+import type { Recording } from '../model/recording.ts';
+import { CollectionFlag, Scope } from '../model/tables.ts';
+
+/** What went into the old space between two collections of it, and what the second found dead there. */
+export interface OldSpaceCycle {
+  /** Row of the collection that emptied it. */
+  readonly row: number;
+  readonly fromMs: number;
+  readonly toMs: number;
+  readonly promotedBytes: number;
+  readonly diedBytes: number;
+}
+
+/** Names under which runtimes keep promoted objects. */
+const OLD = /^(?:Old|ParOldGen|PSOldGen|Tenured|CMS|Old generation|Old space)$/;
+
+/** True for the name of a space that holds promoted objects. */
+export function isOldSpaceName(name: string): boolean {
+  return OLD.test(name);
+}
+
+/**
+ * The old space of each heap, from one collection of it to the next: bytes promoted into it, and bytes that the second found dead.
+ * With G1 one stretch ends with the last of a row of mixed collections. Only what the source tells of the space is counted. Linear
+ * in the rows of spaces.
+ */
+export function oldSpaceCycles(recording: Recording, span: Span): OldSpaceCycle[] {
+  const { spaces, collections } = recording.tables;
+  const { scope, startMs, endMs, heapId, flags } = collections.col;
+  const open = new Map<number, { lastBytes: number; fromMs: number; promoted: number; died: number }>();
+  const cycles: OldSpaceCycle[] = [];
+  for (let at = 0; at < spaces.length; at++) {
+    const row = spaces.col.collectionRow[at]!;
+    if (!isOldSpaceName(recording.strings.text(spaces.col.nameId[at]!)) || !contains(span, startMs[row]!)) continue;
+    const [before, after] = [spaces.col.beforeBytes[at]!, spaces.col.afterBytes[at]!];
+    if (Number.isNaN(before + after)) continue;
+    const state = open.get(heapId[row]!) ?? { lastBytes: before, fromMs: startMs[row]!, promoted: 0, died: 0 };
+    open.set(heapId[row]!, state);
+    // Memory that went between two collections was given back beside the program.
+    state.died += Math.max(0, state.lastBytes - before);
+    state.promoted += Math.max(0, before - state.lastBytes) + (after > before ? after - before : 0);
+    state.died += Math.max(0, before - after);
+    state.lastBytes = after;
+    const empties = scope[row] === Scope.whole || (scope[row] === Scope.mixed && after < before) || (flags[row]! & CollectionFlag.concurrentCycle) !== 0;
+    if (!empties || state.died === 0) continue;
+    cycles.push({ row, fromMs: state.fromMs, toMs: endMs[row]!, promotedBytes: state.promoted, diedBytes: state.died });
+    open.set(heapId[row]!, { lastBytes: after, fromMs: endMs[row]!, promoted: 0, died: 0 });
+  }
+  return cycles;
+}

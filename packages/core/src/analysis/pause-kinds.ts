@@ -1,0 +1,55 @@
+import { spanLengthMs, type Span } from '../base/span.ts';
+import type { Recording } from '../model/recording.ts';
+import type { ScopeCode } from '../model/tables.ts';
+import { nearestRank } from '../stats/quantile.ts';
+import type { PauseSelection } from './program-pauses.ts';
+
+/** Pauses that have one label, or one cause. Percentiles by nearest rank. */
+export interface PauseKind {
+  readonly name: string;
+  /** Scope of the first of them. */
+  readonly scope: ScopeCode;
+  readonly count: number;
+  readonly totalMs: number;
+  readonly meanMs: number;
+  readonly p50Ms: number;
+  readonly p95Ms: number;
+  readonly p99Ms: number;
+  readonly maxMs: number;
+  /** Share of the span's time; NaN without a clock. */
+  readonly timeRatio: number;
+}
+
+/** What pauses are told apart by: the runtime's own label, or why they were made. */
+export type PauseGrouping = 'label' | 'cause';
+
+/** Name of the kind that a pause row belongs to; a pause without a cause says so. */
+export function pauseKindOf(recording: Recording, pauseRow: number, by: PauseGrouping): string {
+  const { labelId, causeId } = recording.tables.pauses.col;
+  const name = recording.strings.text(by === 'label' ? labelId[pauseRow]! : causeId[pauseRow]!);
+  return name === '' ? '(no cause told)' : name;
+}
+
+/** The span's pauses by kind, the costliest first. O(n log n). */
+export function pauseKinds(recording: Recording, selection: PauseSelection, span: Span, by: PauseGrouping): PauseKind[] {
+  const { labelId, causeId, scope } = recording.tables.pauses.col;
+  const ids = by === 'label' ? labelId : causeId;
+  const byId = new Map<number, number[]>();
+  selection.rows.forEach((row, place) => {
+    const places = byId.get(ids[row]!);
+    if (places === undefined) byId.set(ids[row]!, [place]);
+    else places.push(place);
+  });
+  const lengthMs = spanLengthMs(span);
+  return [...byId.values()].map((places) => {
+    const sorted = Float64Array.from(places, (place) => selection.durationMs[place]!).sort();
+    const totalMs = sorted.reduce((sum, ms) => sum + ms, 0);
+    const first = selection.rows[places[0]!]!;
+    return {
+      name: pauseKindOf(recording, first, by), scope: scope[first] as ScopeCode,
+      count: sorted.length, totalMs, meanMs: totalMs / sorted.length,
+      p50Ms: nearestRank(sorted, 0.5), p95Ms: nearestRank(sorted, 0.95), p99Ms: nearestRank(sorted, 0.99), maxMs: sorted[sorted.length - 1]!,
+      timeRatio: recording.hasClock && lengthMs > 0 ? totalMs / lengthMs : NaN,
+    };
+  }).sort((a, b) => b.totalMs - a.totalMs);
+}
