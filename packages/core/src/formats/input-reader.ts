@@ -32,6 +32,7 @@ export class InputReader {
   private nextLookBytes = FIRST_LOOK_BYTES;
   private parser: FormatParser | null = null;
   private badHeader = '';
+  private markBytes = 0;
   private beginning: Uint8Array = new Uint8Array(0);
   /** Undefined until the first bytes tell how the text is encoded; null for one byte a character. */
   private wide: NarrowText | null | undefined = undefined;
@@ -61,6 +62,7 @@ export class InputReader {
       const found = detectWideText(head);
       this.wide = found === null ? null : new NarrowText(found.littleEndian);
       const mark = found === null && head[0] === 0xef && head[1] === 0xbb && head[2] === 0xbf ? 3 : (found?.skip ?? 0);
+      this.markBytes = mark;
       const text = head.subarray(mark);
       return this.wide === null ? text : this.wide.narrow(text);
     }
@@ -79,6 +81,17 @@ export class InputReader {
       this.nextLookBytes = this.heldBytes * 4;
       this.detect(false);
     }
+  }
+
+  /** Offset in the input of what a parser calls byte `textOffset`: text of two bytes a character, or with a mark, is handed on without. */
+  inputOffset(textOffset: number): number {
+    return this.markBytes + textOffset * (this.wide === null || this.wide === undefined ? 1 : 2);
+  }
+
+  /** Lines out of bytes of the input that begin at a character. */
+  linesOf(bytes: Uint8Array): string[] {
+    const text = this.wide === null || this.wide === undefined ? bytes : this.wide.anew().narrow(bytes);
+    return new TextDecoder('utf-8').decode(text).replaceAll('\u0000', '').split(/\r?\n/);
   }
 
   /** A live input may be short: looks at what came so far, however little. */

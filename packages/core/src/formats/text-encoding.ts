@@ -7,6 +7,11 @@ export class NarrowText {
     this.littleEndian = littleEndian;
   }
 
+  /** A narrowing of the same kind that holds nothing. */
+  anew(): NarrowText {
+    return new NarrowText(this.littleEndian);
+  }
+
   /** The chunk's characters, a byte each; those that are no Latin-1 become `?`. Half a character waits for the next chunk. */
   narrow(chunk: Uint8Array): Uint8Array {
     const out = new Uint8Array((chunk.length + (this.held >= 0 ? 1 : 0)) >> 1);

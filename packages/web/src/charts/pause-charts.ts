@@ -1,6 +1,7 @@
-import { scaleBand, scaleLinear, scaleLog } from 'd3-scale';
+import { scaleLinear, scaleLog } from 'd3-scale';
 import { formatBytes, formatDuration, formatPercent, Scope } from '@brisk-heron/core';
 import type { CollectionsAnswer } from '../workers/answers/collections.ts';
+import type { SizeSeries } from '../workers/answers/size-series.ts';
 import { bottomAxis, freshSvg, leftAxis, type Margins, type Svg } from './figure.ts';
 import { byteLabel, byteTicks, timeLabel, timeTicks } from './ticks.ts';
 
@@ -21,30 +22,42 @@ function timeAxis(svg: Svg, answer: CollectionsAnswer, width: number, height: nu
   return x;
 }
 
-/** Shape of a pause by its scope: young a bare stroke, mixed a ring, whole a filled square, as on the ribbon. */
+/** Shape of a pause by its scope: young a bare stroke, mixed a ring, whole a filled square, as on the ribbon. Where some are picked out, the others are pale. */
 export function drawPauses(element: SVGSVGElement, width: number, height: number, answer: CollectionsAnswer, chosenRow: number): void {
   const svg = freshSvg(element, width, height);
   const x = timeAxis(svg, answer, width, height);
-  const most = Math.max(1, answer.pauseDurationMs.reduce((a, b) => Math.max(a, b), 0));
+  const longest = answer.pauseDurationMs.reduce((a, b) => Math.max(a, b), 0);
+  const most = Math.max(1, longest, answer.overGoal.count > 0 ? answer.goalMs : 0);
   const least = Math.max(0.01, answer.pauseDurationMs.reduce((a, b) => Math.min(a, b), most));
   const y = scaleLog([least / 1.3, most * 1.3], [height - MARGINS.bottom, MARGINS.top]);
   leftAxis(svg, y, {
     at: MARGINS.left, ticks: DECADES.filter((ms) => ms >= least / 1.3 && ms <= most * 1.3), label: durationLabel, across: width - MARGINS.left - MARGINS.right,
   });
-  const shapes = pauseShapes(answer, x, (ms) => y(Math.max(least, ms)));
-  svg.append('path').attr('d', shapes.young).attr('stroke', 'var(--ink-2)').attr('fill', 'none');
-  svg.append('path').attr('d', shapes.mixed).attr('stroke', 'var(--ink)').attr('fill', 'var(--paper)');
-  svg.append('path').attr('d', shapes.whole).attr('fill', 'var(--ink)');
-  const chosen = answer.pauseRow.indexOf(chosenRow);
-  if (chosen < 0) return;
-  svg.append('circle').attr('cx', x(answer.pauseMs[chosen]!)).attr('cy', y(Math.max(least, answer.pauseDurationMs[chosen]!))).attr('r', 7)
+  if (answer.goalMs > least && answer.goalMs < most * 1.3) {
+    svg.append('line').attr('x1', MARGINS.left).attr('x2', width - MARGINS.right).attr('y1', y(answer.goalMs)).attr('y2', y(answer.goalMs)).attr('stroke', 'var(--attention)').attr('stroke-dasharray', '5 3');
+    svg.append('text').attr('x', width - MARGINS.right).attr('y', y(answer.goalMs) - 3).attr('text-anchor', 'end').style('fill', 'var(--attention-text)').text(`goal ${durationLabel(answer.goalMs)}`);
+  }
+  const place = (ms: number): number => y(Math.max(least, ms));
+  const picked = answer.pauseChosen.includes(1);
+  const layers = picked ? [{ chosen: 0, opacity: 0.28 }, { chosen: 1, opacity: 1 }] : [{ chosen: 0, opacity: 1 }];
+  for (const { chosen, opacity } of layers) {
+    const shapes = pauseShapes(answer, x, place, picked ? chosen : null);
+    const layer = svg.append('g').attr('opacity', opacity);
+    layer.append('path').attr('d', shapes.young).attr('stroke', chosen === 1 ? 'var(--kept)' : 'var(--ink-2)').attr('stroke-width', chosen === 1 ? 1.6 : 1).attr('fill', 'none');
+    layer.append('path').attr('d', shapes.mixed).attr('stroke', chosen === 1 ? 'var(--kept)' : 'var(--ink)').attr('fill', 'var(--paper)');
+    layer.append('path').attr('d', shapes.whole).attr('fill', chosen === 1 ? 'var(--kept)' : 'var(--ink)');
+  }
+  const at = answer.pauseRow.indexOf(chosenRow);
+  if (at < 0) return;
+  svg.append('circle').attr('cx', x(answer.pauseMs[at]!)).attr('cy', place(answer.pauseDurationMs[at]!)).attr('r', 7)
     .attr('fill', 'none').attr('stroke', 'var(--attention)').attr('stroke-width', 1.5);
 }
 
-/** One path a scope, so that thousands of pauses are three elements. */
-export function pauseShapes(answer: CollectionsAnswer, x: (tMs: number) => number, y: (ms: number) => number): { young: string; mixed: string; whole: string } {
+/** One path a scope, so that thousands of pauses are three elements; `chosen` takes those picked out (1), the others (0), or all (null). */
+export function pauseShapes(answer: CollectionsAnswer, x: (tMs: number) => number, y: (ms: number) => number, chosen: number | null = null): { young: string; mixed: string; whole: string } {
   const shapes = { young: '', mixed: '', whole: '' };
   for (let place = 0; place < answer.pauseMs.length; place++) {
+    if (chosen !== null && answer.pauseChosen[place] !== chosen) continue;
     const cx = x(answer.pauseMs[place]!).toFixed(1);
     const cy = y(answer.pauseDurationMs[place]!);
     if (answer.pauseScope[place] === Scope.whole) shapes.whole += `M${cx},${(cy - 2.5).toFixed(1)}h2.5v5h-5v-5z`;
@@ -52,25 +65,6 @@ export function pauseShapes(answer: CollectionsAnswer, x: (tMs: number) => numbe
     else shapes.young += `M${cx},${(cy - 2.5).toFixed(1)}v5`;
   }
   return shapes;
-}
-
-/** Distribution of the pauses: bars lie, one a bucket, with count and share of the paused time. */
-export function drawDistribution(element: SVGSVGElement, width: number, height: number, answer: CollectionsAnswer): void {
-  const svg = freshSvg(element, width, height);
-  const first = answer.bucketCounts.findIndex((count) => count > 0);
-  if (first < 0) return;
-  const places = answer.bucketCounts.map((_, place) => place).slice(first);
-  const y = scaleBand(places, [4, height - 4]).paddingInner(0.35);
-  const most = answer.bucketCounts.reduce((a, b) => Math.max(a, b), 1);
-  const x = scaleLinear([0, most], [0, width - 210]);
-  for (const place of places) {
-    const top = y(place) ?? 0;
-    const middle = top + y.bandwidth() / 2;
-    const share = answer.figures.totalMs > 0 ? answer.bucketTotalsMs[place]! / answer.figures.totalMs : 0;
-    svg.append('text').attr('x', 104).attr('y', middle).attr('dy', '0.35em').attr('text-anchor', 'end').text(`${durationLabel(answer.edgesMs[place]!)} – ${durationLabel(answer.edgesMs[place + 1]!)}`);
-    svg.append('rect').attr('x', 110).attr('y', top).attr('height', y.bandwidth()).attr('width', Math.max(answer.bucketCounts[place]! > 0 ? 1 : 0, x(answer.bucketCounts[place]!))).attr('fill', 'var(--kept)');
-    svg.append('text').attr('x', 116 + x(answer.bucketCounts[place]!)).attr('y', middle).attr('dy', '0.35em').text(`${answer.bucketCounts[place]} · ${formatPercent(share)}`);
-  }
 }
 
 /** Utilisation curve: least share of any window left to the program, over the window's length. */
@@ -86,20 +80,56 @@ export function drawUtilisation(element: SVGSVGElement, width: number, height: n
     .attr('fill', 'none').attr('stroke', 'var(--kept)').attr('stroke-width', 1.8);
 }
 
-/** Allocation and promotion rates over time, as steps. */
+/** A series as steps over its slices. */
+export function stepPath(values: Float64Array, answer: CollectionsAnswer, x: (tMs: number) => number, y: (value: number) => number): string {
+  const { sliceMs } = answer.series;
+  return Array.from(values, (value, slice) => `${slice === 0 ? 'M' : 'L'}${x(answer.span.fromMs + slice * sliceMs).toFixed(1)},${y(value).toFixed(1)}H${x(answer.span.fromMs + (slice + 1) * sliceMs).toFixed(1)}`).join('');
+}
+
+/** Share of time left to the program, and in which the collector worked beside it. */
+export function drawShares(element: SVGSVGElement, width: number, height: number, answer: CollectionsAnswer): void {
+  const svg = freshSvg(element, width, height);
+  const x = timeAxis(svg, answer, width, height);
+  const y = scaleLinear([0, 1], [height - MARGINS.bottom, MARGINS.top]).clamp(true);
+  leftAxis(svg, y, { at: MARGINS.left, ticks: [0, 0.5, 1], label: formatPercent, across: width - MARGINS.left - MARGINS.right });
+  if (answer.concurrentMs !== null) {
+    const path = stepPath(answer.series.concurrentRatio, answer, x, y);
+    svg.append('path').attr('d', `${path}V${y(0)}H${x(answer.span.fromMs)}z`).attr('fill', 'var(--band)');
+  }
+  svg.append('path').attr('d', stepPath(answer.series.throughputRatio, answer, x, y)).attr('fill', 'none').attr('stroke', 'var(--ink)').attr('stroke-width', 1.3);
+}
+
+/** Allocation, promotion and what was given back, over time, as steps. */
 export function drawRates(element: SVGSVGElement, width: number, height: number, answer: CollectionsAnswer): void {
   const svg = freshSvg(element, width, height);
   const x = timeAxis(svg, answer, width, height);
-  const most = answer.allocRate.reduce((a, b) => Math.max(a, b), 1);
+  const { allocBytesPerSec, promotedBytesPerSec, reclaimedBytesPerSec } = answer.series;
+  const most = [allocBytesPerSec, reclaimedBytesPerSec].reduce((greatest, rates) => rates.reduce((a, b) => Math.max(a, b), greatest), 1);
   const y = scaleLinear([0, most * 1.05], [height - MARGINS.bottom, MARGINS.top]);
   leftAxis(svg, y, { at: MARGINS.left, ticks: byteTicks(most, 3), label: (bytes) => (bytes === 0 ? '0' : `${byteLabel(bytes)}/s`), across: width - MARGINS.left - MARGINS.right });
-  const binMs = (answer.span.toMs - answer.span.fromMs) / answer.allocRate.length;
-  const path = (rates: Float64Array): string => Array.from(rates, (rate, bin) => {
-    const x0 = x(answer.span.fromMs + bin * binMs);
-    return `${bin === 0 ? 'M' : 'L'}${x0},${y(rate)}H${x(answer.span.fromMs + (bin + 1) * binMs)}`;
-  }).join('');
-  svg.append('path').attr('d', path(answer.allocRate)).attr('fill', 'none').attr('stroke', 'var(--ink)').attr('stroke-width', 1.3);
-  svg.append('path').attr('d', path(answer.promotionRate)).attr('fill', 'none').attr('stroke', 'var(--promoted)').attr('stroke-width', 1.3).attr('stroke-dasharray', '4 2');
+  svg.append('path').attr('d', stepPath(reclaimedBytesPerSec, answer, x, y)).attr('fill', 'none').attr('stroke', 'var(--ink-2)').attr('stroke-width', 1).attr('stroke-dasharray', '1 2');
+  svg.append('path').attr('d', stepPath(allocBytesPerSec, answer, x, y)).attr('fill', 'none').attr('stroke', 'var(--ink)').attr('stroke-width', 1.3);
+  svg.append('path').attr('d', stepPath(promotedBytesPerSec, answer, x, y)).attr('fill', 'none').attr('stroke', 'var(--promoted)').attr('stroke-width', 1.3).attr('stroke-dasharray', '4 2');
+}
+
+/** Sizes before and after each collection: a stroke down from before, its foot what stayed. */
+export function drawSizes(element: SVGSVGElement, width: number, height: number, answer: CollectionsAnswer, series: SizeSeries | undefined): void {
+  const svg = freshSvg(element, width, height);
+  const x = timeAxis(svg, answer, width, height);
+  if (series === undefined) return;
+  const most = Math.max(1, [series.beforeBytes, series.afterBytes].reduce((greatest, sizes) => sizes.reduce((a, b) => Math.max(a, b || 0), greatest), 1));
+  const y = scaleLinear([0, most * 1.05], [height - MARGINS.bottom, MARGINS.top]);
+  leftAxis(svg, y, { at: MARGINS.left, ticks: byteTicks(most, 3), label: byteLabel, across: width - MARGINS.left - MARGINS.right });
+  const at = (place: number): string => x(series.tMs[place]!).toFixed(1);
+  let falls = '';
+  let feet = '';
+  for (let place = 0; place < series.tMs.length; place++) {
+    const foot = y(series.afterBytes[place]!).toFixed(1);
+    if (series.beforeBytes[place]! >= 0) falls += `M${at(place)},${y(series.beforeBytes[place]!).toFixed(1)}V${foot}`;
+    feet += `M${(Number(at(place)) - 1.5).toFixed(1)},${foot}h3`;
+  }
+  svg.append('path').attr('d', falls).attr('stroke', 'var(--after)').attr('fill', 'none');
+  svg.append('path').attr('d', feet).attr('stroke', 'var(--kept)').attr('stroke-width', 2).attr('fill', 'none');
 }
 
 /** Figures of a pause in one line, for a tooltip or a reader. */

@@ -54,7 +54,8 @@ watch(() => [props.draw, props.height, asTable.value], redraw, { flush: 'post' }
 <style scoped>
 .figure { margin: 0; min-width: 0; }
 figcaption { display: flex; gap: 14px; align-items: baseline; }
-figcaption button { margin-left: auto; font-size: 12px; }
+figcaption button { margin-left: auto; font-size: 12px; white-space: nowrap; }
+h3 { white-space: nowrap; }
 svg { display: block; width: 100%; }
 .scroll { overflow: auto; }
 </style>

@@ -10,7 +10,7 @@ const workspace = useWorkspace();
   <aside class="drawer" aria-label="Evidence" data-test="drawer" @keydown.esc="workspace.select(null)">
     <button type="button" class="close linklike quiet" @click="workspace.select(null)">close</button>
     <SiteEvidence v-if="workspace.selection?.kind === 'site' && workspace.site" :detail="workspace.site" />
-    <PauseEvidence v-else-if="workspace.selection?.kind === 'pause' && workspace.collection" :detail="workspace.collection" />
+    <PauseEvidence v-else-if="workspace.selection?.kind === 'pause' && workspace.collection" :detail="workspace.collection" :lines="workspace.lines" />
     <p v-else class="quiet">Looking it up …</p>
   </aside>
 </template>

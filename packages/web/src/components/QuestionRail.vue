@@ -2,9 +2,15 @@
 import { formatBytes, formatDuration, formatPercent } from '@brisk-heron/core';
 import { computed } from 'vue';
 import { useWorkspace, type ViewName } from '../stores/workspace.ts';
+import type { RunsTold } from '../workers/protocol.ts';
 
 /** The views, each named by its question and answered in a line from the span. */
 const workspace = useWorkspace();
+
+function runText(run: RunsTold['runs'][number], place: number): string {
+  const began = Number.isFinite(run.startEpochMs) ? new Date(run.startEpochMs).toLocaleString() : '';
+  return [`${place + 1}`, run.collector, began, formatDuration(run.durationMs), `${run.collections} collections`].filter((part) => part !== '').join(' · ');
+}
 
 interface Question { readonly view: ViewName; readonly text: string; readonly answer: string; readonly urgent: boolean }
 
@@ -19,7 +25,7 @@ const questions = computed<Question[]>(() => {
   const leading = overview.leadingAllocator === null ? '' : ` · ${overview.leadingAllocator.split(' ')[0]} ${formatPercent(overview.leadingAllocatorRatio)}`;
   return [
     { view: 'growth', text: 'Is it growing?', answer: growth, urgent: rises },
-    { view: 'collections', text: 'What does collecting cost?', answer: !overview.pausesTold ? `${overview.collections} collections; pauses not told` : overview.storms > 0 ? `${overview.storms} storm${overview.storms === 1 ? '' : 's'} · ${worst}` : `${share} · ${worst}`, urgent: overview.storms > 0 },
+    { view: 'collections', text: 'What does collecting cost?', answer: !overview.pausesTold ? `${overview.collections} collections; pauses not told` : overview.storms > 0 ? `${overview.storms} storm${overview.storms === 1 ? '' : 's'} · ${worst}` : overview.findings.length > 0 ? `${share} · ${overview.findings.length} finding${overview.findings.length === 1 ? '' : 's'}` : `${share} · ${worst}`, urgent: overview.storms > 0 },
     { view: 'sites', text: 'Who allocates?', answer: `${rate}${leading}`, urgent: false },
   ];
 });
@@ -35,7 +41,12 @@ const questions = computed<Question[]>(() => {
       <span class="answer condensed" :class="question.urgent ? 'urgent' : 'quiet'">{{ question.answer }}</span>
     </router-link>
     <div v-if="workspace.overview" class="foot quiet condensed">
-      <p v-if="workspace.overview.runs > 1">{{ workspace.overview.runs }} runs in this file; the last is shown.</p>
+      <label v-if="workspace.overview.runs.length > 1" class="runs">
+        {{ workspace.overview.runs.length }} runs in this file; shown:
+        <select :value="workspace.overview.run" data-test="run" @change="workspace.chooseRun(Number(($event.target as HTMLSelectElement).value))">
+          <option v-for="(run, place) in workspace.overview.runs" :key="place" :value="place">{{ runText(run, place) }}</option>
+        </select>
+      </label>
       <details v-if="workspace.overview.issues.count > 0">
         <summary class="urgent">{{ workspace.overview.issues.count }} lines left out</summary>
         <ul><li v-for="issue in workspace.overview.issues.first.slice(0, 20)" :key="issue.line">{{ issue.message }}</li></ul>
@@ -60,4 +71,5 @@ const questions = computed<Question[]>(() => {
 .foot ul { padding-left: 14px; margin: 4px 0 8px; }
 .foot li { margin-bottom: 4px; overflow-wrap: anywhere; }
 summary { cursor: pointer; }
+.runs select { display: block; width: 100%; margin-top: 3px; font: inherit; color: inherit; background: var(--paper); border: 1px solid var(--rule); padding: 2px 3px; }
 </style>

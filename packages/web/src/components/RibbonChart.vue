@@ -13,6 +13,8 @@ const HEIGHT = 206;
 const DRAG_LEAST = 4;
 const REACH = 5;
 const FLAG_GAP = 60;
+/** What holds nearly everywhere is no place to go to. */
+const MARKED_RATIO = 0.6;
 const workspace = useWorkspace();
 const theme = useTheme();
 const frame = ref<HTMLElement | null>(null);
@@ -39,13 +41,14 @@ const timeAxis = computed(() => {
 const pausePaths = computed(() => {
   const answer = workspace.ribbon;
   const place = layout.value;
-  const paths = { young: '', mixed: '', whole: '', own: '', wholeEnds: '', ownEnds: '', mixedEnds: '' };
+  const paths = { young: '', mixed: '', whole: '', own: '', wholeEnds: '', ownEnds: '', mixedEnds: '', chosen: '' };
   if (answer === null || place === null) return paths;
   for (let at = 0; at < answer.pauseMs.length; at++) {
     const x = xOf(place, answer.pauseMs[at]!);
     const y = place.axis + pauseDepth(place, answer.pauseDurationMs[at]!);
     const stroke = `M${x.toFixed(1)},${place.axis}V${y.toFixed(1)}`;
     const kind = answer.pauseKind[at]!;
+    if (answer.pauseChosen[at] === 1) paths.chosen += stroke;
     const own = kind >= OWN_KIND;
     const scope = own ? kind - OWN_KIND : kind;
     if (own) paths.own += stroke;
@@ -56,6 +59,33 @@ const pausePaths = computed(() => {
     else if (scope !== Scope.young) paths[own ? 'ownEnds' : 'wholeEnds'] += `M${(x - 2.2).toFixed(1)},${(y - 2.2).toFixed(1)}h4.4v4.4h-4.4z`;
   }
   return paths;
+});
+
+/** Where findings hold: one path a finding, at the foot of the pauses. What holds all the time marks nothing. */
+const findingMarks = computed(() => {
+  const place = layout.value;
+  const { overview } = workspace;
+  if (place === null || overview === null) return [];
+  const whole = overview.span.toMs - overview.span.fromMs;
+  const most = MARKED_RATIO * whole;
+  const somewhere = overview.findings.filter(({ moments }) => moments.reduce((sum, { fromMs, toMs }) => sum + toMs - fromMs, 0) < most);
+  return somewhere.map(({ code, sentence, moments }) => {
+    let path = '';
+    for (const { fromMs, toMs } of moments) {
+      if (toMs < place.window.fromMs || fromMs > place.window.toMs) continue;
+      const from = Math.max(place.left, xOf(place, fromMs));
+      path += `M${from.toFixed(1)},${place.pauseEnd}h${Math.max(2, Math.min(place.right, xOf(place, toMs)) - from).toFixed(1)}`;
+    }
+    return { code, sentence, path };
+  }).filter(({ path }) => path !== '');
+});
+
+const momentEdges = computed(() => {
+  const place = layout.value;
+  const { moment } = workspace;
+  if (place === null || moment === null || moment.toMs < place.window.fromMs || moment.fromMs > place.window.toMs) return null;
+  const left = Math.max(place.left, xOf(place, moment.fromMs));
+  return { left, width: Math.max(3, Math.min(place.right, xOf(place, moment.toMs)) - left) };
 });
 
 const floorLine = computed(() => {
@@ -234,13 +264,17 @@ function key(event: KeyboardEvent): void {
         <g v-for="tick in pauseAxis" :key="`p${tick.ms}`"><text :x="layout.left - 8" :y="tick.y" dy="0.35em" text-anchor="end" class="small">{{ tick.ms }}{{ tick.ms === 100 ? ' ms' : '' }}</text></g>
         <text v-for="tick in timeAxis" :key="tick.x" :x="tick.x" :y="HEIGHT - 5" text-anchor="middle">{{ tick.label }}</text>
         <rect v-for="storm in workspace.ribbon?.storms ?? []" :key="storm.fromMs" class="storm" :x="xOf(layout, storm.fromMs)" :y="layout.axis" :width="Math.max(2, xOf(layout, storm.toMs) - xOf(layout, storm.fromMs))" :height="layout.pauseEnd - layout.axis" />
-        <path :d="floorLine" class="floor" />
+        <path v-for="finding in findingMarks" :key="finding.code" class="finding" :d="finding.path" :data-code="finding.code"><title>{{ finding.sentence }}</title></path>
+        <rect v-if="momentEdges" class="moment" :x="momentEdges.left" :y="layout.top - 4" :width="momentEdges.width" :height="layout.pauseEnd - layout.top + 8" />
+        <clipPath id="ribbon-plot"><rect :x="layout.left" y="0" :width="layout.right - layout.left" :height="HEIGHT" /></clipPath>
+        <path :d="floorLine" class="floor" clip-path="url(#ribbon-plot)" />
         <line :x1="layout.left" :x2="layout.right" :y1="layout.axis" :y2="layout.axis" class="axis" />
         <path :d="pausePaths.own" class="own" />
         <path :d="pausePaths.young" class="young" />
         <path :d="pausePaths.mixed" class="whole" />
         <path :d="pausePaths.whole" class="whole" />
         <path :d="pausePaths.ownEnds" class="own-end" />
+        <path :d="pausePaths.chosen" class="chosen" />
         <path :d="pausePaths.wholeEnds" class="whole-end" />
         <path :d="pausePaths.mixedEnds" class="mixed-end" />
         <g v-for="mark in marks" :key="mark.x" class="mark">
@@ -281,6 +315,9 @@ svg { position: absolute; inset: 0; }
 .whole-end { fill: var(--ink); }
 .own-end { fill: var(--paper); stroke: var(--ink-2); }
 .mixed-end { fill: var(--paper); stroke: var(--ink); }
+.finding { stroke: var(--attention); stroke-width: 3; fill: none; }
+.moment { fill: none; stroke: var(--attention); stroke-dasharray: 3 2; }
+.chosen { stroke: var(--kept); stroke-width: 2.4; fill: none; }
 .storm { fill: var(--attention); opacity: .16; }
 .mark line { stroke: var(--ink); stroke-width: .8; opacity: .45; }
 .mark path { fill: var(--paper); stroke: var(--ink); stroke-width: .8; }

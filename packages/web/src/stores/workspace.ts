@@ -1,13 +1,15 @@
-import type { Charge, Span } from '@brisk-heron/core';
+import { DEFAULT_GOAL_MS, type Charge, type PauseStep, type Span } from '@brisk-heron/core';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
-import type { CollectionDetail, CollectionsAnswer } from '../workers/answers/collections.ts';
+import type { CollectionDetail } from '../workers/answers/collection-detail.ts';
+import type { ChosenKind, CollectionsAnswer } from '../workers/answers/collections.ts';
+import type { CollectionLines } from '../workers/collection-lines.ts';
 import type { GrowthAnswer } from '../workers/answers/growth.ts';
 import type { Overview } from '../workers/answers/overview.ts';
 import type { RibbonAnswer } from '../workers/answers/ribbon.ts';
 import type { SiteDetail } from '../workers/answers/site-detail.ts';
 import type { SitesAnswer } from '../workers/answers/sites.ts';
-import type { LinkState, Progress } from '../workers/protocol.ts';
+import type { LinkState, Progress, RunsTold } from '../workers/protocol.ts';
 import { CancelledError, WorkerClient } from '../workers/worker-client.ts';
 import { useLibrary } from './library.ts';
 
@@ -22,7 +24,7 @@ type Part = 'ribbon' | 'overview' | 'view' | 'selection';
 const ALL_PARTS: readonly Part[] = ['ribbon', 'overview', 'view', 'selection'];
 
 const LEAST_WINDOW_MS = 20;
-const RATE_BINS = 120;
+const RATE_SLICES = 120;
 
 /** One open recording: the window and span looked at, what is selected, and the worker's answers to them. */
 export const useWorkspace = defineStore('workspace', () => {
@@ -41,13 +43,21 @@ export const useWorkspace = defineStore('workspace', () => {
   const window = shallowRef<Span | null>(null);
   const selection = shallowRef<Selection>(null);
   const ribbonBins = ref(1000);
-  const overview = shallowRef<(Overview & { readonly runs: number }) | null>(null);
+  const overview = shallowRef<(Overview & RunsTold) | null>(null);
   const ribbon = shallowRef<RibbonAnswer | null>(null);
   const growth = shallowRef<GrowthAnswer | null>(null);
   const collections = shallowRef<CollectionsAnswer | null>(null);
   const sites = shallowRef<SitesAnswer | null>(null);
   const site = shallowRef<SiteDetail | null>(null);
   const collection = shallowRef<CollectionDetail | null>(null);
+  const lines = shallowRef<CollectionLines | null>(null);
+  /** Pauses picked out everywhere, by their kind. */
+  const pauseKind = shallowRef<ChosenKind | null>(null);
+  /** A stretch of time to look at, drawn on the ribbon. */
+  const moment = shallowRef<Span | null>(null);
+  const goalMs = ref(DEFAULT_GOAL_MS);
+  /** Edges of the distribution's buckets; null for the usual ones. */
+  const edgesMs = shallowRef<readonly number[] | null>(null);
   let client: WorkerClient | null = null;
   let asked = 0;
   let running = false;
@@ -110,7 +120,7 @@ export const useWorkspace = defineStore('workspace', () => {
   }
 
   async function askRibbon(from: WorkerClient, turn: number): Promise<void> {
-    const answer = await from.ask('ribbon', { window: shownWindow.value, bins: ribbonBins.value });
+    const answer = await from.ask('ribbon', { window: shownWindow.value, bins: ribbonBins.value, kind: pauseKind.value });
     if (turn === asked) ribbon.value = answer;
   }
 
@@ -130,7 +140,7 @@ export const useWorkspace = defineStore('workspace', () => {
         return;
       }
       case 'collections': {
-        const answer = await from.ask('collections', { span: span.value, bins: RATE_BINS });
+        const answer = await from.ask('collections', { span: span.value, slices: RATE_SLICES, goalMs: goalMs.value, edgesMs: edgesMs.value, kind: pauseKind.value });
         if (turn === asked) collections.value = answer;
         return;
       }
@@ -149,7 +159,10 @@ export const useWorkspace = defineStore('workspace', () => {
       if (turn === asked) site.value = answer;
     } else {
       const answer = await from.ask('collection', { row: chosen.row });
-      if (turn === asked) collection.value = answer;
+      if (turn !== asked) return;
+      collection.value = answer;
+      const told = await from.ask('lines', { row: chosen.row });
+      if (turn === asked && collection.value === answer) lines.value = told;
     }
   }
 
@@ -161,7 +174,53 @@ export const useWorkspace = defineStore('workspace', () => {
 
   function select(chosen: Selection): void {
     selection.value = chosen;
+    if (chosen?.kind !== 'pause') lines.value = null;
     void refresh('selection');
+  }
+
+  /** Goes from the selected pause to another, inside the span. Answers whether there is one. */
+  async function step(how: PauseStep): Promise<boolean> {
+    const from = client;
+    if (from === null) return false;
+    const row = selection.value?.kind === 'pause' ? selection.value.row : -1;
+    const answer = await from.ask('step', { row, step: how, span: span.value, by: pauseKind.value?.by ?? 'label', fromMs: moment.value?.fromMs ?? window.value?.fromMs ?? null });
+    if (answer.row >= 0) select({ kind: 'pause', row: answer.row });
+    return answer.row >= 0;
+  }
+
+  /** Shows a stretch of time on the ribbon, until another is shown. */
+  function lookAt(stretch: Span | null): void {
+    moment.value = stretch;
+  }
+
+  /** Picks out the pauses of a kind in every view, or none. */
+  function pickKind(kind: ChosenKind | null): void {
+    pauseKind.value = kind;
+    void refresh('ribbon', 'view');
+  }
+
+  function setGoal(ms: number): void {
+    goalMs.value = ms;
+    void refresh('view');
+  }
+
+  function setEdges(edges: readonly number[] | null): void {
+    edgesMs.value = edges;
+    void refresh('view');
+  }
+
+  /** Looks at another run of the file. */
+  async function chooseRun(run: number): Promise<void> {
+    const from = client;
+    if (from === null) return;
+    const answer = await from.ask('chooseRun', { run });
+    durationMs.value = answer.durationMs;
+    span.value = null;
+    window.value = null;
+    selection.value = null;
+    moment.value = null;
+    pauseKind.value = null;
+    await refresh();
   }
 
   function setSpan(chosen: Span | null): void {
@@ -213,12 +272,17 @@ export const useWorkspace = defineStore('workspace', () => {
     span.value = null;
     window.value = null;
     selection.value = null;
+    pauseKind.value = null;
+    edgesMs.value = null;
+    moment.value = null;
+    goalMs.value = DEFAULT_GOAL_MS;
+    lines.value = null;
     for (const answer of [overview, ribbon, growth, collections, sites, site, collection]) answer.value = null;
   }
 
   return {
     recordingId, name, durationMs, link, warning, failure, loading, view, charge, find, span, window, selection, ribbonBins,
-    overview, ribbon, growth, collections, sites, site, collection, isLive, shownWindow, follows,
-    open, refresh, select, setSpan, setWindow, show, chargeTo, command, close,
+    overview, ribbon, growth, collections, sites, site, collection, lines, moment, pauseKind, goalMs, edgesMs, isLive, shownWindow, follows,
+    open, refresh, select, step, lookAt, pickKind, setGoal, setEdges, chooseRun, setSpan, setWindow, show, chargeTo, command, close,
   };
 });

@@ -1,5 +1,7 @@
-import type { Charge, Span } from '@brisk-heron/core';
-import type { CollectionDetail, CollectionsAnswer } from './answers/collections.ts';
+import type { Charge, PauseGrouping, PauseStep, Span } from '@brisk-heron/core';
+import type { CollectionDetail } from './answers/collection-detail.ts';
+import type { ChosenKind, CollectionsAnswer, CollectionsAsk } from './answers/collections.ts';
+import type { CollectionLines } from './collection-lines.ts';
 import type { GrowthAnswer } from './answers/growth.ts';
 import type { Overview } from './answers/overview.ts';
 import type { RibbonAnswer } from './answers/ribbon.ts';
@@ -14,16 +16,28 @@ export interface Calls {
   importFiles: { ask: { files: File[]; recordingId: string }; answer: { recordingId: string } };
   /** Loads a recording and, when it comes from a stream, follows it. */
   open: { ask: { recordingId: string; streamId: string; server: string }; answer: { opened: true } };
-  overview: { ask: { span: Span | null }; answer: Overview & { readonly runs: number } };
-  ribbon: { ask: { window: Span; bins: number }; answer: RibbonAnswer };
+  overview: { ask: { span: Span | null }; answer: Overview & RunsTold };
+  ribbon: { ask: { window: Span; bins: number; kind: ChosenKind | null }; answer: RibbonAnswer };
   growth: { ask: { span: Span | null; charge: Charge }; answer: GrowthAnswer };
-  collections: { ask: { span: Span | null; bins: number }; answer: CollectionsAnswer };
+  collections: { ask: CollectionsAsk; answer: CollectionsAnswer };
   collection: { ask: { row: number }; answer: CollectionDetail };
+  /** Lines of the source that tell of a pause's collection. */
+  lines: { ask: { row: number }; answer: CollectionLines };
+  /** Row of the pause that a step leads to; −1 for none. */
+  step: { ask: { row: number; step: PauseStep; span: Span | null; by: PauseGrouping; fromMs: number | null }; answer: { readonly row: number } };
+  /** Looks at another run of the input from now on. */
+  chooseRun: { ask: { run: number }; answer: { readonly durationMs: number } };
   sites: { ask: { span: Span | null; charge: Charge }; answer: SitesAnswer };
   site: { ask: { span: Span | null; charge: Charge; frameId: number }; answer: SiteDetail | null };
   /** Stores what is not stored yet; the worker can then be ended without losing anything. */
   close: { ask: Record<string, never>; answer: { closed: true } };
   exportFile: { ask: { recordingId: string }; answer: { blob: Blob; name: string } };
+}
+
+/** Runs of the input; `run` is the one that is looked at. */
+export interface RunsTold {
+  readonly runs: readonly { readonly collector: string; readonly collections: number; readonly startEpochMs: number; readonly durationMs: number }[];
+  readonly run: number;
 }
 
 export type CallName = keyof Calls;

@@ -11,6 +11,8 @@ export class RecordingSession {
   private readonly reader = new InputReader();
   /** Chunks stored so far. */
   chunks = 0;
+  /** Run that is looked at; −1 for the last. */
+  chosenRun = -1;
   /** Bytes read so far. */
   bytes = 0;
 
@@ -18,17 +20,45 @@ export class RecordingSession {
     this.recordingId = recordingId;
   }
 
-  /** The run that is shown: the last of the input. @throws when nothing readable has come yet. */
+  /** The run that is shown: the chosen one, else the last of the input. @throws when nothing readable has come yet. */
   recording(): Recording {
     const { runs } = this.reader;
-    const last = runs[runs.length - 1];
+    const last = runs[this.chosenRun] ?? runs[runs.length - 1];
     if (last === undefined) throw new Error('nothing of this recording has arrived yet');
     return last;
   }
 
   /** Runs found in the input. */
-  get runs(): number {
-    return this.reader.runs.length;
+  get runs(): readonly Recording[] {
+    return this.reader.runs;
+  }
+
+  /**
+   * Lines around the byte that a parser calls `textOffset`, out of the stored source: as many bytes before and after as given, whole lines only;
+   * `at` is the line that begins there.
+   */
+  async textAround(db: HeronDb, textOffset: number, beforeBytes: number, afterBytes: number): Promise<{ readonly lines: readonly string[]; readonly at: number }> {
+    const offset = this.reader.inputOffset(textOffset);
+    const [from, to] = [Math.max(0, offset - beforeBytes), offset + afterBytes];
+    const before: Uint8Array[] = [];
+    const after: Uint8Array[] = [];
+    let start = 0;
+    // Chunks are of about a megabyte, and only their lengths are not known beforehand: those far before are passed over one by one.
+    for (let sequence = 0; start < to; sequence++) {
+      const chunk = await db.chunks.get([this.recordingId, sequence]);
+      if (chunk === undefined) break;
+      const part = (lowest: number, highest: number): Uint8Array => chunk.bytes.subarray(Math.max(0, lowest - start), Math.max(0, Math.min(chunk.bytes.length, highest - start)));
+      before.push(part(from, offset));
+      after.push(part(offset, to));
+      start += chunk.bytes.length;
+    }
+    const head = this.reader.linesOf(joined(before));
+    const tail = this.reader.linesOf(joined(after));
+    // The first line is cut where the bytes begin, and the last where they end.
+    if (from > 0) head.shift();
+    if (start > to) tail.pop();
+    if (head[head.length - 1] === '') head.pop();
+    return { lines: [...head, ...tail], at: head.length };
   }
 
   hasRecording(): boolean {
@@ -66,4 +96,14 @@ export class RecordingSession {
     const result = this.reader.end();
     if (!result.ok) throw new Error(result.message);
   }
+}
+
+function joined(parts: readonly Uint8Array[]): Uint8Array {
+  const whole = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    whole.set(part, at);
+    at += part.length;
+  }
+  return whole;
 }

@@ -1,16 +1,19 @@
 import '../no-generated-code.ts';
 import { HeronDb, type RecordingRow } from '../db/heron-db.ts';
-import { collectionDetailOf, collectionsOf } from './answers/collections.ts';
+import { programPauses, stepPause, wholeSpan } from '@brisk-heron/core';
+import { collectionDetailOf } from './answers/collection-detail.ts';
+import { collectionsOf } from './answers/collections.ts';
 import { growthOf } from './answers/growth.ts';
 import { overviewOf } from './answers/overview.ts';
 import { ribbonOf } from './answers/ribbon.ts';
 import { siteDetailOf } from './answers/site-detail.ts';
 import { rememberedSiteTables } from './answers/site-tables.ts';
 import { sitesOf } from './answers/sites.ts';
+import { collectionLines } from './collection-lines.ts';
 import { exportFile } from './export-file.ts';
 import { importFiles } from './import-files.ts';
 import { LiveLink } from './live-link.ts';
-import { PROTOCOL_VERSION, type Calls, type Message, type Progress, type Request } from './protocol.ts';
+import { PROTOCOL_VERSION, type Calls, type Message, type Progress, type Request, type RunsTold } from './protocol.ts';
 import { RecordingSession } from './recording-session.ts';
 import { summaryOf } from './summary.ts';
 
@@ -51,19 +54,41 @@ async function answer(request: Request): Promise<Calls[keyof Calls]['answer']> {
       await link?.flush();
       await keepSummary(true);
       return { closed: true };
-    case 'overview': return { ...overviewOf(current(), request.ask.span, tables), runs: session?.runs ?? 1 };
-    case 'ribbon': return ribbonOf(current(), request.ask.window, request.ask.bins);
+    case 'overview': return { ...overviewOf(current(), request.ask.span, tables), ...runsTold() };
+    case 'ribbon': return ribbonOf(current(), request.ask);
     case 'growth': return growthOf(current(), request.ask.span, request.ask.charge, tables);
-    case 'collections': return collectionsOf(current(), request.ask.span, request.ask.bins);
+    case 'collections': return collectionsOf(current(), request.ask);
     case 'collection': return collectionDetailOf(current(), request.ask.row);
+    case 'lines': return collectionLines(db, opened(), current(), request.ask.row);
+    case 'step': return { row: stepTo(request.ask) };
+    case 'chooseRun':
+      opened().chosenRun = request.ask.run;
+      return { durationMs: current().durationMs };
     case 'sites': return sitesOf(current(), request.ask.span, request.ask.charge, tables);
     case 'site': return siteDetailOf(current(), request.ask, tables);
   }
 }
 
-function current() {
+function opened(): RecordingSession {
   if (session === null) throw new Error('no recording is open');
-  return session.recording();
+  return session;
+}
+
+function current() {
+  return opened().recording();
+}
+
+function stepTo({ row, step, span, by, fromMs }: Calls['step']['ask']): number {
+  const recording = current();
+  return stepPause(recording, programPauses(recording, span ?? wholeSpan(recording)), row, step, { by, ...(fromMs === null ? {} : { fromMs }) });
+}
+
+function runsTold(): RunsTold {
+  const { runs } = opened();
+  return {
+    run: runs.indexOf(current()),
+    runs: runs.map(({ collector, tables: { collections }, startEpochMs, durationMs }) => ({ collector, collections: collections.length, startEpochMs, durationMs })),
+  };
 }
 
 async function open(ask: Calls['open']['ask']): Promise<{ opened: true }> {
@@ -125,7 +150,7 @@ function postProgress(progress: Progress): void {
   scope.postMessage({ version: PROTOCOL_VERSION, kind: 'progress', progress });
 }
 
-// Typed arrays made for an answer are handed over, not copied. Site figures share none of the recording's own columns.
+// Typed arrays made for an answer are handed over, not copied; those deeper inside are few. Site figures share none of the recording's own columns.
 function buffersOf(value: unknown): Transferable[] {
   const buffers = new Set<ArrayBuffer>();
   if (typeof value === 'object' && value !== null) {

@@ -1,3 +1,4 @@
+import { bucketLayout, movedEdge, readEdges } from '../../src/charts/bucket-layout.ts';
 import { pauseAt, pauseDepth, ribbonLayout, timeAt, xOf, yOfBytes, zoomed } from '../../src/charts/ribbon-layout.ts';
 import { bandColours, paintStrata, pixelColour } from '../../src/charts/strata-paint.ts';
 import { byteLabel, byteTicks, timeLabel, timeTicks } from '../../src/charts/ticks.ts';
@@ -67,4 +68,24 @@ test('ticks are round instants and sizes', () => {
 test('a spark reaches from its left to its right end', () => {
   expect(sparkPath([0, 5, 10], 20, 12)).toBe('M0.0,11.0L10.0,6.0L20.0,1.0');
   expect([sparkPath([1], 20, 12), sparkPath([0, 0], 20, 12)]).toEqual(['', 'M0,11.5H20']);
+});
+
+test('buckets stand side by side over their edges, and an edge that is moved reads as a figure', () => {
+  const layout = bucketLayout({ edgesMs: [0, 1, 2, 5, 10, 20], counts: [0, 4, 8, 0, 2], totalsMs: [0, 6, 30, 0, 30] }, 500, 150);
+  expect(layout.bars.map(({ bucket }) => bucket)).toEqual([1, 2, 3, 4]);
+  for (let n = 1; n < layout.bars.length; n++) expect(layout.bars[n]!.x - (layout.bars[n - 1]!.x + layout.bars[n - 1]!.width)).toBeCloseTo(1, 6);
+  expect(layout.bars[1]!.height).toBeCloseTo(2 * layout.bars[0]!.height, 6);
+  expect(layout.bars[2]!.height).toBe(0);
+  expect(layout.handles.map(({ ms }) => ms)).toEqual([1, 2, 5, 10]);
+  for (const { x, ms } of layout.handles) expect(layout.msAt(x)).toBeCloseTo(ms, 6);
+  expect(movedEdge([0, 1, 2, 5], 2, 3.14159)).toEqual([1, 3.1, 5]);
+});
+
+test('pauses that are all short, or none at all, still have buckets', () => {
+  expect(bucketLayout({ edgesMs: [0, 1], counts: [3], totalsMs: [0.3] }, 400, 150).bars).toHaveLength(1);
+  expect(bucketLayout({ edgesMs: [0, 1], counts: [0], totalsMs: [0] }, 400, 150).bars[0]).toMatchObject({ count: 0, height: 0 });
+});
+
+test.each([['1, 5, 20', [1, 5, 20]], ['0.5;2 9', [0.5, 2, 9]], ['', null], ['1, soon', null], ['-3', null], ['0', null]])('edges typed as %j are %j', (text, edges) => {
+  expect(readEdges(text)).toEqual(edges);
 });

@@ -3,7 +3,8 @@ import { join } from 'node:path';
 import { gunzipSync } from 'node:zlib';
 import { InputReader, type Recording } from '@brisk-heron/core';
 import { floorLayout, trendLabel } from '../../src/charts/floor-chart.ts';
-import { collectionDetailOf, collectionsOf } from '../../src/workers/answers/collections.ts';
+import { collectionDetailOf } from '../../src/workers/answers/collection-detail.ts';
+import { collectionsOf, type CollectionsAsk } from '../../src/workers/answers/collections.ts';
 import { growthOf } from '../../src/workers/answers/growth.ts';
 import { overviewOf, overviewSentence } from '../../src/workers/answers/overview.ts';
 import { ribbonOf } from '../../src/workers/answers/ribbon.ts';
@@ -71,7 +72,7 @@ test('runs of foreign frames fold into one step each', () => {
 });
 
 test('the ribbon has a layer for what lives, a stroke for each kind of pause in a bin, and every mark', () => {
-  const ribbon = ribbonOf(leak, { fromMs: 0, toMs: leak.durationMs }, 300);
+  const ribbon = ribbonOf(leak, { window: { fromMs: 0, toMs: leak.durationMs }, bins: 300, kind: null });
   expect(ribbon.hasStrata).toBe(true);
   const at = (bin: number): number => Array.from({ length: ribbon.bands }, (_, band) => ribbon.strata[band * 300 + bin]!).reduce((sum, bytes) => sum + bytes, 0);
   expect(at(290)).toBeGreaterThan(3 * at(75));
@@ -81,13 +82,42 @@ test('the ribbon has a layer for what lives, a stroke for each kind of pause in 
 });
 
 test('the buckets, the kinds and the figures count the same pauses', () => {
-  const answer = collectionsOf(log, null, 60);
-  expect(answer.bucketCounts.reduce((sum, count) => sum + count, 0)).toBe(answer.figures.count);
-  expect(answer.bucketTotalsMs.reduce((sum, ms) => sum + ms, 0)).toBeCloseTo(answer.figures.totalMs, 6);
-  expect(answer.kinds.reduce((sum, kind) => sum + kind.totalMs, 0)).toBeCloseTo(answer.figures.totalMs, 6);
+  const answer = collectionsOf(log, ASK);
+  expect(answer.buckets.counts.reduce((sum, count) => sum + count, 0)).toBe(answer.figures.count);
+  expect(answer.buckets.totalsMs.reduce((sum, ms) => sum + ms, 0)).toBeCloseTo(answer.figures.totalMs, 6);
+  for (const kinds of [answer.kinds, answer.causes]) expect(kinds.reduce((sum, kind) => sum + kind.totalMs, 0)).toBeCloseTo(answer.figures.totalMs, 6);
   const binSec = log.durationMs / 60 / 1000;
-  expect(answer.allocRate.reduce((sum, rate) => sum + rate * binSec, 0) / answer.allocation!.totalBytes).toBeCloseTo(1, 2);
+  expect(answer.series.allocBytesPerSec.reduce((sum, rate) => sum + rate * binSec, 0) / answer.allocation!.totalBytes).toBeCloseTo(1, 2);
   expect(collectionDetailOf(log, answer.pauseRow[0]!).spaces.map((space) => space.name)).toContain('Eden');
+});
+
+const ASK: CollectionsAsk = { span: null, slices: 60, goalMs: 200, edgesMs: null, kind: null };
+
+test('a pause goal counts those that break it; edges of one\'s own make the buckets', () => {
+  const { figures, overGoal, buckets } = collectionsOf(log, { ...ASK, goalMs: collectionsOf(log, ASK).figures.p50Ms, edgesMs: [5, 1] });
+  expect(overGoal.count).toBeGreaterThan(0);
+  expect(overGoal.count).toBeLessThanOrEqual(figures.count / 2);
+  expect(buckets.edgesMs.slice(0, 3)).toEqual([0, 1, 5]);
+});
+
+test('pauses of a picked kind are marked in the view and on the ribbon', () => {
+  const kind = collectionsOf(log, ASK).kinds.find((each) => each.name.startsWith('Pause Remark'))!;
+  const answer = collectionsOf(log, { ...ASK, kind: { by: 'label', name: kind.name } });
+  expect(answer.pauseChosen.reduce((sum, each) => sum + each, 0)).toBe(kind.count);
+  const ribbon = ribbonOf(log, { window: { fromMs: 0, toMs: log.durationMs }, bins: 4000, kind: { by: 'label', name: kind.name } });
+  expect(ribbon.pauseChosen.reduce((sum, each) => sum + each, 0)).toBe(kind.count);
+  expect(ribbonOf(log, { window: { fromMs: 0, toMs: log.durationMs }, bins: 300, kind: null }).pauseChosen.includes(1)).toBe(false);
+});
+
+test('sizes of the heap and of every space, before and after', () => {
+  const { sizes } = collectionsOf(log, ASK);
+  expect(sizes.map(({ name }) => name)).toEqual(expect.arrayContaining(['heap', 'Eden', 'Old', 'Metaspace']));
+  for (const { tMs, beforeBytes, afterBytes } of sizes) {
+    expect([beforeBytes.length, afterBytes.length]).toEqual([tMs.length, tMs.length]);
+    expect(Array.from(tMs)).toEqual(Array.from(tMs).sort((a, b) => a - b));
+  }
+  const eden = sizes.find(({ name }) => name === 'Eden')!;
+  expect(eden.beforeBytes.reduce((sum, bytes) => sum + bytes, 0)).toBeGreaterThan(eden.afterBytes.reduce((sum, bytes) => sum + bytes, 0));
 });
 
 test('a log is judged by its floor, has no sites and says so', () => {

@@ -1,7 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { gzipSync } from 'node:zlib';
+import { gunzipSync, gzipSync } from 'node:zlib';
 import { HeronDb } from '../../src/db/heron-db.ts';
+import { collectionLines } from '../../src/workers/collection-lines.ts';
 import { exportFile } from '../../src/workers/export-file.ts';
 import { importFiles } from '../../src/workers/import-files.ts';
 import type { Progress } from '../../src/workers/protocol.ts';
@@ -95,7 +96,7 @@ describe('a session', () => {
     const session = new RecordingSession('a');
     await session.load(db, quiet);
     session.end();
-    expect([session.chunks, session.bytes, session.runs]).toEqual([20, LOG.length, 1]);
+    expect([session.chunks, session.bytes, session.runs.length]).toEqual([20, LOG.length, 1]);
     expect(session.recording().tables.pauses.length).toBe(COUNTED);
   });
 
@@ -104,4 +105,49 @@ describe('a session', () => {
     expect(session.hasRecording()).toBe(false);
     expect(() => session.recording()).toThrow(/nothing of this recording has arrived/);
   });
+});
+
+describe('the lines of a collection', () => {
+  const wide = (text: string): Uint8Array => Uint8Array.from(`\ufeff${text}`.split('').flatMap((char) => [char.charCodeAt(0) & 255, char.charCodeAt(0) >> 8]));
+
+  test.each([['as it came', LOG], ['with a mark', Buffer.concat([Buffer.from('\ufeff'), LOG])], ['in UTF-16', wide(LOG.toString('latin1'))]])('are found in the stored source, %s', async (_how, bytes) => {
+    const db = freshDb();
+    await importFiles(db, 'a', [fileOf(bytes, 'weirkeeper.log')], quiet);
+    const session = new RecordingSession('a');
+    await session.load(db, quiet);
+    session.end();
+    const recording = session.recording();
+    const last = recording.tables.pauses.length - 1;
+    for (const row of [0, last >> 1, last]) {
+      const { lines, leftOut } = await collectionLines(db, session, recording, row);
+      const { gcId } = recording.tables.collections.col;
+      const id = `GC(${gcId[recording.tables.pauses.col.collectionRow[row]!]!})`;
+      const wanted = LOG.toString('latin1').split('\n').filter((line) => line.includes(`${id} `));
+      expect(wanted.length).toBeGreaterThan(2);
+      expect([lines, leftOut]).toEqual([wanted, 0]);
+    }
+  });
+
+  test('of a recorded JVM come out of the log that its stream carries', async () => {
+    const db = freshDb();
+    const stored = gunzipSync(readFileSync(join(LOGS, '../recordings/weirkeeper-with-its-faults.heron')));
+    await importFiles(db, 'a', [fileOf(stored, 'weirs.heron')], quiet);
+    const session = new RecordingSession('a');
+    await session.load(db, quiet);
+    session.end();
+    const { lines } = await collectionLines(db, session, session.recording(), 3);
+    expect(lines.length).toBeGreaterThan(1);
+    expect(lines.every((line) => /GC\(\d+\) /.test(line) && !line.startsWith('{'))).toBe(true);
+  });
+});
+
+test('of a file with two runs either can be looked at', async () => {
+  const db = freshDb();
+  await importFiles(db, 'a', [fileOf(Buffer.concat([LOG, readFileSync(join(LOGS, 'weirkeeper-g1.log'))]), 'both.log')], quiet);
+  const session = new RecordingSession('a');
+  await session.load(db, quiet);
+  session.end();
+  expect([session.runs.length, session.recording().collector]).toEqual([2, 'G1']);
+  session.chosenRun = 0;
+  expect([session.recording().collector, session.recording().tables.pauses.length]).toEqual(['Serial', COUNTED]);
 });

@@ -58,17 +58,28 @@ export function readSafepoint(message: string): SafepointMessage | null {
   return stopped === null ? null : { operation: '', reachMs: Math.round(Number(stopped[2]) * 1e7) / 1e4, totalMs: Math.round(Number(stopped[1]) * 1e7) / 1e4 };
 }
 
+/** Figures of a ZGC collection at its steps, in bytes; NaN for `-`. */
+export interface StepRow {
+  readonly markStart: number;
+  readonly markEnd: number;
+  readonly relocateStart: number;
+  readonly relocateEnd: number;
+  /** The table of the whole heap has two columns more than that of a generation. */
+  readonly ofHeap: boolean;
+}
+
 /**
  * A row of ZGC's table over its steps, `Used: 28M (22%) 30M (23%) 32M (25%) 14M (11%) 34M (27%) 14M (11%)`: at mark start, mark
- * end, relocate start and relocate end, in bytes, NaN for `-`; null for any other message and a cut one.
+ * end, relocate start and relocate end; null for any other message and a cut one.
  */
-export function readStepRow(message: string, name: 'Allocated' | 'Used'): readonly number[] | null {
+export function readStepRow(message: string, name: 'Allocated' | 'Used' | 'Promoted'): StepRow | null {
   const at = message.indexOf(`${name}: `);
   if (at < 0 || message.slice(0, at).trim() !== '') return null;
   const cells = message.slice(at + name.length + 2).match(/\d+[BKMG] ?\(\d+%\)|-(?= |$)/g) ?? [];
   if (cells.length < 4) return null;
-  return cells.slice(0, 4).map((cell) => {
+  const [markStart, markEnd, relocateStart, relocateEnd] = cells.map((cell) => {
     const value = scanner.read(cell, 0);
     return value * unitBytes(cell.charCodeAt(scanner.end));
-  });
+  }) as [number, number, number, number];
+  return { markStart, markEnd, relocateStart, relocateEnd, ofHeap: cells.length > 4 };
 }

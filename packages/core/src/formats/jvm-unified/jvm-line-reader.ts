@@ -131,9 +131,11 @@ export class JvmLineReader {
     // Of a heap in generations the rows of a minor collection and of the major one around it count the same bytes.
     const allocated = divided ? null : readStepRow(text, 'Allocated');
     // Between two steps relocation may take memory of its own out of the figure: the greatest was surely allocated.
-    if (allocated !== null) this.run.allocatedDuring(gcId, Math.max(...allocated.filter((bytes) => bytes >= 0)));
+    if (allocated !== null) this.run.allocatedDuring(gcId, Math.max(allocated.markEnd || 0, allocated.relocateStart || 0, allocated.relocateEnd || 0));
     const used = readStepRow(text, 'Used');
-    if (used !== null && divided) this.run.addSpace(gcId, { name: generation === 'O' ? 'Old generation' : 'Young generation', beforeBytes: used[0]!, afterBytes: used[3]! });
+    if (used !== null && divided && !used.ofHeap) this.run.addSpace(gcId, { name: generation === 'O' ? 'Old generation' : 'Young generation', beforeBytes: used.markStart, afterBytes: used.relocateEnd });
+    const promoted = readStepRow(text, 'Promoted');
+    if (promoted !== null) this.run.addPromoted(gcId, promoted.relocateEnd);
   }
 
   private takeSafepoint(message: string, stampMs: number, number: number, offset: number): void {
@@ -244,7 +246,7 @@ function eventMayTell(line: string, at: number): boolean {
 function indentedMayTell(line: string, at: number): boolean {
   let from = at;
   while (line.charCodeAt(from) === BLANK) from++;
-  return line.startsWith('Used: ', from) || line.startsWith('Allocated: ', from) || line.startsWith('- age', from) || line.indexOf('][', from) > 0;
+  return line.startsWith('Used: ', from) || line.startsWith('Promoted: ', from) || line.startsWith('Allocated: ', from) || line.startsWith('- age', from) || line.indexOf('][', from) > 0;
 }
 
 function isDetail(line: string, at: number): boolean {

@@ -10,6 +10,7 @@ import { JvmRun } from './jvm-run.ts';
 export class JvmLog {
   private readonly reader: JvmLineReader;
   private lines = 0;
+  private byteOffset = NaN;
 
   constructor(recording: Recording, heapId: HeapId, clockAtZeroMs: number) {
     const run = new JvmRun({ recording, heapId });
@@ -19,11 +20,16 @@ export class JvmLog {
     });
   }
 
+  /** Says where in the input the next text stands. */
+  placeAt(byteOffset: number): void {
+    this.byteOffset = byteOffset;
+  }
+
   /** Takes whole lines, as printed. */
   takeText(text: string): void {
     for (const line of text.split('\n')) {
       this.lines++;
-      if (line !== '') this.reader.take(line, this.lines, 0);
+      if (line !== '') this.reader.take(line, this.lines, this.byteOffset);
     }
   }
 }

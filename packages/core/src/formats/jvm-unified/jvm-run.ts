@@ -122,6 +122,12 @@ export class JvmRun {
     if (Number.isFinite(bytes)) this.concurrent.allocatedDuring(gcId, bytes);
   }
 
+  /** What a cycle of a heap in generations promoted. */
+  addPromoted(gcId: number, bytes: number): void {
+    const row = this.concurrent.rowOf(gcId);
+    if (row !== undefined && bytes >= 0) this.recording.tables.collections.col.promotedBytes[row] = bytes;
+  }
+
   /** Every thread was stopped; the line was printed at `stampMs`, when all ran again. */
   addSafepoint(safepoint: SafepointMessage, stampMs: number, line: number): void {
     const endMs = this.place(NONE, stampMs, safepoint.totalMs);

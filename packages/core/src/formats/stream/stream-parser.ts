@@ -44,11 +44,11 @@ export class StreamParser {
     if (text.trim() === '') return;
     const check = checkStreamLine(text);
     if (!check.ok) return this.issue('not-a-stream-line', number, offset, `${check.why}, found ${snippet(text)}`);
-    const problem = this.apply(check.line);
+    const problem = this.apply(check.line, offset);
     if (problem !== null) this.issue('unknown-reference', number, offset, `${problem}, found ${snippet(text)}`);
   }
 
-  private apply(line: StreamLine): string | null {
+  private apply(line: StreamLine, offset: number): string | null {
     if (line.k === 'hello') return this.open(line);
     const scope = this.scopes.get(line.h);
     if (scope === undefined) return `expected a hello of heap "${line.h}" before its lines`;
@@ -56,6 +56,7 @@ export class StreamParser {
       this.ended.add(line.h);
       this.recording.ended = this.ended.size === this.scopes.size;
     }
+    scope.log?.placeAt(offset);
     return appendLine(this.recording, scope, line);
   }
 

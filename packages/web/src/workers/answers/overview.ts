@@ -1,5 +1,5 @@
 import {
-  allocationFigures, countCollections, findStorms, judge, pauseFigures, pausesAreTold, programPauses, sentence, siteTable, verdictClauses, wholeSpan,
+  allocationFigures, countCollections, findProblems, findStorms, judge, pauseFigures, pausesAreTold, programPauses, sentence, siteTable, verdictClauses, wholeSpan,
   frameText, siteLabel, usedSeries, NONE, PhaseKind,
   type Clause, type InputIssue, type Recording, type SourceNote, type Span, type VerdictKind,
 } from '@brisk-heron/core';
@@ -26,6 +26,8 @@ export interface Overview {
   readonly pausesTold: boolean;
   readonly collections: number;
   readonly storms: number;
+  /** Problems found in collecting, with the moments in which they hold, at most a few hundred each. */
+  readonly findings: readonly { readonly code: string; readonly sentence: string; readonly moments: readonly Span[] }[];
   readonly allocBytesPerSec: number | null;
   readonly allocLowerBound: boolean;
   readonly leadingAllocator: string | null;
@@ -40,6 +42,8 @@ export interface Overview {
   readonly notes: readonly SourceNote[];
   readonly issues: { readonly count: number; readonly first: readonly InputIssue[] };
 }
+
+const MOST_MOMENTS = 300;
 
 export function overviewOf(recording: Recording, given: Span | null, tables: SiteTables = siteTable): Overview {
   const span = given ?? wholeSpan(recording);
@@ -58,6 +62,7 @@ export function overviewOf(recording: Recording, given: Span | null, tables: Sit
     verdict: verdict.kind, clauses: verdictClauses(verdict, table), growthBytesPerSec: known(verdict.slopeBytesPerSec),
     throughputRatio: known(pauses.throughputRatio), longestPauseMs: known(pauses.maxMs), pauses: pauses.count, pausesTold: pausesAreTold(recording),
     collections: countCollections(recording, span).count, storms: findStorms(recording, span).length,
+    findings: findProblems(recording, span).map(({ code, sentence: said, moments }) => ({ code, sentence: said, moments: moments.slice(0, MOST_MOMENTS).map(({ fromMs, toMs }) => ({ fromMs, toMs })) })),
     allocBytesPerSec: known(allocation?.bytesPerSec ?? NaN), allocLowerBound: allocation?.lowerBound ?? false,
     leadingAllocator: leading === null || leading.frameId === NONE ? null : siteLabel(frameText(recording, leading.frameId)),
     leadingAllocatorRatio: leading === null || allAlloc === 0 ? 0 : leading.allocBytes / allAlloc,

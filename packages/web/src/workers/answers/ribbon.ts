@@ -1,7 +1,8 @@
 import {
-  binExtremes, binSteps, findStorms, floorPoints, PauseFlag, Scope, strata, usedAfterSeries, usedSeries, wholeSpan,
+  binExtremes, binSteps, findStorms, floorPoints, PauseFlag, pauseKindOf, Scope, strata, usedAfterSeries, usedSeries, wholeSpan,
   type Recording, type Span,
 } from '@brisk-heron/core';
+import type { ChosenKind } from './collections.ts';
 
 /** What the ribbon draws over a window of time. Arrays are transferred to the page. */
 export interface RibbonAnswer {
@@ -23,15 +24,27 @@ export interface RibbonAnswer {
   /** Scope code; + 8 for a pause that the recorder forced. */
   readonly pauseKind: Uint8Array;
   readonly pauseRow: Uint32Array;
+  /** 1 for a pause of the kind that was picked out. */
+  readonly pauseChosen: Uint8Array;
   readonly marks: readonly { readonly tMs: number; readonly label: string }[];
   readonly storms: readonly Span[];
   readonly peakBytes: number;
 }
 
+/** A window of time in so many slices, and the pauses to pick out in it. */
+export interface RibbonAsk {
+  readonly window: Span;
+  readonly bins: number;
+  readonly kind: ChosenKind | null;
+}
+
 export const OWN_KIND = 8;
 
+// A chosen pause is drawn beside a longer one of its slice.
+const CHOSEN_KIND = 4;
+
 /** One pass over objects, pauses and readings. */
-export function ribbonOf(recording: Recording, window: Span, bins: number): RibbonAnswer {
+export function ribbonOf(recording: Recording, { window, bins, kind }: RibbonAsk): RibbonAnswer {
   const used = usedSeries(recording);
   const { high } = binExtremes(used.tMs, used.bytes, window, bins);
   const after = usedAfterSeries(recording);
@@ -43,23 +56,24 @@ export function ribbonOf(recording: Recording, window: Span, bins: number): Ribb
   return {
     window, durationMs: recording.durationMs, bins, bands: layers.bands, strata: layers.bytes,
     hasStrata: recording.tables.objects.length > 0, usedAfter: binSteps(after.tMs, after.bytes, window, bins), usedHigh: high, floorMs: floor.tMs, floorBytes: floor.bytes,
-    ...longestPauses(recording, window, bins), peakBytes,
+    ...longestPauses(recording, window, bins, kind), peakBytes,
     marks: Array.from({ length: marks.length }, (_, row) => ({ tMs: marks.col.tMs[row]!, label: recording.strings.text(marks.col.labelId[row]!) })),
     storms: findStorms(recording, wholeSpan(recording)).map(({ fromMs, toMs }) => ({ fromMs, toMs })),
   };
 }
 
 // More pauses than pixels cannot be told apart: of each kind in a bin the longest is drawn.
-function longestPauses(recording: Recording, window: Span, bins: number) {
+function longestPauses(recording: Recording, window: Span, bins: number, chosen: ChosenKind | null) {
   const { pauses } = recording.tables;
   const { startMs, durationMs, scope, flags } = pauses.col;
   const perBin = bins / (window.toMs - window.fromMs);
   const kinds = 16;
+  const isChosen = (row: number): boolean => chosen !== null && pauseKindOf(recording, row, chosen.by) === chosen.name;
   const longest = new Int32Array(bins * kinds).fill(-1);
   for (let row = 0; row < pauses.length; row++) {
     const start = startMs[row]!;
     if (start < window.fromMs || start >= window.toMs) continue;
-    const kind = scope[row]! + (flags[row]! & PauseFlag.own ? OWN_KIND : 0);
+    const kind = scope[row]! + (flags[row]! & PauseFlag.own ? OWN_KIND : isChosen(row) ? CHOSEN_KIND : 0);
     const at = Math.floor((start - window.fromMs) * perBin) * kinds + kind;
     const known = longest[at]!;
     if (known < 0 || durationMs[row]! > durationMs[known]!) longest[at] = row;
@@ -70,6 +84,7 @@ function longestPauses(recording: Recording, window: Span, bins: number) {
     pauseDurationMs: Float64Array.from(rows, (row) => durationMs[row]!),
     pauseKind: Uint8Array.from(rows, (row) => scope[row]! + (flags[row]! & PauseFlag.own ? OWN_KIND : 0)),
     pauseRow: Uint32Array.from(rows),
+    pauseChosen: Uint8Array.from(rows, (row) => (isChosen(row) ? 1 : 0)),
   };
 }
 
