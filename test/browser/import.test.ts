@@ -64,6 +64,74 @@ test("a log of the repository shows the runtime's own count, and its longest pau
   await page.locator('[data-test=drawer]', { hasText: /ParOldGen/ }).waitFor();
 });
 
+test('a pause goal, edges of buckets and a kind that is picked out change what is shown', async () => {
+  await importFiles([join(LOGS, 'weirkeeper-g1.log')]);
+  await showCollections();
+  const goal = page.locator('[data-test=goal]');
+  await goal.fill('0.001');
+  await goal.press('Enter');
+  await page.locator('[data-test=over-goal]', { hasText: /break it/ }).waitFor();
+  const edges = page.locator('[data-test=edges]');
+  await edges.fill('1, 10');
+  await edges.press('Enter');
+  await page.locator('[data-edge="2"]').waitFor();
+  expect(await page.locator('.size-chart [role=slider]').count()).toBe(2);
+  // The keyboard moves an edge as well.
+  await page.locator('[data-edge="1"]').focus();
+  await page.keyboard.press('ArrowRight');
+  await until('the edge to move', async () => (await edges.inputValue()) === '1.1, 10');
+  await edges.fill('soon');
+  await edges.press('Enter');
+  await page.getByText('expected lengths in ms').waitFor();
+  await page.locator('[data-test=pause-kinds]').getByRole('button', { name: 'Pause Remark' }).click();
+  await until('the picked pauses on the ribbon', async () => ((await page.locator('.ribbon path.chosen').getAttribute('d')) ?? '') !== '');
+  await page.getByRole('button', { name: 'show all alike' }).click();
+  await until('no picked pauses on the ribbon', async () => ((await page.locator('.ribbon path.chosen').getAttribute('d')) ?? '') === '');
+});
+
+test('one goes from pause to pause by the keyboard, and reads the lines it was logged in', async () => {
+  await importFiles([join(LOGS, 'weirkeeper-serial.log')]);
+  await showCollections();
+  const began = async (): Promise<string> => page.locator('[data-test=drawer] td', { hasText: 'began' }).locator('xpath=following-sibling::td').innerText();
+  await page.keyboard.press('l');
+  await page.locator('[data-test=logged]', { hasText: /Pause/ }).waitFor();
+  expect(await page.locator('[data-test=pause-length]').innerText()).toBe(await page.locator('[data-test=pause-max]').innerText());
+  const longest = await began();
+  await page.keyboard.press('p');
+  await until('an earlier pause', async () => (await began()) !== longest);
+  await page.keyboard.press('n');
+  await until('the longest again', async () => (await began()) === longest);
+  // What is typed into a field is no step.
+  await page.locator('[data-test=goal]').focus();
+  await page.keyboard.press('n');
+  await page.waitForTimeout(300);
+  expect(await began()).toBe(longest);
+});
+
+test('findings lead to their moments; a calm log has none, and says so', async () => {
+  await importFiles([join(LOGS, 'weirkeeper-serial.log')]);
+  await showCollections();
+  await page.locator('[data-test=findings] [data-code=storm]', { hasText: /Whole-heap collections give back .* of them/ }).waitFor();
+  await page.locator('[data-test=moment-storm]').click();
+  await page.locator('.ribbon .moment').waitFor();
+  await page.locator('[data-test=drawer]', { hasText: /Pause Full/ }).waitFor();
+  const calm = join(scratch(), 'calm.log');
+  writeFileSync(calm, `[0.006s][info][gc] Using G1\n${Array.from({ length: 30 }, (_, n) => `[${n + 1}.000s][info][gc] GC(${n}) Pause Young (Normal) (G1 Evacuation Pause) 40M->10M(64M) 4.000ms\n`).join('')}`);
+  await importFiles([calm]);
+  await showCollections();
+  await page.locator('[data-test=findings]', { hasText: 'Nothing found' }).waitFor();
+});
+
+test('of two runs in one file the last is shown, and the other can be chosen', async () => {
+  const both = join(scratch(), 'both.log');
+  writeFileSync(both, readFileSync(join(LOGS, 'weirkeeper-parallel.log'), 'utf8') + readFileSync(join(LOGS, 'weirkeeper-serial.log'), 'utf8'));
+  await importFiles([both]);
+  await showCollections();
+  expect(await page.locator('[data-test=pause-count]').innerText()).toBe(countedCollections('weirkeeper-serial.log'));
+  await page.locator('[data-test=run]').selectOption('0');
+  await page.locator('[data-test=pause-count]', { hasText: new RegExp(`^${countedCollections('weirkeeper-parallel.log')}$`) }).waitFor();
+});
+
 test('nothing blocks the page for long while a log is read and looked at', async () => {
   await page.goto(address);
   const blocked = await watchLongTasks(page);

@@ -68,7 +68,7 @@ async function go(step: PauseStep, text: string): Promise<void> {
     </template>
     <template v-if="lines && lines.lines.length > 0">
       <h3>As it was logged</h3>
-      <pre class="mono logged" tabindex="0" aria-label="Lines of the log" data-test="logged">{{ lines.lines.join('\n') }}</pre>
+      <ol class="mono logged" tabindex="0" aria-label="Lines of the log" data-test="logged"><li v-for="(line, place) in lines.lines" :key="place">{{ line }}</li></ol>
       <p v-if="lines.leftOut > 0" class="quiet">and {{ lines.leftOut }} lines more</p>
     </template>
   </div>
@@ -84,5 +84,6 @@ h3 { margin: 14px 0 4px; }
 .facts td:first-child { color: var(--ink-2); }
 .note { border-left: 3px solid var(--rule); padding-left: 8px; }
 .others { margin: 0; padding-left: 14px; }
-.logged { margin: 0; font-size: 11px; line-height: 1.45; overflow: auto; max-height: 260px; border: 1px solid var(--rule); background: var(--paper); padding: 5px 7px; }
+.logged { list-style: none; margin: 0; font-size: 11px; line-height: 1.4; overflow: auto; max-height: 300px; border: 1px solid var(--rule); background: var(--paper); padding: 5px 7px; }
+.logged li { padding-left: 14px; text-indent: -14px; overflow-wrap: anywhere; white-space: pre-wrap; }
 </style>
