@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import { drawQueue } from '../charts/draw-queue.ts';
 
 /** A drawn chart with its text alternative and, on request, the table that holds the same figures. */
 const props = defineProps<{
@@ -20,7 +21,13 @@ const drawing = ref<SVGSVGElement | null>(null);
 const asTable = ref(false);
 let observer: ResizeObserver | null = null;
 
+const owner = {};
+
 function redraw(): void {
+  drawQueue.ask(owner, drawNow);
+}
+
+function drawNow(): void {
   const width = frame.value?.clientWidth ?? 0;
   if (drawing.value !== null && width > 0) props.draw(drawing.value, width, props.height);
 }
@@ -29,7 +36,10 @@ onMounted(() => {
   observer = new ResizeObserver(redraw);
   if (frame.value !== null) observer.observe(frame.value);
 });
-onBeforeUnmount(() => observer?.disconnect());
+onBeforeUnmount(() => {
+  observer?.disconnect();
+  drawQueue.drop(owner);
+});
 watch(() => [props.draw, props.height, asTable.value], redraw, { flush: 'post' });
 </script>
 
@@ -40,7 +50,7 @@ watch(() => [props.draw, props.height, asTable.value], redraw, { flush: 'post' }
       <slot name="beside" />
       <button type="button" class="linklike quiet" :aria-pressed="asTable" @click="asTable = !asTable">{{ asTable ? 'as a chart' : 'as a table' }}</button>
     </figcaption>
-    <svg v-show="!asTable" ref="drawing" :class="name" role="img" :aria-label="text" />
+    <svg v-show="!asTable" ref="drawing" :class="name" :height="height" role="img" :aria-label="text" />
     <div v-if="asTable" class="scroll" :style="{ height: `${height}px` }" tabindex="0" role="region" :aria-label="`${title}, as a table`">
       <table class="dense">
         <thead><tr><th v-for="column in columns" :key="column" scope="col">{{ column }}</th></tr></thead>

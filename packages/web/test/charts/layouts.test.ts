@@ -1,4 +1,5 @@
 import { bucketLayout, movedEdge, readEdges } from '../../src/charts/bucket-layout.ts';
+import { DrawQueue } from '../../src/charts/draw-queue.ts';
 import { pauseAt, pauseDepth, ribbonLayout, timeAt, xOf, yOfBytes, zoomed } from '../../src/charts/ribbon-layout.ts';
 import { bandColours, paintStrata, pixelColour } from '../../src/charts/strata-paint.ts';
 import { byteLabel, byteTicks, timeLabel, timeTicks } from '../../src/charts/ticks.ts';
@@ -88,4 +89,25 @@ test('pauses that are all short, or none at all, still have buckets', () => {
 
 test.each([['1, 5, 20', [1, 5, 20]], ['0.5;2 9', [0.5, 2, 9]], ['', null], ['1, soon', null], ['-3', null], ['0', null]])('edges typed as %j are %j', (text, edges) => {
   expect(readEdges(text)).toEqual(edges);
+});
+
+test('charts are drawn one a frame, each once however often it was asked for', () => {
+  const frames: (() => void)[] = [];
+  const queue = new DrawQueue((run) => frames.push(run));
+  const done: string[] = [];
+  const [a, b, gone] = [{}, {}, {}];
+  queue.ask(a, () => done.push('a, out of date'));
+  queue.ask(b, () => done.push('b'));
+  queue.ask(gone, () => done.push('gone'));
+  queue.ask(a, () => done.push('a'));
+  queue.drop(gone);
+  const seen: string[][] = [];
+  while (frames.length > 0) {
+    frames.shift()!();
+    seen.push([...done]);
+  }
+  expect(seen).toEqual([['a'], ['a', 'b'], ['a', 'b']]);
+  queue.ask(b, () => done.push('b again'));
+  frames.shift()!();
+  expect(done).toEqual(['a', 'b', 'b again']);
 });
