@@ -148,7 +148,7 @@ export class JvmLineReader {
   private takePause(gcId: number, text: string, stampMs: number, number: number, offset: number): void {
     const timed = readTimedMessage(text);
     if (timed !== null) {
-      if (!this.run.addPause(gcId, timed, stampMs, number, withoutGeneration(timed.label))) this.issue('repeated-line', number, offset, 'a pause that was told before, in a block of lines that is there twice, was left out');
+      if (!this.run.addPause(gcId, timed, stampMs, number)) this.issue('repeated-line', number, offset, 'a pause that was told before, in a block of lines that is there twice, was left out');
     } else if (text.includes('->') || this.decorations.tags === 'gc' || /\s\d+[BKMG]?-?$/.test(text)) {
       this.issue('cut-line', number, offset, `expected a duration in ms at the end, found ${snippet(text)}; is the line cut off? The line was left out`);
     }

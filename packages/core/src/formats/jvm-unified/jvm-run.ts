@@ -1,21 +1,15 @@
 import { NONE, type HeapId } from '../../base/ids.ts';
 import { Recording } from '../../model/recording.ts';
 import { isCollectorOperation } from '../../model/collector-operation.ts';
-import { CollectionFlag, PauseFlag, Scope, type ScopeCode } from '../../model/tables.ts';
+import { CollectionFlag, Scope } from '../../model/tables.ts';
 import { fillDetails } from './collection-details.ts';
 import { ConcurrentCycles } from './concurrent-cycles.ts';
 import { readZCycle } from './cycle-message.ts';
 import type { AgeRow, CpuTimes, SafepointMessage } from './detail-message.ts';
-import { causeOf, saysEvacuationFailed, type TimedMessage } from './pause-message.ts';
+import { LabelBook, type LabelFacts } from './label-facts.ts';
+import { causeOf, type TimedMessage } from './pause-message.ts';
 import { PauseKeys } from './pause-keys.ts';
 import { isOldSpace, type SpaceChange } from './space-message.ts';
-
-/** Cause of the collections that a recorder forces through JVM TI. */
-const FORCED = 'JvmtiEnv ForceGarbageCollection';
-/** Pauses of cycles that begin and end in lines of their own. */
-const CONCURRENT_STEPS = /^Pause (?:Mark (?:Start|End)|Relocate Start|(?:Init|Final) (?:Mark|Update Refs|Roots|Verify)|Final Roots)/;
-const DEGENERATED = 'Pause Degenerated GC';
-const CYCLE_STEPS = ['Pause Remark', 'Pause Cleanup', 'Pause Initial Mark'];
 
 /** One run of a JVM while its log is read: turns messages into rows of a recording. */
 export class JvmRun {
@@ -32,6 +26,7 @@ export class JvmRun {
   private readonly ages = new Map<number, AgeRow[]>();
   private readonly failed = new Set<number>();
   private readonly keys: PauseKeys;
+  private readonly labels: LabelBook;
   /** The last collection that stopped the program: its details may follow it. */
   private lastStopped = { gcId: NONE as number, row: NONE as number };
   private readonly concurrent: ConcurrentCycles;
@@ -48,6 +43,7 @@ export class JvmRun {
     if (!this.within) this.recording.runtime = 'OpenJDK';
     this.concurrent = new ConcurrentCycles(this.recording, this.heapId);
     this.keys = new PauseKeys(this.recording);
+    this.labels = new LabelBook(this.recording, this.within);
   }
 
   sawHead(): void {
@@ -66,19 +62,18 @@ export class JvmRun {
   }
 
   /** A finished pause whose line was printed at `stampMs`. Answers false when it had been told before. */
-  addPause(gcId: number, timed: TimedMessage, stampMs: number, line: number, step = timed.label): boolean {
+  addPause(gcId: number, timed: TimedMessage, stampMs: number, line: number): boolean {
     const endMs = this.place(gcId, stampMs, timed.durationMs);
     if (Number.isNaN(endMs)) return true;
-    if (this.recording.hasClock && this.keys.isRepeated(endMs, timed.durationMs, timed.label)) {
+    const facts = this.labels.factsOf(timed.label);
+    if (this.recording.hasClock && this.keys.isRepeated(endMs, timed.durationMs, facts.labelId)) {
       this.spaces.delete(gcId);
       this.ages.delete(gcId);
       return false;
     }
-    const isConcurrentStep = CONCURRENT_STEPS.test(step);
-    const isStep = !isConcurrentStep && CYCLE_STEPS.some((each) => step.startsWith(each));
-    if (isConcurrentStep) this.concurrent.reach(gcId, endMs);
-    const collectionRow = isConcurrentStep ? this.concurrent.rowOf(gcId) ?? NONE
-      : isStep ? this.cycleRow(gcId, endMs - timed.durationMs, line) : this.addCollection(gcId, timed, endMs, line);
+    if (facts.part === 'concurrentStep') this.concurrent.reach(gcId, endMs);
+    const collectionRow = facts.part === 'concurrentStep' ? this.concurrent.rowOf(gcId) ?? NONE
+      : facts.part === 'cycleStep' ? this.cycleRow(gcId, endMs - timed.durationMs, line) : this.addCollection(gcId, timed, endMs, { facts, line });
     const { pauses } = this.recording.tables;
     const row = pauses.addRow();
     const { col } = pauses;
@@ -88,13 +83,13 @@ export class JvmRun {
     col.usedAfterBytes[row] = timed.afterBytes;
     col.resolutionBytes[row] = timed.resolutionBytes;
     col.collectionRow[row] = collectionRow;
-    col.labelId[row] = this.recording.intern(timed.label);
-    col.causeId[row] = this.recording.intern(causeOf(timed.label));
+    col.labelId[row] = facts.labelId;
+    col.causeId[row] = facts.causeId;
     col.line[row] = line;
     col.heapId[row] = this.heapId;
-    col.scope[row] = scopeOf(timed.label);
-    col.flags[row] = this.within && timed.label.includes(FORCED) ? PauseFlag.own : 0;
-    if (isStep) this.extendCycle(collectionRow, timed, endMs);
+    col.scope[row] = facts.scope;
+    col.flags[row] = facts.pauseFlags;
+    if (facts.part === 'cycleStep') this.extendCycle(collectionRow, timed, endMs);
     return true;
   }
 
@@ -243,11 +238,10 @@ export class JvmRun {
     }
   }
 
-  private addCollection(gcId: number, timed: TimedMessage, endMs: number, line: number): number {
+  private addCollection(gcId: number, timed: TimedMessage, endMs: number, { facts, line }: { readonly facts: LabelFacts; readonly line: number }): number {
     const { collections } = this.recording.tables;
     const row = collections.addRow();
     const { col } = collections;
-    const cause = causeOf(timed.label);
     col.startMs[row] = endMs - timed.durationMs;
     col.endMs[row] = endMs;
     col.gcId[row] = gcId;
@@ -255,15 +249,14 @@ export class JvmRun {
     col.usedAfterBytes[row] = timed.afterBytes;
     col.capacityBytes[row] = timed.capacityBytes;
     col.resolutionBytes[row] = timed.resolutionBytes;
-    col.labelId[row] = this.recording.intern(timed.label);
-    col.causeId[row] = this.recording.intern(cause);
+    col.labelId[row] = facts.labelId;
+    col.causeId[row] = facts.causeId;
     col.line[row] = line;
     col.byteOffset[row] = this.byteOffset;
     col.heapId[row] = this.heapId;
-    col.scope[row] = scopeOf(timed.label);
-    col.flags[row] = cause === 'System.gc()' ? CollectionFlag.explicit : this.within && cause === FORCED ? CollectionFlag.own : 0;
-    if (timed.label.startsWith(DEGENERATED)) col.flags[row]! |= CollectionFlag.degenerated;
-    if (this.failed.delete(gcId) || saysEvacuationFailed(timed.label)) col.flags[row]! |= CollectionFlag.evacuationFailed;
+    col.scope[row] = facts.scope;
+    col.flags[row] = facts.collectionFlags;
+    if (this.failed.size > 0 && this.failed.delete(gcId)) col.flags[row]! |= CollectionFlag.evacuationFailed;
     this.attachDetails(gcId, row);
     this.keys.sawCollection(gcId, endMs);
     this.lastStopped = { gcId, row };
@@ -272,7 +265,9 @@ export class JvmRun {
 
   private attachDetails(gcId: number, collectionRow: number): void {
     this.notePromotion(gcId, collectionRow);
-    fillDetails(this.recording, collectionRow, { spaces: this.spaces.get(gcId) ?? [], ages: this.ages.get(gcId) ?? [], cpu: null });
+    const [spaces, ages] = [this.spaces.get(gcId), this.ages.size === 0 ? undefined : this.ages.get(gcId)];
+    if (spaces === undefined && ages === undefined) return;
+    fillDetails(this.recording, collectionRow, { spaces: spaces ?? [], ages: ages ?? [], cpu: null });
     this.spaces.delete(gcId);
     this.ages.delete(gcId);
   }
@@ -340,10 +335,4 @@ export class JvmRun {
     this.recording.reach(endMs);
     return endMs;
   }
-}
-
-/** Scope of a JVM's pause by its own label. */
-export function scopeOf(label: string): ScopeCode {
-  if (label.startsWith('Pause Young')) return label.includes('(Mixed)') ? Scope.mixed : Scope.young;
-  return Scope.whole;
 }

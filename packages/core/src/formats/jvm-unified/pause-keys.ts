@@ -20,17 +20,17 @@ export class PauseKeys {
   }
 
   /** True for a pause that was told before: its time lies behind others, and one with its label and length is there. */
-  isRepeated(endMs: number, durationMs: number, label: string): boolean {
+  isRepeated(endMs: number, durationMs: number, labelId: number): boolean {
     const ahead = endMs > this.latestMs;
     if (ahead || (endMs === this.latestMs && !this.behind)) {
       this.latestMs = endMs;
       this.behind = false;
-      this.known?.add(this.keyOf(endMs - durationMs, durationMs, this.recording.intern(label)));
+      this.known?.add(this.keyOf(endMs - durationMs, durationMs, labelId));
       return false;
     }
     this.behind = true;
     this.known ??= this.allKnown();
-    const key = this.keyOf(endMs - durationMs, durationMs, this.recording.intern(label));
+    const key = this.keyOf(endMs - durationMs, durationMs, labelId);
     if (this.known.has(key)) return true;
     this.known.add(key);
     return false;

@@ -8,6 +8,8 @@ export interface SpaceChange {
 }
 
 const scanner = new NumberScanner();
+/** Names that are constants need no hash of their own for every line. */
+const REGIONS = ['Eden', 'Survivor', 'Old', 'Archive', 'Humongous'];
 /** Metaspace lies outside the heap. */
 const GENERATIONS = ['PSYoungGen', 'ParOldGen', 'DefNew', 'Tenured', 'Metaspace'];
 
@@ -18,9 +20,12 @@ const GENERATIONS = ['PSYoungGen', 'ParOldGen', 'DefNew', 'Tenured', 'Metaspace'
 export function readSpaceMessage(message: string, regionBytes: number): SpaceChange | null {
   const colon = message.indexOf(': ');
   if (colon < 0) return null;
-  const head = message.slice(0, colon);
-  if (head.endsWith(' regions')) return readRegions(head.slice(0, -8), message, colon + 2, regionBytes);
-  return GENERATIONS.includes(head) ? readGeneration(head, message, colon + 2) : null;
+  if (message.startsWith(' regions', colon - 8)) {
+    const known = REGIONS.find((name) => name.length === colon - 8 && message.startsWith(name));
+    return readRegions(known ?? message.slice(0, colon - 8), message, colon + 2, regionBytes);
+  }
+  const name = GENERATIONS.find((each) => each.length === colon && message.startsWith(each));
+  return name === undefined ? null : readGeneration(name, message, colon + 2);
 }
 
 /** True for the space that holds promoted objects. */
