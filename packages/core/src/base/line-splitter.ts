@@ -20,6 +20,11 @@ export interface LineSplitterOptions {
    * `utf-8` where text matters.
    */
   readonly encoding: 'utf-8' | 'windows-1252';
+  /**
+   * Lines for which it answers true are counted and not handed over; the line stands in [from, to) of the text, which is larger. Only
+   * with one character a byte, and not for lines cut by a chunk's end.
+   */
+  readonly passOver?: (text: string, from: number, to: number) => boolean;
   readonly onLong?: (lineNumber: number, byteOffset: number) => void;
 }
 
@@ -95,9 +100,12 @@ export class LineSplitter {
       }
       const text = this.decoder.decode(chunk.subarray(start, end));
       const mayHoldNul = text.includes('\u0000');
+      // What NUL bytes hide in a line is known only once they are out of it.
+      const passOver = mayHoldNul ? undefined : this.options.passOver;
       for (let at = 0; at < text.length;) {
         const stop = text.indexOf('\n', at);
-        this.emit(text.slice(at, stop), stop - at, mayHoldNul);
+        if (passOver !== undefined && passOver(text, at, stop)) this.lineNumber++;
+        else this.emit(text.slice(at, stop), stop - at, mayHoldNul);
         this.consumed += stop + 1 - at;
         this.lineStart = this.consumed;
         at = stop + 1;

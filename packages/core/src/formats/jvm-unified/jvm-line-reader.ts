@@ -4,6 +4,7 @@ import { Decorations, findDecorations } from './decorations.ts';
 import type { JvmRun } from './jvm-run.ts';
 import { readAgeRow, readCpuTimes, readSafepoint, readStepRow } from './detail-message.ts';
 import { isZCycle, readEpsilonUsed, readStall, withoutGeneration } from './cycle-message.ts';
+import { isDetail, mayTell, messageStart } from './quiet-lines.ts';
 import { readTimedMessage } from './pause-message.ts';
 import { readSpaceMessage } from './space-message.ts';
 
@@ -30,6 +31,8 @@ export class JvmLineReader {
    * print lines that look like the collector's, so its stamp counts only where nothing contradicts it.
    */
   private idleLine = '';
+  private idleFrom = 0;
+  private idleTo = 0;
 
   constructor(options: JvmLineOptions) {
     this.options = options;
@@ -38,12 +41,12 @@ export class JvmLineReader {
 
   /** Takes line `number` (from 1), which begins at byte `offset`. */
   take(line: string, number: number, offset: number): void {
-    const at = messageStart(line);
-    if (!mayTell(line, at)) {
-      this.idleLine = line;
+    const at = Math.max(0, messageStart(line, 0, line.length));
+    const glued = at > 0 && (line.includes('][', at) || line.includes('] GC(', at)) ? findDecorations(line.slice(at)) : -1;
+    if (glued <= 0 && !(at === 0 ? bareMayTell(line) : mayTell(line, at))) {
+      this.sawIdle(line, 0, line.length);
       return;
     }
-    const glued = line.indexOf('][', at) > at && at > 0 ? findDecorations(line.slice(at)) : -1;
     if (glued > 0) return this.takeGlued(line.slice(at), glued, number, offset);
     this.run.byteOffset = offset;
     if (isDetail(line, at)) this.takeDetailLine(line, at);
@@ -61,7 +64,14 @@ export class JvmLineReader {
     else if (message.startsWith('Heap: ')) this.takeUsed(message, stampMs);
     else if (message.startsWith('Safepoint "') || message.startsWith('Total time for which')) this.takeSafepoint(message, stampMs, number, offset);
     else if (isHeader(message)) this.takeHeader(message, stampMs);
-    else this.idleLine = line;
+    else this.sawIdle(line, 0, line.length);
+  }
+
+  /** A line that tells nothing, which stands in [from, to) of a text. */
+  sawIdle(text: string, from: number, to: number): void {
+    this.idleLine = text;
+    this.idleFrom = from;
+    this.idleTo = to;
   }
 
   // What is told of a collection in lines of its own needs no stamp.
@@ -70,13 +80,13 @@ export class JvmLineReader {
     if (Number.isNaN(gcId) || !line.startsWith(') ', this.scanner.end)) return;
     const message = line.slice(this.scanner.end + 2);
     // What follows a pause was printed later than it: it may be the last clock reading.
-    this.idleLine = line;
+    this.sawIdle(line, 0, line.length);
     this.takeDetail(gcId, withoutGeneration(message), message.charAt(0));
   }
 
   /** Stamp of what was printed after the last event; NaN when nothing was. */
   lastStampMs(): number {
-    const line = this.idleLine;
+    const line = this.idleLine.slice(this.idleFrom, this.idleTo);
     const told = line.startsWith('[') && this.decorations.read(line, 0) && /^(?:gc,|safepoint|$)/.test(this.decorations.tags);
     return told ? this.stamp() : NaN;
   }
@@ -201,64 +211,9 @@ export class JvmLineReader {
   }
 }
 
-const OPEN = 91;
-const BLANK = 32;
-
-/** Offset behind the decorations at a line's start; 0 when there are none. */
-function messageStart(line: string): number {
-  let at = 0;
-  while (line.charCodeAt(at) === OPEN) {
-    const close = line.indexOf(']', at);
-    if (close < 0) return 0;
-    at = close + 1;
-  }
-  return line.charCodeAt(at) === BLANK ? at + 1 : at;
-}
-
-// Most lines of a detailed log tell nothing that is read: they are passed over by the first letter of what they say.
-function mayTell(line: string, at: number): boolean {
-  if (line.startsWith('GC(', at)) return eventMayTell(line, line.indexOf(') ', at) + 2);
-  if (at === 0) return line.includes('] GC(') || line.includes('][') || isHeader(line) || line.startsWith('Safepoint "') || line.startsWith('Total time') || line.includes(' Stall (');
-  switch (line.charCodeAt(at)) {
-    case 65: case 82: case 89: case 121: case 79: return line.includes(' Stall (', at); // A R Y y O
-    case 83: return line.startsWith('Safepoint "', at); // S
-    case 84: return line.startsWith('Total time', at); // T
-    case 72: case 77: case 85: case 86: return true; // H M U V: headers
-    default: return line.indexOf('][', at) > 0 || line.includes('] GC(', at);
-  }
-}
-
-function eventMayTell(line: string, at: number): boolean {
-  switch (line.charCodeAt(at)) {
-    case 80: case 67: case 71: case 89: case 121: return true; // P C G Y y
-    case 79: return line.charCodeAt(at + 1) === 58 || line.includes('->', at); // O
-    case 77: return line.startsWith('Metaspace: ', at) ? line.includes('->', at) : line.startsWith('Major ', at) || line.startsWith('Minor ', at); // M
-    case 85: return line.startsWith('User=', at); // U
-    case 45: return line.startsWith('- age', at); // -
-    case 84: case 69: case 83: case 65: case 72: case 68: // T E S A H D: spaces
-      return line.includes('->', at) || line.startsWith('To-space', at) || line.indexOf('][', at) > 0;
-    case BLANK: return indentedMayTell(line, at);
-    default: return line.indexOf('][', at) > 0;
-  }
-}
-
-// Rows of tables: "     Used: …", " Allocated: …", " - age …".
-function indentedMayTell(line: string, at: number): boolean {
-  let from = at;
-  while (line.charCodeAt(from) === BLANK) from++;
-  return line.startsWith('Used: ', from) || line.startsWith('Promoted: ', from) || line.startsWith('Allocated: ', from) || line.startsWith('- age', from) || line.indexOf('][', from) > 0;
-}
-
-function isDetail(line: string, at: number): boolean {
-  if (!line.startsWith('GC(', at)) return false;
-  const textAt = line.indexOf(') ', at) + 2;
-  switch (line.charCodeAt(textAt)) {
-    case 85: case 45: case 84: case 69: case 83: case 65: case 72: case 68: case BLANK: return true; // U - T E S A H D
-    case 79: return line.charCodeAt(textAt + 1) !== 58 || line.charCodeAt(textAt + 3) === BLANK; // O, O:
-    case 77: return line.startsWith('Metaspace', textAt); // M
-    case 80: return !line.startsWith('Pause ', textAt); // PSYoungGen, ParOldGen
-    default: return false;
-  }
+// Without decorations a line may be the program's own, in which a decorated one stands.
+function bareMayTell(line: string): boolean {
+  return line.includes('] GC(') || line.includes('][') || mayTell(line, 0);
 }
 
 function isHeader(message: string): boolean {

@@ -6,6 +6,7 @@ import { unwrapLine } from '../unwrap-line.ts';
 import { Decorations, findDecorations } from './decorations.ts';
 import { JvmLineReader } from './jvm-line-reader.ts';
 import { JvmRun } from './jvm-run.ts';
+import { QuietLines } from './quiet-lines.ts';
 import { identityOf, programOf, type Program } from './programs.ts';
 
 /** OpenJDK unified logging, JDK 9 to 25: Serial, Parallel, G1, ZGC, Shenandoah and Epsilon, any decorations, and safepoints. */
@@ -28,6 +29,7 @@ const HEADER = /(?:^|(?:\[[^\][]+\])+ ?)Using (G1|Parallel|Serial|Shenandoah|Eps
 class JvmUnifiedParser implements FormatParser {
   private readonly programs: Program[] = [];
   private readonly splitter: LineSplitter;
+  private readonly quiet = new QuietLines();
   private readonly decorations = new Decorations();
   private readonly wallOriginMs = new Map<JvmRun, number>();
   /** Reads what came before any header, or without one. */
@@ -43,6 +45,7 @@ class JvmUnifiedParser implements FormatParser {
       this.readerOf(line).take(line, number, offset);
     }, {
       encoding: 'windows-1252',
+      passOver: (text, from, to) => this.passOver(text, from, to),
       onLong: (line, byteOffset) => this.latest.issue('line-too-long', line, byteOffset, 'expected lines of at most 4 MiB; the rest of this one was dropped'),
     });
   }
@@ -87,6 +90,13 @@ class JvmUnifiedParser implements FormatParser {
     const rest = line.slice(header.index);
     this.latest.issue('cut-line', number, offset, `expected the line to end before ${snippet(rest)}; its first part was left out`);
     return rest;
+  }
+
+  // Where one program alone writes, what tells nothing is passed over before it is cut out of the text.
+  private passOver(text: string, from: number, to: number): boolean {
+    if (this.programs.length > 1 || !this.quiet.has(text, from, to)) return false;
+    this.latest.sawIdle(text, from, to);
+    return true;
   }
 
   private readerOf(line: string): JvmLineReader {
