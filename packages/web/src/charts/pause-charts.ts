@@ -35,7 +35,7 @@ export function drawPauses(element: SVGSVGElement, width: number, height: number
   });
   if (answer.goalMs > least && answer.goalMs < most * 1.3) {
     svg.append('line').attr('x1', MARGINS.left).attr('x2', width - MARGINS.right).attr('y1', y(answer.goalMs)).attr('y2', y(answer.goalMs)).attr('stroke', 'var(--attention)').attr('stroke-dasharray', '5 3');
-    svg.append('text').attr('x', width - MARGINS.right).attr('y', y(answer.goalMs) - 3).attr('text-anchor', 'end').style('fill', 'var(--attention-text)').text(`goal ${durationLabel(answer.goalMs)}`);
+    svg.append('text').attr('x', width - MARGINS.right).attr('y', y(answer.goalMs) + (y(answer.goalMs) < MARGINS.top + 12 ? 12 : -3)).attr('text-anchor', 'end').style('fill', 'var(--attention-text)').text(`goal ${durationLabel(answer.goalMs)}`);
   }
   const place = (ms: number): number => y(Math.max(least, ms));
   const picked = answer.pauseChosen.includes(1);
