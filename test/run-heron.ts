@@ -44,7 +44,7 @@ export function readRecording(file: string): Recording {
   return result.runs[result.runs.length - 1]!;
 }
 
-/** What a recording must hold: its text has the sign so often, and it is so old. */
+/** What a recording must hold: its text has the sign so often, and it is so old, counted from its first line. */
 export interface Enough {
   readonly sign: string;
   readonly times: number;
@@ -57,7 +57,7 @@ export interface Enough {
  */
 export async function recordUntil(args: readonly string[], file: string, enough: Enough, stop: (child: ChildProcess) => void): Promise<HeronEnd> {
   const { child, end } = startHeron(args);
-  const startMs = Date.now();
+  let startMs = Infinity;
   let seen = 0;
   let read = 0;
   const holdsEnough = async (): Promise<boolean> => {
@@ -65,6 +65,7 @@ export async function recordUntil(args: readonly string[], file: string, enough:
     const whole = bytes.lastIndexOf('\n') + 1;
     seen += bytes.toString('latin1', read, Math.max(read, whole)).split(enough.sign).length - 1;
     read = Math.max(read, whole);
+    if (read > 0 && startMs === Infinity) startMs = Date.now();
     return seen >= enough.times && Date.now() - startMs > enough.leastMs;
   };
   try {

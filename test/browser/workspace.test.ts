@@ -1,7 +1,7 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { BrowserContext, Page } from 'playwright-core';
-import { countedCollections, freePort, ROOT, scratch, startHeron, until } from '../run-heron.ts';
+import { freePort, ROOT, scratch, startHeron, until } from '../run-heron.ts';
 import { openBrowser, openPage } from './browser.ts';
 
 const LOGS = join(ROOT, 'examples/logs');
@@ -48,16 +48,6 @@ test('a file dropped anywhere on the first page is imported', async () => {
   await page.locator('[data-test=recordings]').dispatchEvent('drop', { dataTransfer: transfer });
   await page.waitForURL(/\/recording\//);
   await page.locator('[data-test=verdict]').filter({ hasText: /Growing/ }).waitFor();
-});
-
-test('two runs in one file: the last is shown, and it says so', async () => {
-  const file = join(scratch(), 'two.log');
-  writeFileSync(file, Buffer.concat([readFileSync(join(LOGS, 'weirkeeper-serial.log')), readFileSync(join(LOGS, 'weirkeeper-parallel.log'))]));
-  await page.goto(address);
-  await page.locator('[data-test=file]').setInputFiles([file]);
-  await page.getByText('2 runs in this file; the last is shown.').waitFor();
-  await page.getByRole('link', { name: /collecting cost/ }).click();
-  expect(await page.locator('[data-test=pause-count]').innerText()).toBe(countedCollections('weirkeeper-parallel.log'));
 });
 
 test('the wheel zooms around the pointer, and one click shows all again', async () => {

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { analysisReport } from '../../core/src/analysis/analysis-report.ts';
 import { CollectionFlag } from '../../core/src/model/tables.ts';
 import { compile, describeJvm, java, misalignmentsMs, weirkeeper } from '../../recorder-jvm/test/jvm.ts';
-import { freePort, readRecording, ROOT, runHeron, scratch, startHeron, until } from '../../../test/run-heron.ts';
+import { freePort, readRecording, recordUntil, ROOT, runHeron, scratch, startHeron, until } from '../../../test/run-heron.ts';
 import { ensureAgent, findJdk } from '../src/recording/jvm-agent.ts';
 import { addLeftoverLogs } from '../src/recording/jvm-log-files.ts';
 import { agentOptions, isJava, jvmEnvironment, recordedJavaCommand } from '../src/recording/jvm-launch.ts';
@@ -64,8 +64,9 @@ describeJvm('heron with a JVM', () => {
 
   test('records births, deaths and the log of one run as one recording', async () => {
     const out = join(scratch(), 'whole.ndjson');
-    const end = await runHeron(['record', '--out', out, '--interval', '32768', '--cost', '0', '--collect', '1', '--name', 'weirs', '--', java(), '-Xms96m', '-Xmx96m', '-XX:+UseG1GC', '-cp', weirs, 'Weirkeeper', '14', '--faults', 'schedule']);
-    expect([end.code, end.stderr]).toEqual([0, '']);
+    const args = ['record', '--out', out, '--interval', '32768', '--cost', '0', '--collect', '1', '--name', 'weirs', '--', java(), '-Xms96m', '-Xmx96m', '-XX:+UseG1GC', '-cp', weirs, 'Weirkeeper', '240', '--faults', 'schedule'];
+    const end = await recordUntil(args, out, { sign: 'Pause Full (JvmtiEnv ForceGarbageCollection) ', times: 12, leastMs: 12_000 }, (child) => child.kill('SIGTERM'));
+    expect([end.code, end.stderr]).toEqual([143, '']);
     const recording = readRecording(out);
     const report = analysisReport(recording);
     expect([recording.program, report.source.collector, report.source.issues.count]).toEqual(['weirs', 'G1', 0]);

@@ -31,15 +31,15 @@ describeJvm('the JVM recorder', () => {
 
   test.each(COLLECTORS)("with %s, the agent's collections fall on logged pauses within 2 ms", async (collector) => {
     const out = join(scratch(), 'aligned.ndjson');
-    const end = await runHeron(['record', '--out', out, '--interval', '65536', '--', java(), '-Xmx64m', `-XX:+Use${collector}GC`, '-cp', weirs, 'Weirkeeper', '3']);
+    const end = await runHeron(['record', '--out', out, '--interval', '65536', '--', java(), '-Xmx64m', `-XX:+Use${collector}GC`, '-cp', weirs, 'Weirkeeper', '4']);
     expect(end).toMatchObject({ code: 0, stderr: '' });
     const recording = readRecording(out);
     expect(recording.issues.byCode).not.toHaveProperty('not-a-stream-line');
     expect(recording.ended).toBe(true);
     const offMs = misalignmentsMs(recording);
-    expect(offMs.length).toBeGreaterThan(5);
+    expect(offMs.length).toBeGreaterThan(2);
     // On a busy machine the collector's thread may be put off between its line and the callback: one in ten may be later.
-    expect(offMs[Math.floor(offMs.length * 0.9) - 1]!).toBeLessThan(2);
+    expect(offMs[Math.max(0, Math.floor(offMs.length * 0.9) - 1)]!).toBeLessThan(2);
     expect(offMs[offMs.length - 1]!).toBeLessThan(200);
   });
 

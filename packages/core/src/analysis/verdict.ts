@@ -19,7 +19,7 @@ export interface Verdict {
   readonly slopeBytesPerSec: number;
   readonly slopeLow: number;
   readonly slopeHigh: number;
-  /** Floor by the fitted line at the span's end, in bytes. */
+  /** Floor at the span's end, in bytes: by the fitted line where memory grows or shrinks, else the median of the last third. */
   readonly floorNowBytes: number;
   readonly pValue: number;
   readonly steps: readonly FloorStep[];
@@ -90,8 +90,10 @@ export function judge(recording: Recording, span: Span): Verdict {
     return unclear(floor, 'a record of the time before the heap was full', recording, exhaustedMs);
   }
   const limitBytes = recording.limitBytes();
-  const floorNowBytes = trend.intercept + trend.slope * (span.toMs / 1000);
   const rising = kind === 'growing' || kind === 'stepping';
+  // A line that is not believed says nothing of where the floor is now.
+  const followsLine = rising || kind === 'shrinking';
+  const floorNowBytes = followsLine ? trend.intercept + trend.slope * (span.toMs / 1000) : median(points.y.subarray(Math.floor((points.y.length * 2) / 3)));
   const toLimit = (slope: number): number => (rising && slope > 0 ? (Math.max(0, limitBytes - floorNowBytes) / slope) * 1000 : NaN);
   return {
     kind, missing: '', floor,

@@ -89,6 +89,9 @@ export const releaseSchema = {
 /** A thread of the program that waited for the collector to give memory back; no pause, for others ran on. */
 export const stallSchema = { startMs: 'f64', durationMs: 'f64', labelId: 'u32', threadId: 'u32', line: 'u32', heapId: 'u16' } as const;
 
+/** How long a thread of the program was slowed down, in many small waits, to leave the collector time: `pacedMs` of the stretch. */
+export const pacingSchema = { fromMs: 'f64', toMs: 'f64', pacedMs: 'f64', threadId: 'u32', line: 'u32', heapId: 'u16' } as const;
+
 /** Bytes in the survivor space that had outlived `age` collections, after a collection whose source prints its age table. */
 export const ageSchema = { collectionRow: 'u32', age: 'u8', bytes: 'f64' } as const;
 
@@ -133,6 +136,7 @@ export function createTables() {
     spaces: new GrowableTable(spaceSchema),
     releases: new GrowableTable(releaseSchema),
     stalls: new GrowableTable(stallSchema),
+    pacing: new GrowableTable(pacingSchema),
     ages: new GrowableTable(ageSchema),
     safepoints: new GrowableTable(safepointSchema),
     sizes: new GrowableTable(sizeSchema),

@@ -108,7 +108,7 @@ const CORPUS = join(__dirname, '../../../../../shared/corpus/logs');
 const known: readonly (readonly [string, readonly string[], readonly string[]])[] = [
   ['jdk25-g1-jcmd.log', ['diagnostic'], ['storm', 'explicit', 'stalls']], ['jdk25-z-sysgc.log', ['explicit'], ['storm', 'little-room']],
   ['jdk17-g1-humongous-conc.log', ['humongous'], ['storm', 'explicit']], ['jdk17-g1-exitonoom.log', ['storm', 'evacuation-failure', 'little-room'], ['explicit']],
-  ['jdk17-shen-degen.log.gz', ['degenerated'], ['explicit', 'stalls']], ['jdk17-z-stall-gc.log', ['stalls'], ['explicit', 'storm']],
+  ['jdk17-shen-degen.log.gz', ['degenerated', 'pacing'], ['explicit', 'stalls']], ['jdk17-z-stall-gc.log', ['stalls'], ['explicit', 'storm']],
   ['jdk25-parallel-metaspace.log', ['outside-cause'], ['explicit', 'storm']], ['jdk25-g1-idle-periodic.log', ['periodic'], ['storm', 'explicit', 'little-room']],
   ['jdk17-g1-steady-gc.log', [], ['storm', 'little-room', 'explicit', 'stalls', 'humongous']], ['node20-leak-tracegc.log', ['storm'], ['explicit']],
 ];

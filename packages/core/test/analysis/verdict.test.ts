@@ -100,3 +100,17 @@ test('a full heap is not called settled', () => {
   expect(verdict.kind).toBe('growing');
   expect(sentence(verdictClauses(verdict, null))).toContain('the heap was full at 0:3');
 });
+
+test('where no trend is believed, the floor is a level that was seen', () => {
+  let judged = 0;
+  for (let seed = 0; seed < 20; seed++) {
+    // Points that crowd at the end give any line a lever.
+    const recording = shaped((share, noise) => (share < 0.05 ? 30 : 8) + Math.abs(noise()), seed, 40);
+    const verdict = judge(recording, wholeSpan(recording));
+    if (verdict.kind === 'growing' || verdict.kind === 'stepping' || verdict.kind === 'unclear' || verdict.kind === 'shrinking') continue;
+    judged++;
+    expect(verdict.floorNowBytes).toBeGreaterThanOrEqual(Math.min(...verdict.floor.bytes));
+    expect(verdict.floorNowBytes).toBeLessThanOrEqual(Math.max(...verdict.floor.bytes));
+  }
+  expect(judged).toBeGreaterThan(10);
+});

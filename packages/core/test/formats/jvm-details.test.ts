@@ -46,6 +46,17 @@ test('safepoints of JDK 9, 17 and 25; alone, those of the collector are the paus
   expect(read(`${HEAD}${young('1.000', 0)}[1.000s][info][safepoint] Total time for which application threads were stopped: 0.0093510 seconds, Stopping threads took: 0.0000120 seconds\n`).tables.safepoints.col.reachMs[0]).toBe(0.012);
 });
 
+test('how long threads were slowed down, without the totals', () => {
+  const { pacing } = read(`[0.005s][info][gc] Using Shenandoah
+[0.300s][info][gc] GC(0) Concurrent reset 0.048ms
+[0.374s][info][gc,stats    ] Allocation pacing accrued:
+[0.374s][info][gc,stats    ]      93 of   358 ms ( 26.0%): load-0
+[0.374s][info][gc,stats    ]      94 of   358 ms ( 26.3%): a thread of mine
+[0.374s][info][gc,stats    ]     284 of   358 ms ( 79.3%): <total>
+[0.400s][info][gc,stats    ]      94 of   35`).tables;
+  expect([pacing.length, pacing.col.pacedMs[1], pacing.col.fromMs[0], pacing.col.toMs[0]]).toEqual([2, 94, 16, 374]);
+});
+
 test('a block of lines that is there twice counts once', () => {
   const block = [0, 1, 2, 3].map((id) => young(`${id + 1}.000`, id, `1.${id}00`)).join('');
   const recording = read(`${HEAD}${block}${block}${young('9.000', 4)}`);

@@ -32,18 +32,24 @@ export function floorLayout(answer: GrowthAnswer): FloorLayout {
   };
 }
 
+// Where no trend is believed, the line is the level.
+function hasTrend(kind: GrowthAnswer['verdict']['kind']): boolean {
+  return kind === 'growing' || kind === 'stepping' || kind === 'shrinking';
+}
+
 function trendLine(answer: GrowthAnswer): FloorLayout['line'] {
   const { verdict } = answer;
   const { tMs } = verdict.floor;
   if (!Number.isFinite(verdict.slopeBytesPerSec) || tMs.length < 2) return null;
-  const at = (t: number): readonly [number, number] => [t, verdict.floorNowBytes - (verdict.slopeBytesPerSec * (answer.span.toMs - t)) / 1000];
+  const slope = hasTrend(verdict.kind) ? verdict.slopeBytesPerSec : 0;
+  const at = (t: number): readonly [number, number] => [t, verdict.floorNowBytes - (slope * (answer.span.toMs - t)) / 1000];
   return [at(tMs[0]!), at(tMs[tMs.length - 1]!)];
 }
 
 // The interval is that of the slope: the band turns about the line's middle.
 function trendBand(answer: GrowthAnswer, line: NonNullable<FloorLayout['line']>): (readonly [number, number])[] {
   const { slopeLow, slopeHigh } = answer.verdict;
-  if (!Number.isFinite(slopeLow + slopeHigh)) return [];
+  if (!Number.isFinite(slopeLow + slopeHigh) || !hasTrend(answer.verdict.kind)) return [];
   const [[fromMs, from], [toMs, to]] = line;
   const middleMs = (fromMs + toMs) / 2;
   const middle = (from + to) / 2;

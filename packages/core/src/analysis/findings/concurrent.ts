@@ -1,5 +1,5 @@
-import { contains } from '../../base/span.ts';
-import { formatClock, formatDuration } from '../../base/units.ts';
+import { contains, spanLengthMs } from '../../base/span.ts';
+import { formatClock, formatDuration, formatPercent } from '../../base/units.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
 import { momentsOf, pausedMs, type Evidence, type Finding, type Moment } from './finding.ts';
 
@@ -21,6 +21,35 @@ export function stalls(evidence: Evidence): Finding[] {
     advice: 'The program allocates faster than memory is freed beside it. Such waits are no pauses, but as bad for whoever waits: give the heap more room, give the collector more threads, or allocate less.',
     costMs,
     moments: rows.map((row): Moment => ({ fromMs: startMs[row]!, toMs: startMs[row]! + durationMs[row]!, pauseRow: -1 })),
+  }];
+}
+
+/** A twentieth of a thread's time is felt. */
+const PACED_RATIO = 0.05;
+
+/** Threads of the program that were slowed down to leave the collector time. */
+export function pacing(evidence: Evidence): Finding[] {
+  const { recording, span } = evidence;
+  const { fromMs, toMs, pacedMs, threadId } = recording.tables.pacing.col;
+  const rows: number[] = [];
+  const threads = new Set<number>();
+  let costMs = 0;
+  for (let row = 0; row < recording.tables.pacing.length; row++) {
+    if (!contains(span, fromMs[row]!) || pacedMs[row]! === 0) continue;
+    costMs += pacedMs[row]!;
+    threads.add(threadId[row]!);
+    if (pacedMs[row]! > PACED_RATIO * (toMs[row]! - fromMs[row]!)) rows.push(row);
+  }
+  const ratio = costMs / (threads.size * spanLengthMs(span));
+  if (!(ratio > PACED_RATIO)) return [];
+  return [{
+    code: 'pacing',
+    sentence: `${threads.size} thread${threads.size === 1 ? ' was' : 's were'} slowed down to leave the collector time: ${formatDuration(costMs)} in all, ${formatPercent(ratio)} of each one’s time.`,
+    rule: 'the runtime printed pacing of more than a twentieth of the paced threads’ time',
+    certainty: 'certain',
+    advice: 'The program allocates faster than memory is freed beside it, and is held back in many small waits that no pause shows: give the heap more room, or allocate less.',
+    costMs,
+    moments: rows.map((row): Moment => ({ fromMs: fromMs[row]!, toMs: toMs[row]!, pauseRow: -1 })),
   }];
 }
 

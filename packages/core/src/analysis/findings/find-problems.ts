@@ -2,7 +2,7 @@ import type { Span } from '../../base/span.ts';
 import type { Recording } from '../../model/recording.ts';
 import { programPauses } from '../program-pauses.ts';
 import { diagnostic, explicit, outsideHeapCauses, periodic } from './asked-for.ts';
-import { concurrentModeFailure, degenerated, stalls } from './concurrent.ts';
+import { concurrentModeFailure, degenerated, pacing, stalls } from './concurrent.ts';
 import { gatherEvidence, type Evidence, type Finding } from './finding.ts';
 import { diesAfterPromotion, failedEvacuation, humongous, littleRoom, resizing, storms } from './pressure.ts';
 import { longPauses, muchTime, otherStops, slowToStop, starvedThreads, tooOften } from './stops.ts';
@@ -11,7 +11,7 @@ import { longPauses, muchTime, otherStops, slowToStop, starvedThreads, tooOften 
 export const DEFAULT_GOAL_MS = 200;
 
 const RULES: readonly ((evidence: Evidence) => Finding[])[] = [
-  storms, littleRoom, stalls, degenerated, concurrentModeFailure, failedEvacuation, longPauses, muchTime, diesAfterPromotion, explicit, humongous,
+  storms, littleRoom, stalls, pacing, degenerated, concurrentModeFailure, failedEvacuation, longPauses, muchTime, diesAfterPromotion, explicit, humongous,
   outsideHeapCauses, periodic, diagnostic, starvedThreads, slowToStop, otherStops, resizing, tooOften,
 ];
 

@@ -83,3 +83,16 @@ export function readStepRow(message: string, name: 'Allocated' | 'Used' | 'Promo
   }) as [number, number, number, number];
   return { markStart, markEnd, relocateStart, relocateEnd, ofHeap: cells.length > 4 };
 }
+
+/** How long a thread was slowed down of the time since this was last printed. */
+export interface PacingRow {
+  readonly pacedMs: number;
+  readonly overMs: number;
+  readonly thread: string;
+}
+
+/** A row of what Shenandoah prints of pacing, `93 of   358 ms ( 26.0%): load-0`; null for its totals, any other message and a cut one. */
+export function readPacingRow(message: string): PacingRow | null {
+  const found = /^\s+(\d+) of\s+(\d+) ms \(\s*[\d.]+%\): (.*\S)\s*$/.exec(message);
+  return found === null || found[3]!.startsWith('<') ? null : { pacedMs: Number(found[1]), overMs: Number(found[2]), thread: found[3]! };
+}

@@ -2,7 +2,7 @@ import { snippet } from '../../base/issues.ts';
 import { NumberScanner, unitBytes } from '../scan-number.ts';
 import { Decorations, findDecorations } from './decorations.ts';
 import type { JvmRun } from './jvm-run.ts';
-import { readAgeRow, readCpuTimes, readSafepoint, readStepRow } from './detail-message.ts';
+import { readAgeRow, readCpuTimes, readPacingRow, readSafepoint, readStepRow } from './detail-message.ts';
 import { isZCycle, readEpsilonUsed, readStall, withoutGeneration } from './cycle-message.ts';
 import { isDetail, mayTell, messageStart } from './quiet-lines.ts';
 import { readTimedMessage } from './pause-message.ts';
@@ -64,6 +64,7 @@ export class JvmLineReader {
     else if (message.startsWith('Heap: ')) this.takeUsed(message, stampMs);
     else if (message.startsWith('Safepoint "') || message.startsWith('Total time for which')) this.takeSafepoint(message, stampMs, number, offset);
     else if (isHeader(message)) this.takeHeader(message, stampMs);
+    else if (message.startsWith(' ')) this.takePacing(message, stampMs, number);
     else this.sawIdle(line, 0, line.length);
   }
 
@@ -146,6 +147,11 @@ export class JvmLineReader {
     if (used !== null && divided && !used.ofHeap) this.run.addSpace(gcId, { name: generation === 'O' ? 'Old generation' : 'Young generation', beforeBytes: used.markStart, afterBytes: used.relocateEnd });
     const promoted = readStepRow(text, 'Promoted');
     if (promoted !== null) this.run.addPromoted(gcId, promoted.relocateEnd);
+  }
+
+  private takePacing(message: string, stampMs: number, number: number): void {
+    const row = readPacingRow(message);
+    if (row !== null) this.run.addPacing(row, stampMs, number);
   }
 
   private takeSafepoint(message: string, stampMs: number, number: number, offset: number): void {

@@ -5,7 +5,7 @@ import { CollectionFlag, Scope } from '../../model/tables.ts';
 import { fillDetails } from './collection-details.ts';
 import { ConcurrentCycles } from './concurrent-cycles.ts';
 import { readZCycle } from './cycle-message.ts';
-import type { AgeRow, CpuTimes, SafepointMessage } from './detail-message.ts';
+import type { AgeRow, CpuTimes, PacingRow, SafepointMessage } from './detail-message.ts';
 import { LabelBook, type LabelFacts } from './label-facts.ts';
 import { causeOf, type TimedMessage } from './pause-message.ts';
 import { PauseKeys } from './pause-keys.ts';
@@ -194,6 +194,20 @@ export class JvmRun {
     stalls.col.threadId[row] = this.recording.intern(stall.thread);
     stalls.col.line[row] = line;
     stalls.col.heapId[row] = this.heapId;
+  }
+
+  /** A thread was slowed down since this was last printed. */
+  addPacing(row: PacingRow, stampMs: number, line: number): void {
+    const toMs = this.place(NONE, stampMs, 0);
+    if (Number.isNaN(toMs)) return;
+    const { pacing } = this.recording.tables;
+    const at = pacing.addRow();
+    pacing.col.fromMs[at] = Math.max(0, toMs - row.overMs);
+    pacing.col.toMs[at] = toMs;
+    pacing.col.pacedMs[at] = row.pacedMs;
+    pacing.col.threadId[at] = this.recording.intern(row.thread);
+    pacing.col.line[at] = line;
+    pacing.col.heapId[at] = this.heapId;
   }
 
   /** Used memory at an instant, of a collector that never collects. */

@@ -27,6 +27,7 @@ export function mayTell(text: string, at: number): boolean {
     case 77: return text.startsWith('Max Capacity: ', at); // M
     case 85: return text.startsWith('Using ', at); // U
     case 86: return text.startsWith('Version: ', at); // V
+    case BLANK: return isPacingRow(text, at);
     default: return false;
   }
 }
@@ -42,6 +43,15 @@ export function isDetail(text: string, at: number): boolean {
     case 80: return !text.startsWith('Pause ', textAt); // PSYoungGen, ParOldGen
     default: return false;
   }
+}
+
+// "      93 of   358 ms ( 26.0%): load-0".
+function isPacingRow(text: string, at: number): boolean {
+  let from = at;
+  while (text.charCodeAt(from) === BLANK) from++;
+  const digits = from;
+  for (let code = text.charCodeAt(from); code >= 48 && code <= 57;) code = text.charCodeAt(++from);
+  return from > digits && text.startsWith(' of ', from);
 }
 
 // Behind "GC(12) ".
