@@ -1,6 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, readFileSync } from 'node:fs';
-import { readFile } from 'node:fs/promises';
+import { open } from 'node:fs/promises';
 import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -60,12 +60,15 @@ export async function recordUntil(args: readonly string[], file: string, enough:
   let startMs = Infinity;
   let seen = 0;
   let read = 0;
+  let rest = '';
   const holdsEnough = async (): Promise<boolean> => {
-    const bytes = await readFile(file);
-    const whole = bytes.lastIndexOf('\n') + 1;
-    seen += bytes.toString('latin1', read, Math.max(read, whole)).split(enough.sign).length - 1;
-    read = Math.max(read, whole);
+    const handle = await open(file);
+    const bytes = (await handle.read(Buffer.alloc((await handle.stat()).size - read), 0, undefined, read).finally(() => handle.close())).buffer;
+    read += bytes.length;
     if (read > 0 && startMs === Infinity) startMs = Date.now();
+    const lines = (rest + bytes.toString('latin1')).split('\n');
+    rest = lines.pop()!;
+    for (const line of lines) seen += line.split(enough.sign).length - 1;
     return seen >= enough.times && Date.now() - startMs > enough.leastMs;
   };
   try {

@@ -173,7 +173,7 @@ describeJvm('the JVM recorder', () => {
 
   test('reads names as an engineer does', () => {
     const out = join(scratch(), 'names.ndjson');
-    spawnSync(java(), [`-agentpath:${library}=${agentOptions({ out, control: '', log: '', intervalBytes: 1024, costRatio: 0 })}`, '-Xmx64m', '-cp', weirs, 'Weirkeeper', '2']);
+    spawnSync(java(), [`-agentpath:${library}=${agentOptions({ out, control: '', log: '', intervalBytes: 512, costRatio: 0 })}`, '-Xmx64m', '-cp', weirs, 'Weirkeeper', '5']);
     const { tables, strings } = readRecording(out);
     const texts = (ids: Uint32Array, length: number): string[] => [...new Set(Array.from(ids.subarray(0, length), (id) => strings.text(id)))];
     const types = texts(tables.objects.col.typeId, tables.objects.length);

@@ -17,7 +17,7 @@ export interface StepFigures {
   readonly withinBytes: number;
   /** Share of the time that lies inside the segments; low when the points come in clusters and nothing is known between. */
   readonly observedFlatRatio: number;
-  /** Bayesian information criterion of the staircase minus that of the straight line: below 0, the staircase fits better. */
+  /** Bayesian information criterion of the staircase minus that of a line, straight or with one bend: below 0, the staircase fits better. */
   readonly bicOverLine: number;
 }
 
@@ -64,6 +64,9 @@ function bicOverLine(tMs: Float64Array, bytes: Float64Array, edges: readonly num
   if (line.kind !== 'slope') return Infinity;
   let lineRss = 0;
   for (let i = 0; i < n; i++) lineRss += (bytes[i]! - line.intercept - line.slope * tMs[i]!) ** 2;
+  // One byte of residual at least: exact fits would compare infinities.
+  const criterion = (rss: number, parameters: number): number => n * Math.log(Math.max(1, rss)) + parameters * Math.log(n);
+  const lineCriterion = Math.min(criterion(lineRss, 2), criterion(bentLineRss(tMs, bytes), 4));
   let stairRss = 0;
   for (let segment = 0; segment + 1 < edges.length; segment++) {
     const part = bytes.subarray(edges[segment]!, edges[segment + 1]!);
@@ -71,8 +74,37 @@ function bicOverLine(tMs: Float64Array, bytes: Float64Array, edges: readonly num
     for (const value of part) stairRss += (value - level) ** 2;
   }
   const parameters = 2 * (edges.length - 1) - 1;
-  // One byte of residual at least: exact fits would compare infinities.
-  return n * Math.log(Math.max(1, stairRss) / Math.max(1, lineRss)) + (parameters - 2) * Math.log(n);
+  return criterion(stairRss, parameters) - lineCriterion;
+}
+
+const MOST_BENDS = 40;
+
+// Least squares of a line with one bend, which a leak that begins later is: the best of bends at most forty places. O(n) each.
+function bentLineRss(tMs: Float64Array, bytes: Float64Array): number {
+  const n = bytes.length;
+  const stride = Math.max(1, Math.floor(n / MOST_BENDS));
+  let best = Infinity;
+  for (let bend = 1; bend < n - 1; bend += stride) best = Math.min(best, rssWithBend(tMs, bytes, tMs[bend]!));
+  return best;
+}
+
+// y = a + b·t + c·max(0, t − bend), by the normal equations over centred and scaled columns.
+function rssWithBend(tMs: Float64Array, bytes: Float64Array, bendMs: number): number {
+  const n = bytes.length;
+  const lengthMs = tMs[n - 1]! - tMs[0]! || 1;
+  const mean = [0, 0, 0];
+  const at = (i: number): [number, number, number] => [(tMs[i]! - tMs[0]!) / lengthMs, Math.max(0, tMs[i]! - bendMs) / lengthMs, bytes[i]!];
+  for (let i = 0; i < n; i++) at(i).forEach((value, column) => { mean[column]! += value / n; });
+  let [xx, xz, zz, xy, zy, yy] = [0, 0, 0, 0, 0, 0];
+  for (let i = 0; i < n; i++) {
+    const [x, z, y] = at(i).map((value, column) => value - mean[column]!) as [number, number, number];
+    xx += x * x; xz += x * z; zz += z * z; xy += x * y; zy += z * y; yy += y * y;
+  }
+  const determinant = xx * zz - xz * xz;
+  if (!(determinant > 1e-12)) return Infinity;
+  const b = (xy * zz - zy * xz) / determinant;
+  const c = (zy * xx - xy * xz) / determinant;
+  return Math.max(0, yy - b * xy - c * zy);
 }
 
 function riseWithin(tMs: Float64Array, bytes: Float64Array): number {

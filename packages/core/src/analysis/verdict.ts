@@ -1,5 +1,6 @@
 import { spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
+import { formatBytes } from '../base/units.ts';
 import { blockMinima } from '../stats/block-minima.ts';
 import { mannKendall } from '../stats/mann-kendall.ts';
 import { median } from '../stats/quantile.ts';
@@ -49,6 +50,13 @@ const AT_LIMIT_RATIO = 0.9;
 /** A staircase has at least this many points a step; a ramp over-cut by change points has fewer. */
 const LEAST_POINTS_PER_STEP = 3;
 const LEAST_FLAT_RATIO = 0.5;
+/** A last third that may rise by more than this share of the usual slope is not surely flat. */
+const SURELY_FLAT_RATIO = 0.5;
+/** A rise from the first points to the last third is one when it is this many standard errors large. */
+const SURE_RISE_ERRORS = 3;
+const FIRST_POINTS = 3;
+/** A floor that may have grown by more than this share, for all that its points say, is not called steady. */
+const HIDDEN_GROWTH_RATIO = 0.25;
 /** Growth of fewer units of the printed digit than this cannot be told from none. */
 const LEAST_TOLD_UNITS = 2;
 
@@ -65,6 +73,13 @@ interface Trend {
   /** What the last third's median is above the first point, over the length. */
   readonly meanSlope: number;
   readonly lastThirdSlope: number;
+  /** Ends of the interval of the last third's slope. */
+  readonly lastThirdLow: number;
+  readonly lastThirdHigh: number;
+  /** Growth by the slope's upper end over the floor's points. */
+  readonly mostGrowthBytes: number;
+  /** True when what the last third is above the first points is more than noise. */
+  readonly surelyRose: boolean;
   /** When the last third begins, and how long it is. */
   readonly lastThirdMs: number;
   readonly lastThirdSec: number;
@@ -86,6 +101,7 @@ export function judge(recording: Recording, span: Span): Verdict {
   const resolutionBytes = printedResolution(recording);
   const steps = floorSteps(points.x, points.y, resolutionBytes);
   const kind = kindOf(trend, steps, { recording, span, resolutionBytes });
+  if (kind === 'unclear') return { ...unclear(floor, missingCertainty(trend), recording, exhaustedMs), slopeBytesPerSec: trend.slope, slopeLow: trend.low, slopeHigh: trend.high, pValue: trend.pValue };
   if (!Number.isNaN(exhaustedMs) && judged !== before && kind !== 'growing' && kind !== 'stepping') {
     return unclear(floor, 'a record of the time before the heap was full', recording, exhaustedMs);
   }
@@ -141,6 +157,13 @@ function missingEvidence(floor: Floor, recording: Recording): string {
   return '';
 }
 
+// What the points leave open: more of them narrow the slope's interval.
+function missingCertainty(trend: Trend): string {
+  const grows = trend.pValue < SIGNIFICANT && trend.low > 0;
+  if (grows || trend.surelyRose) return 'more floor points: memory rose, and whether it still does cannot be told; record on';
+  return `more floor points: between ${formatBytes(trend.low * 60)} and ${formatBytes(trend.high * 60)} a minute are possible; record on`;
+}
+
 function unclear(floor: Floor, missing: string, recording: Recording, exhaustedMs: number): Verdict {
   return {
     kind: 'unclear', missing, floor, slopeBytesPerSec: NaN, slopeLow: NaN, slopeHigh: NaN, floorNowBytes: NaN, pValue: NaN,
@@ -158,7 +181,7 @@ function measureTrend(tMs: Float64Array, bytes: Float64Array): Trend | null {
   const third = Math.floor((bytes.length * 2) / 3);
   const lastThird = theilSen(seconds.subarray(third), bytes.subarray(third));
   const lastThirdSlope = lastThird.kind === 'slope' ? lastThird.slope : 0;
-  const roseBytes = median(bytes.subarray(third)) - bytes[0]!;
+  const roseBytes = median(bytes.subarray(third)) - median(bytes.subarray(0, FIRST_POINTS));
   const lengthSec = seconds[seconds.length - 1]! - seconds[0]!;
   return {
     slope: line.slope, low: line.low, high: line.high, intercept: line.intercept, pValue: test.pValue,
@@ -167,11 +190,24 @@ function measureTrend(tMs: Float64Array, bytes: Float64Array): Trend | null {
     growthBytes: line.slope * lengthSec,
     meanSlope: roseBytes / lengthSec,
     lastThirdSlope,
+    lastThirdLow: lastThird.kind === 'slope' ? lastThird.low : -Infinity,
+    lastThirdHigh: lastThird.kind === 'slope' ? lastThird.high : Infinity,
+    mostGrowthBytes: line.high * lengthSec,
+    surelyRose: roseBytes > SURE_RISE_ERRORS * noiseOf(bytes) * MEDIAN_ERROR * Math.sqrt(1 / FIRST_POINTS + 1 / (bytes.length - third)),
     lastThirdMs: tMs[third]!,
     lastThirdSec: seconds[seconds.length - 1]! - seconds[third]!,
     lastThirdGrowthBytes: lastThirdSlope * (seconds[seconds.length - 1]! - seconds[third]!),
     roseBytes,
   };
+}
+
+/** Standard error of a median of m normal values is this times σ/√m. */
+const MEDIAN_ERROR = 1.2533;
+
+// σ̂ of the points around their level or slope, by the median absolute first difference (as for PELT's penalty).
+function noiseOf(bytes: Float64Array): number {
+  const differences = Float64Array.from({ length: Math.max(0, bytes.length - 1) }, (_, i) => Math.abs(bytes[i + 1]! - bytes[i]!));
+  return differences.length === 0 ? 0 : (1.4826 * median(differences)) / Math.SQRT2;
 }
 
 interface Judged {
@@ -188,10 +224,20 @@ function kindOf(trend: Trend, figures: StepFigures, { recording, span, resolutio
   const tooCoarse = usualSlope * trend.lastThirdSec <= LEAST_TOLD_UNITS * resolutionBytes;
   const stillRises = tooCoarse || trend.lastThirdSlope > STILL_RISING_RATIO * usualSlope;
   const significant = trend.pValue < SIGNIFICANT;
-  if (significant && trend.low > 0 && trend.growthBytes > least && stillRises) return 'growing';
-  if (!tooCoarse && trend.roseBytes > least && Math.abs(trend.lastThirdGrowthBytes) <= least) return 'settled';
+  const grows = significant && trend.low > 0 && trend.growthBytes > least;
+  if (grows && stillRises) return 'growing';
+  const rose = trend.surelyRose && trend.roseBytes > least;
+  const looksFlat = !tooCoarse && Math.abs(trend.lastThirdGrowthBytes) <= least;
+  if ((grows || rose) && looksFlat && isSurelyFlat(trend, usualSlope, least)) return 'settled';
   if (significant && trend.high < 0 && -trend.growthBytes > least) return 'shrinking';
-  return hasBurst(recording, span) ? 'bursting' : 'steady';
+  if (grows || rose) return 'unclear';
+  if (hasBurst(recording, span)) return 'bursting';
+  return trend.mostGrowthBytes > HIDDEN_GROWTH_RATIO * trend.medianBytes ? 'unclear' : 'steady';
+}
+
+// All that the last third may have added is little, or far less than was added before.
+function isSurelyFlat(trend: Trend, usualSlope: number, least: number): boolean {
+  return trend.lastThirdHigh * trend.lastThirdSec <= least || trend.lastThirdHigh <= SURELY_FLAT_RATIO * usualSlope;
 }
 
 // The steps must carry the growth, and the floor must be flat between them: a ramp cut into pieces is no staircase.

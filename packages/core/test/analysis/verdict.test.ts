@@ -114,3 +114,29 @@ test('where no trend is believed, the floor is a level that was seen', () => {
   }
   expect(judged).toBeGreaterThan(10);
 });
+
+test('few noisy points of a leak are unclear rather than steady, and the sentence says what is possible', () => {
+  const kinds = Array.from({ length: 200 }, (_, seed) => {
+    const recording = shaped((share, noise) => 40 + 8 * share + 2 * noise(), seed + 1, 8);
+    return judge(recording, wholeSpan(recording));
+  });
+  expect(kinds.filter(({ kind }) => kind === 'steady' || kind === 'settled').length).toBeLessThan(30);
+  const open = kinds.find(({ kind }) => kind === 'unclear')!;
+  expect(open.missing).toMatch(/^more floor points: (?:between −?[\d.]+ \w+ and [\d.]+ \w+ a minute are possible|memory rose, and whether it still does cannot be told); record on$/);
+});
+
+test('a leak that begins half way is no staircase', () => {
+  const kinds = Array.from({ length: 50 }, (_, seed) => {
+    const recording = shaped((share, noise) => 20 + 30 * Math.max(0, share - 0.5) + 0.4 * noise(), seed + 1, 100);
+    return judge(recording, wholeSpan(recording)).kind;
+  });
+  expect(kinds.filter((kind) => kind === 'growing').length).toBeGreaterThan(45);
+});
+
+test('noise alone is not called settled', () => {
+  const kinds = Array.from({ length: 100 }, (_, seed) => {
+    const recording = shaped((_share, noise) => 40 + 4 * noise(), seed + 1, 20);
+    return judge(recording, wholeSpan(recording)).kind;
+  });
+  expect(kinds.filter((kind) => kind !== 'steady' && kind !== 'unclear').length).toBeLessThan(4);
+});

@@ -40,7 +40,7 @@ function hasTrend(kind: GrowthAnswer['verdict']['kind']): boolean {
 function trendLine(answer: GrowthAnswer): FloorLayout['line'] {
   const { verdict } = answer;
   const { tMs } = verdict.floor;
-  if (!Number.isFinite(verdict.slopeBytesPerSec) || tMs.length < 2) return null;
+  if (!Number.isFinite(verdict.slopeBytesPerSec + verdict.floorNowBytes) || tMs.length < 2) return null;
   const slope = hasTrend(verdict.kind) ? verdict.slopeBytesPerSec : 0;
   const at = (t: number): readonly [number, number] => [t, verdict.floorNowBytes - (slope * (answer.span.toMs - t)) / 1000];
   return [at(tMs[0]!), at(tMs[tMs.length - 1]!)];
