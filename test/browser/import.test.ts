@@ -80,11 +80,19 @@ test('a pause goal, edges of buckets and a kind that is picked out change what i
   await page.locator('[data-edge="1"]').focus();
   await page.keyboard.press('ArrowRight');
   await until('the edge to move', async () => (await edges.inputValue()) === '1.1, 10');
+  // And the pointer.
+  const grip = (await page.locator('[data-edge="1"] .grip').boundingBox())!;
+  await page.mouse.move(grip.x + grip.width / 2, grip.y + 8);
+  await page.mouse.down();
+  await page.mouse.move(grip.x + grip.width / 2 + 40, grip.y + 8, { steps: 5 });
+  await page.mouse.up();
+  await until('the edge to follow the pointer', async () => Number((await edges.inputValue()).split(',')[0]) > 1.2);
   await edges.fill('soon');
   await edges.press('Enter');
   await page.getByText('expected lengths in ms').waitFor();
   await page.locator('[data-test=pause-kinds]').getByRole('button', { name: 'Pause Remark' }).click();
   await until('the picked pauses on the ribbon', async () => ((await page.locator('.ribbon path.chosen').getAttribute('d')) ?? '') !== '');
+  await page.locator('[data-test=pause-what]').selectOption('gap');
   await page.getByRole('button', { name: 'show all alike' }).click();
   await until('no picked pauses on the ribbon', async () => ((await page.locator('.ribbon path.chosen').getAttribute('d')) ?? '') === '');
 });

@@ -30,6 +30,7 @@ export * from './analysis/old-space.ts';
 export * from './analysis/pause-buckets.ts';
 export * from './analysis/pause-kinds.ts';
 export * from './analysis/program-pauses.ts';
+export * from './analysis/rounds.ts';
 export * from './analysis/sentence.ts';
 export * from './analysis/site-figures.ts';
 export * from './analysis/storms.ts';

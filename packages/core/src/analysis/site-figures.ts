@@ -1,3 +1,4 @@
+import { firstAtOrAfter } from '../base/binary-search.ts';
 import { NONE } from '../base/ids.ts';
 import { contains, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
@@ -195,18 +196,6 @@ function preferPath(sum: Sums, pathId: number, bytes: number): void {
   if (sum.keptSamples > 0 || bytes <= sum.heaviestBytes) return;
   sum.heaviestBytes = bytes;
   sum.heaviestPathId = pathId;
-}
-
-/** Index of the first value of ascending `sorted` that is at least t. */
-function firstAtOrAfter(sorted: Float64Array, t: number): number {
-  let low = 0;
-  let high = sorted.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (sorted[middle]! < t) low = middle + 1;
-    else high = middle;
-  }
-  return low;
 }
 
 function finish(frameId: number, sum: Sums, momentsMs: Float64Array): SiteFigures {

@@ -22,18 +22,25 @@ function timeAxis(svg: Svg, answer: CollectionsAnswer, width: number, height: nu
   return x;
 }
 
+/** What stands for a pause: how long it was, or how long after the one before it began; and which is selected. */
+export interface PauseDrawing {
+  readonly chosenRow: number;
+  readonly what: 'length' | 'gap';
+}
+
 /** Shape of a pause by its scope: young a bare stroke, mixed a ring, whole a filled square, as on the ribbon. Where some are picked out, the others are pale. */
-export function drawPauses(element: SVGSVGElement, width: number, height: number, answer: CollectionsAnswer, chosenRow: number): void {
+export function drawPauses(element: SVGSVGElement, width: number, height: number, answer: CollectionsAnswer, { chosenRow, what }: PauseDrawing): void {
   const svg = freshSvg(element, width, height);
   const x = timeAxis(svg, answer, width, height);
-  const longest = answer.pauseDurationMs.reduce((a, b) => Math.max(a, b), 0);
-  const most = Math.max(1, longest, answer.overGoal.count > 0 ? answer.goalMs : 0);
-  const least = Math.max(0.01, answer.pauseDurationMs.reduce((a, b) => Math.min(a, b), most));
+  const lengths = what === 'length' ? answer.pauseDurationMs : answer.pauseGapMs;
+  const longest = lengths.reduce((a, b) => Math.max(a, b || 0), 0);
+  const most = Math.max(1, longest, what === 'length' && answer.overGoal.count > 0 ? answer.goalMs : 0);
+  const least = Math.max(0.01, lengths.reduce((a, b) => Math.min(a, b || Infinity), most));
   const y = scaleLog([least / 1.3, most * 1.3], [height - MARGINS.bottom, MARGINS.top]);
   leftAxis(svg, y, {
     at: MARGINS.left, ticks: DECADES.filter((ms) => ms >= least / 1.3 && ms <= most * 1.3), label: durationLabel, across: width - MARGINS.left - MARGINS.right,
   });
-  if (answer.goalMs > least && answer.goalMs < most * 1.3) {
+  if (what === 'length' && answer.goalMs > least && answer.goalMs < most * 1.3) {
     svg.append('line').attr('x1', MARGINS.left).attr('x2', width - MARGINS.right).attr('y1', y(answer.goalMs)).attr('y2', y(answer.goalMs)).attr('stroke', 'var(--attention)').attr('stroke-dasharray', '5 3');
     svg.append('text').attr('x', width - MARGINS.right).attr('y', y(answer.goalMs) + (y(answer.goalMs) < MARGINS.top + 12 ? 12 : -3)).attr('text-anchor', 'end').style('fill', 'var(--attention-text)').text(`goal ${durationLabel(answer.goalMs)}`);
   }
@@ -41,25 +48,27 @@ export function drawPauses(element: SVGSVGElement, width: number, height: number
   const picked = answer.pauseChosen.includes(1);
   const layers = picked ? [{ chosen: 0, opacity: 0.28 }, { chosen: 1, opacity: 1 }] : [{ chosen: 0, opacity: 1 }];
   for (const { chosen, opacity } of layers) {
-    const shapes = pauseShapes(answer, x, place, picked ? chosen : null);
+    const shapes = pauseShapes(answer, x, (at) => place(lengths[at]!), picked ? chosen : null);
     const layer = svg.append('g').attr('opacity', opacity);
     layer.append('path').attr('d', shapes.young).attr('stroke', chosen === 1 ? 'var(--kept)' : 'var(--ink-2)').attr('stroke-width', chosen === 1 ? 1.6 : 1).attr('fill', 'none');
     layer.append('path').attr('d', shapes.mixed).attr('stroke', chosen === 1 ? 'var(--kept)' : 'var(--ink)').attr('fill', 'var(--paper)');
     layer.append('path').attr('d', shapes.whole).attr('fill', chosen === 1 ? 'var(--kept)' : 'var(--ink)');
   }
   const at = answer.pauseRow.indexOf(chosenRow);
-  if (at < 0) return;
-  svg.append('circle').attr('cx', x(answer.pauseMs[at]!)).attr('cy', place(answer.pauseDurationMs[at]!)).attr('r', 7)
+  if (at < 0 || Number.isNaN(lengths[at]!)) return;
+  svg.append('circle').attr('cx', x(answer.pauseMs[at]!)).attr('cy', place(lengths[at]!)).attr('r', 7)
     .attr('fill', 'none').attr('stroke', 'var(--attention)').attr('stroke-width', 1.5);
 }
 
-/** One path a scope, so that thousands of pauses are three elements; `chosen` takes those picked out (1), the others (0), or all (null). */
-export function pauseShapes(answer: CollectionsAnswer, x: (tMs: number) => number, y: (ms: number) => number, chosen: number | null = null): { young: string; mixed: string; whole: string } {
+/** One path a scope, so that thousands of pauses are three elements; `y` is that of a place among the pauses, NaN for none; `chosen` takes those picked out (1), the others (0), or all (null). */
+export function pauseShapes(answer: CollectionsAnswer, x: (tMs: number) => number, y: (place: number) => number, chosen: number | null = null): { young: string; mixed: string; whole: string } {
   const shapes = { young: '', mixed: '', whole: '' };
   for (let place = 0; place < answer.pauseMs.length; place++) {
     if (chosen !== null && answer.pauseChosen[place] !== chosen) continue;
     const cx = x(answer.pauseMs[place]!).toFixed(1);
-    const cy = y(answer.pauseDurationMs[place]!);
+    const cy = y(place);
+    // A scale has no place for what is not known.
+    if (!Number.isFinite(cy)) continue;
     if (answer.pauseScope[place] === Scope.whole) shapes.whole += `M${cx},${(cy - 2.5).toFixed(1)}h2.5v5h-5v-5z`;
     else if (answer.pauseScope[place] === Scope.mixed) shapes.mixed += `M${cx},${(cy - 2.5).toFixed(1)}a2.5,2.5 0 1 1 -.01,0z`;
     else shapes.young += `M${cx},${(cy - 2.5).toFixed(1)}v5`;

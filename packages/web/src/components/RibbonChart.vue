@@ -109,7 +109,7 @@ const marks = computed(() => {
     const bare = x <= flagEnd;
     if (worded) free = x + wide + FLAG_GAP;
     if (worded || !bare) flagEnd = x + (worded ? wide : 7);
-    return { x, label, wide, worded, bare };
+    return { x, tMs, label, wide, worded, bare };
   });
 });
 
@@ -215,6 +215,12 @@ function choosePause(event: PointerEvent, x: number): void {
   if (at >= 0) workspace.select({ kind: 'pause', row: answer.pauseRow[at]! });
 }
 
+/** The span from a mark to the next with its label, else to the end. */
+function spanFrom(mark: { readonly tMs: number; readonly label: string }): void {
+  const next = workspace.ribbon?.marks.find(({ tMs, label }) => label === mark.label && tMs > mark.tMs);
+  workspace.setSpan({ fromMs: mark.tMs, toMs: next?.tMs ?? workspace.durationMs });
+}
+
 function wheel(event: WheelEvent): void {
   const place = layout.value;
   if (place === null) return;
@@ -279,8 +285,7 @@ function key(event: KeyboardEvent): void {
         <path :d="pausePaths.mixedEnds" class="mixed-end" />
         <g v-for="mark in marks" :key="mark.x" class="mark">
           <line :x1="mark.x" :x2="mark.x" :y1="layout.top - 20" :y2="layout.axis" />
-          <title>{{ mark.label }}</title>
-          <path v-if="mark.worded || !mark.bare" :d="mark.worded ? `M${mark.x},${layout.top - 20}h${mark.wide}l-4,6l4,6H${mark.x}z` : `M${mark.x},${layout.top - 20}l7,4l-7,4z`" />
+          <path v-if="mark.worded || !mark.bare" class="flag" :d="mark.worded ? `M${mark.x},${layout.top - 20}h${mark.wide}l-4,6l4,6H${mark.x}z` : `M${mark.x},${layout.top - 20}l7,4l-7,4z`" @pointerdown.stop @pointerup.stop @click="spanFrom(mark)"><title>{{ mark.label }}: click for the span to the next</title></path>
           <text v-if="mark.worded" :x="mark.x + 3" :y="layout.top - 10.500">{{ mark.label }}</text>
         </g>
         <template v-if="spanEdges">
@@ -321,7 +326,8 @@ svg { position: absolute; inset: 0; }
 .storm { fill: var(--attention); opacity: .16; }
 .mark line { stroke: var(--ink); stroke-width: .8; opacity: .45; }
 .mark path { fill: var(--paper); stroke: var(--ink); stroke-width: .8; }
-.mark text { fill: var(--ink); font-size: 11px; }
+.flag { cursor: pointer; }
+.mark text { pointer-events: none; fill: var(--ink); font-size: 11px; }
 .outside { fill: var(--paper); opacity: .62; }
 .edge { stroke: var(--ink); stroke-width: 1.3; }
 .controls { position: absolute; right: 20px; bottom: 0; display: flex; gap: 12px; font-size: 12.5px; background: var(--paper); padding: 0 6px; cursor: default; }

@@ -55,6 +55,8 @@ export const useWorkspace = defineStore('workspace', () => {
   const pauseKind = shallowRef<ChosenKind | null>(null);
   /** A stretch of time to look at, drawn on the ribbon. */
   const moment = shallowRef<Span | null>(null);
+  /** Label of the marks between which rounds lie; null for those that repeat most. */
+  const rounds = ref<string | null>(null);
   const goalMs = ref(DEFAULT_GOAL_MS);
   /** Edges of the distribution's buckets; null for the usual ones. */
   const edgesMs = shallowRef<readonly number[] | null>(null);
@@ -135,7 +137,7 @@ export const useWorkspace = defineStore('workspace', () => {
     const asks = { span: span.value, charge: charge.value };
     switch (view.value) {
       case 'growth': {
-        const answer = await from.ask('growth', asks);
+        const answer = await from.ask('growth', { ...asks, rounds: rounds.value });
         if (turn === asked) growth.value = answer;
         return;
       }
@@ -197,6 +199,11 @@ export const useWorkspace = defineStore('workspace', () => {
   function pickKind(kind: ChosenKind | null): void {
     pauseKind.value = kind;
     void refresh('ribbon', 'view');
+  }
+
+  function setRounds(label: string): void {
+    rounds.value = label;
+    void refresh('view');
   }
 
   function setGoal(ms: number): void {
@@ -275,6 +282,7 @@ export const useWorkspace = defineStore('workspace', () => {
     pauseKind.value = null;
     edgesMs.value = null;
     moment.value = null;
+    rounds.value = null;
     goalMs.value = DEFAULT_GOAL_MS;
     lines.value = null;
     for (const answer of [overview, ribbon, growth, collections, sites, site, collection]) answer.value = null;
@@ -283,6 +291,6 @@ export const useWorkspace = defineStore('workspace', () => {
   return {
     recordingId, name, durationMs, link, warning, failure, loading, view, charge, find, span, window, selection, ribbonBins,
     overview, ribbon, growth, collections, sites, site, collection, lines, moment, pauseKind, goalMs, edgesMs, isLive, shownWindow, follows,
-    open, refresh, select, step, lookAt, pickKind, setGoal, setEdges, chooseRun, setSpan, setWindow, show, chargeTo, command, close,
+    open, refresh, select, step, lookAt, pickKind, setRounds, setGoal, setEdges, chooseRun, setSpan, setWindow, show, chargeTo, command, close,
   };
 });

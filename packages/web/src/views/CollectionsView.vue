@@ -15,6 +15,7 @@ const answer = computed<CollectionsAnswer | null>(() => workspace.collections);
 const chosenRow = computed(() => (workspace.selection?.kind === 'pause' ? workspace.selection.row : -1));
 const grouping = ref<PauseGrouping>('label');
 const shownSize = ref('heap');
+const pauseWhat = ref<'length' | 'gap'>('length');
 
 type Drawing = (svg: SVGSVGElement, width: number, height: number) => void;
 const drawing = (draw: (svg: SVGSVGElement, width: number, height: number, shown: CollectionsAnswer) => void) => computed<Drawing>(() => {
@@ -23,8 +24,8 @@ const drawing = (draw: (svg: SVGSVGElement, width: number, height: number, shown
 });
 const pausesDrawing = computed<Drawing>(() => {
   const shown = answer.value;
-  const row = chosenRow.value;
-  return (svg, width, height) => { if (shown !== null) drawPauses(svg, width, height, shown, row); };
+  const options = { chosenRow: chosenRow.value, what: pauseWhat.value };
+  return (svg, width, height) => { if (shown !== null) drawPauses(svg, width, height, shown, options); };
 });
 const sizesDrawing = computed<Drawing>(() => {
   const shown = answer.value;
@@ -41,7 +42,7 @@ const sliceRows = (cells: (shown: CollectionsAnswer, slice: number) => readonly 
   return shown === null ? [] : Array.from(shown.series.throughputRatio, (_, slice) => [formatClock(shown.span.fromMs + slice * shown.series.sliceMs, true), ...cells(shown, slice)]);
 });
 const perSec = (rate: number): string => `${formatBytes(rate)}/s`;
-const pauseRows = computed(() => (answer.value === null ? [] : Array.from(answer.value.pauseMs, (tMs, place) => [formatClock(tMs, true), formatDuration(answer.value!.pauseDurationMs[place]!)])));
+const pauseRows = computed(() => (answer.value === null ? [] : Array.from(answer.value.pauseMs, (tMs, place) => [formatClock(tMs, true), formatDuration(answer.value!.pauseDurationMs[place]!), formatDuration(answer.value!.pauseGapMs[place]!)])));
 const mmuRows = computed(() => (answer.value?.mmu ?? []).map(({ windowMs, ratio }) => [formatDuration(windowMs), formatPercent(ratio)]));
 const rateRows = sliceRows(({ series }, slice) => [perSec(series.allocBytesPerSec[slice]!), perSec(series.promotedBytesPerSec[slice]!), perSec(series.reclaimedBytesPerSec[slice]!)]);
 const shareRows = sliceRows(({ series }, slice) => [formatPercent(series.throughputRatio[slice]!), formatPercent(series.concurrentRatio[slice]!)]);
@@ -121,8 +122,10 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
     <FindingsList v-if="answer.counts.count > 0" :findings="answer.findings" />
     <div v-if="answer.counts.count > 0 || answer.figures.count > 0" class="charts">
       <template v-if="answer.figures.count > 0">
-        <ChartFigure name="pause-chart" title="Pauses over time" :height="170" :draw="pausesDrawing" :text="pauseText(answer)" :columns="['began', 'length']" :rows="pauseRows">
-          <template #beside><span class="quiet condensed key">| young · ○ mixed · ▪ whole</span></template>
+        <ChartFigure name="pause-chart" title="Pauses over time" :height="170" :draw="pausesDrawing" :text="pauseText(answer)" :columns="['began', 'length', 'after the one before']" :rows="pauseRows">
+          <template #beside>
+            <label class="quiet condensed key">by <select v-model="pauseWhat" class="field" aria-label="What stands for a pause" data-test="pause-what"><option value="length">length</option><option value="gap">gap before</option></select> | young ○ mixed ▪ whole</label>
+          </template>
         </ChartFigure>
         <PauseBuckets :answer="answer" :is-own="workspace.edgesMs !== null" :height="150" @edges="workspace.setEdges" />
         <ChartFigure v-if="answer.hasClock" name="share-chart" title="Time left to the program" :height="140" :draw="shares" text="Share of time left to the program by the pauses, and in which the collector worked beside it" :columns="['from', 'left to the program', 'collector beside it']" :rows="shareRows">

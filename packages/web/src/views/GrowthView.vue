@@ -9,6 +9,7 @@ import type { DenseColumn } from '../components/dense-column.ts';
 import DenseTable from '../components/DenseTable.vue';
 import { exactBytes, patternOf, plusMinus } from '../components/figures.ts';
 import FindField from '../components/FindField.vue';
+import RoundsTable from '../components/RoundsTable.vue';
 import SiteName from '../components/SiteName.vue';
 import { useWorkspace } from '../stores/workspace.ts';
 import type { GrowthAnswer } from '../workers/answers/growth.ts';
@@ -71,6 +72,7 @@ const columns: readonly DenseColumn<SiteRow>[] = [
         <template #cell-kept="{ row }">{{ formatBytes(row.keptBytes) }} <span class="quiet">{{ plusMinus(row.keptBytesSe) }}</span></template>
         <template #cell-spark="{ row }"><svg width="66" height="18" aria-hidden="true"><path :d="sparkPath(row.liveBytes, 66, 18)" fill="none" stroke="var(--ink)" stroke-width="1.3" /></svg></template>
       </DenseTable>
+      <RoundsTable v-if="answer.rounds" :answer="answer.rounds" />
       <p v-if="answer.followed" class="quiet small">Objects were followed from {{ formatClock(answer.followed.fromMs) }} to {{ formatClock(answer.followed.toMs) }}.</p>
       <p v-if="outside" class="quiet small">{{ outside }}</p>
     </template>

@@ -18,7 +18,7 @@ export interface Calls {
   open: { ask: { recordingId: string; streamId: string; server: string }; answer: { opened: true } };
   overview: { ask: { span: Span | null }; answer: Overview & RunsTold };
   ribbon: { ask: { window: Span; bins: number; kind: ChosenKind | null }; answer: RibbonAnswer };
-  growth: { ask: { span: Span | null; charge: Charge }; answer: GrowthAnswer };
+  growth: { ask: { span: Span | null; charge: Charge; rounds: string | null }; answer: GrowthAnswer };
   collections: { ask: CollectionsAsk; answer: CollectionsAnswer };
   collection: { ask: { row: number }; answer: CollectionDetail };
   /** Lines of the source that tell of a pause's collection. */

@@ -56,7 +56,7 @@ async function answer(request: Request): Promise<Calls[keyof Calls]['answer']> {
       return { closed: true };
     case 'overview': return { ...overviewOf(current(), request.ask.span, tables), ...runsTold() };
     case 'ribbon': return ribbonOf(current(), request.ask);
-    case 'growth': return growthOf(current(), request.ask.span, request.ask.charge, tables);
+    case 'growth': return growthOf(current(), request.ask.span, request.ask.charge, tables, request.ask.rounds);
     case 'collections': return collectionsOf(current(), request.ask);
     case 'collection': return collectionDetailOf(current(), request.ask.row);
     case 'lines': return collectionLines(db, opened(), current(), request.ask.row);

@@ -109,6 +109,12 @@ test('pauses of a picked kind are marked in the view and on the ribbon', () => {
   expect(ribbonOf(log, { window: { fromMs: 0, toMs: log.durationMs }, bins: 300, kind: null }).pauseChosen.includes(1)).toBe(false);
 });
 
+test('the gap before each pause is that to the one before, of its heap', () => {
+  const { pauseMs, pauseGapMs } = collectionsOf(log, ASK);
+  expect(pauseGapMs[0]).toBeNaN();
+  for (let place = 1; place < pauseMs.length; place++) expect(pauseGapMs[place]).toBeCloseTo(pauseMs[place]! - pauseMs[place - 1]!, 6);
+});
+
 test('sizes of the heap and of every space, before and after', () => {
   const { sizes } = collectionsOf(log, ASK);
   expect(sizes.map(({ name }) => name)).toEqual(expect.arrayContaining(['heap', 'Eden', 'Old', 'Metaspace']));
@@ -177,4 +183,17 @@ test('a JVM recording says how births are watched, and what its lines and types 
   expect(detail.lineMeans).toBe('allocation');
   expect(detail.path.map((step) => (step.kind === 'folded' ? `through ${step.through}` : step.frame.functionName))).toEqual(
     expect.arrayContaining(['Weirkeeper.main', 'Weirkeeper.listen (lambda)', 'Weirkeeper.report', 'through java.text']));
+});
+
+test('the leak leaves the same each round, from one site; fixed, no round leaves anything of it', () => {
+  const { rounds } = growthOf(leak, null, 'ownFrame');
+  expect(rounds).toMatchObject({ label: 'reconnect' });
+  const row = rounds!.rows[0]!;
+  expect(row).toMatchObject({ functionName: 'subscribe' });
+  const seconds = (rounds!.marksMs.at(-1)! - rounds!.marksMs[0]!) / 1000;
+  expect((row.lastBytes - row.firstBytes) / seconds / growthOf(leak, null, 'ownFrame').sites[0]!.growthBytesPerSec).toBeCloseTo(1, 0);
+  expect(rounds!.rows.filter((each) => each.isConstant && each.functionName !== 'subscribe')).toEqual([]);
+  const calm = growthOf(fixed, null, 'ownFrame').rounds;
+  expect(calm!.rows.filter((row) => row.functionName === 'subscribe' && row.isConstant)).toEqual([]);
+  expect(growthOf(log, null, 'site').rounds).toBeNull();
 });

@@ -42,6 +42,8 @@ export interface CollectionsAnswer {
   /** Pauses in order of start, thinned by dropping the shortest: parallel columns; `pauseChosen` is 1 for one of the chosen kind. */
   readonly pauseMs: Float64Array;
   readonly pauseDurationMs: Float64Array;
+  /** Since the pause before, of the same heap, began; NaN for the first. */
+  readonly pauseGapMs: Float64Array;
   readonly pauseScope: Uint8Array;
   readonly pauseChosen: Uint8Array;
   readonly pauseRow: Uint32Array;
@@ -86,6 +88,7 @@ export function collectionsOf(recording: Recording, ask: CollectionsAsk): Collec
 }
 
 function thinned(recording: Recording, selection: PauseSelection, kind: ChosenKind | null) {
+  const gapMs = gapsOf(recording, selection);
   let places = Array.from(selection.rows, (_, place) => place);
   if (places.length > MOST_PAUSES) {
     const longest = places.sort((a, b) => selection.durationMs[b]! - selection.durationMs[a]!).slice(0, MOST_PAUSES);
@@ -94,11 +97,22 @@ function thinned(recording: Recording, selection: PauseSelection, kind: ChosenKi
   return {
     pauseMs: Float64Array.from(places, (place) => selection.startMs[place]!),
     pauseDurationMs: Float64Array.from(places, (place) => selection.durationMs[place]!),
+    pauseGapMs: Float64Array.from(places, (place) => gapMs[place]!),
     pauseScope: Uint8Array.from(places, (place) => recording.tables.pauses.col.scope[selection.rows[place]!]!),
     pauseChosen: Uint8Array.from(places, (place) => (kind !== null && pauseKindOf(recording, selection.rows[place]!, kind.by) === kind.name ? 1 : 0)),
     pauseRow: Uint32Array.from(places, (place) => selection.rows[place]!),
     pausesLeftOut: selection.rows.length - places.length,
   };
+}
+
+function gapsOf(recording: Recording, selection: PauseSelection): Float64Array {
+  const { heapId } = recording.tables.pauses.col;
+  const last = new Float64Array(Math.max(1, recording.heaps.length)).fill(NaN);
+  return Float64Array.from(selection.rows, (row, place) => {
+    const gapMs = selection.startMs[place]! - last[heapId[row]!]!;
+    last[heapId[row]!] = selection.startMs[place]!;
+    return gapMs;
+  });
 }
 
 // Times that the source may print beside its pauses.

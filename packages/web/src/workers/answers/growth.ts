@@ -1,6 +1,7 @@
 import {
   judge, outsideHeap, siteTable, wholeSpan, type Charge, type OutsideHeap, type Recording, type Span, type Verdict,
 } from '@brisk-heron/core';
+import { roundsOf, type RoundsAnswer } from './rounds.ts';
 import type { SiteTables } from './site-tables.ts';
 import { siteRow, type SiteRow } from './sites.ts';
 
@@ -19,12 +20,14 @@ export interface GrowthAnswer {
   /** Sum of the sites' positive growth over the floor's slope: how much of the growth the sites explain. */
   readonly explainedRatio: number | null;
   readonly outside: OutsideHeap | null;
+  /** Null when no mark repeats where objects were followed. */
+  readonly rounds: RoundsAnswer | null;
 }
 
 const MOST_POINTS = 3000;
 const MOST_SITES = 100;
 
-export function growthOf(recording: Recording, given: Span | null, charge: Charge, tables: SiteTables = siteTable): GrowthAnswer {
+export function growthOf(recording: Recording, given: Span | null, charge: Charge, tables: SiteTables = siteTable, roundLabel: string | null = null): GrowthAnswer {
   const span = given ?? wholeSpan(recording);
   const verdict = judge(recording, span);
   const observed = recording.tables.objects.length > 0;
@@ -36,7 +39,7 @@ export function growthOf(recording: Recording, given: Span | null, charge: Charg
     span, verdict, ...afterPoints(recording, span), observed,
     sites: growing.slice(0, MOST_SITES).map((site) => siteRow(recording, site)),
     settleMs: table.settleMs, recentLeftOut: table.recentLeftOut, followed: table.followed,
-    outside: outsideHeap(recording, span),
+    outside: outsideHeap(recording, span), rounds: roundsOf(recording, span, charge, roundLabel),
     explainedRatio: explains ? positive / verdict.slopeBytesPerSec : null,
   };
 }

@@ -53,11 +53,15 @@ export function sitesOf(recording: Recording, given: Span | null, charge: Charge
 }
 
 export function siteRow(recording: Recording, site: SiteFigures): SiteRow {
-  const frame = site.frameId === NONE ? null : frameText(recording, site.frameId);
   const { heaviestPathId: _path, ...figures } = site;
+  return { ...figures, ...siteWords(recording, site) };
+}
+
+/** What a charge key is called. */
+export function siteWords(recording: Recording, site: { readonly frameId: number; readonly typeId: number }): Pick<SiteRow, 'functionName' | 'place' | 'shortPlace' | 'isOwn' | 'type'> {
+  const frame = site.frameId === NONE ? null : frameText(recording, site.frameId);
   const place = frame === null || frame.file === '' ? '' : `${fileName(frame.file)}${frame.line > 0 ? `:${frame.line}` : ''}`;
   return {
-    ...figures,
     functionName: frame?.functionName ?? '(unknown)',
     place,
     shortPlace: frame !== null && frame.line > 0 && frame.functionName.startsWith(`${fileName(frame.file).replace(/\.\w+$/, '')}.`) ? `:${frame.line}` : place,
