@@ -217,6 +217,18 @@ test('a sample opens with one click and is judged', async () => {
   await page.locator('[data-test=verdict]').filter({ hasText: /Steady|Settled/ }).waitFor();
 });
 
+test('rounds between marks that repeat name what each leaves, and lead to their span', async () => {
+  await page.goto(address);
+  await page.locator('[data-test=samples] button', { hasText: 'leak' }).click();
+  await page.locator('[data-test=rounds] tbody tr').first().filter({ hasText: /subscribe.*\+/ }).waitFor();
+  await page.getByRole('button', { name: 'Span of round 3' }).click();
+  await page.locator('[data-test=span]').waitFor();
+  const byButton = await page.locator('[data-test=span]').innerText();
+  await page.getByRole('button', { name: 'whole recording' }).click();
+  await page.locator('.ribbon .flag').nth(2).click();
+  await until('the same span by its flag', async () => (await page.locator('[data-test=span]').innerText()) === byButton);
+});
+
 test('an address of a recording that is not here says so', async () => {
   await page.goto(`${address}/recording/nothing-of-that-name/growth`);
   await page.locator('[data-test=failure]').filter({ hasText: 'not in this browser' }).waitFor();
