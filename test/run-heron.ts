@@ -61,7 +61,10 @@ export async function recordUntil(args: readonly string[], file: string, enough:
   let seen = 0;
   let read = 0;
   let rest = '';
+  let ended: HeronEnd | null = null;
+  void end.then((how) => { ended = how; });
   const holdsEnough = async (): Promise<boolean> => {
+    if (ended !== null) return true;
     const handle = await open(file);
     const bytes = (await handle.read(Buffer.alloc((await handle.stat()).size - read), 0, undefined, read).finally(() => handle.close())).buffer;
     read += bytes.length;
@@ -76,6 +79,7 @@ export async function recordUntil(args: readonly string[], file: string, enough:
   } finally {
     stop(child);
   }
+  if (ended !== null) throw new Error(`it ended before ${file} held enough: ${JSON.stringify(ended)}`);
   return end;
 }
 

@@ -13,7 +13,7 @@ export interface OldSpaceCycle {
 }
 
 /** Names under which runtimes keep promoted objects. */
-const OLD = /^(?:Old|ParOldGen|PSOldGen|Tenured|CMS|Old generation|Old space)$/;
+const OLD = /^(?:Old|ParOldGen|PSOldGen|Tenured|CMS|Old generation|Old space|old_space)$/;
 
 /** True for the name of a space that holds promoted objects. */
 export function isOldSpaceName(name: string): boolean {
