@@ -19,9 +19,6 @@ const WEIRKEEPER = {
 const SAMPLES = [
   ['tidewatch with its leak and churn', TIDEWATCH, ['--seconds', '90']],
   ['tidewatch fixed', TIDEWATCH, ['--fixed', '--seconds', '90']],
-  ['tidewatch with its bulletins cached', TIDEWATCH, ['--faults', 'bulletins', '--seconds', '100']],
-  ['tidewatch with its window', TIDEWATCH, ['--faults', 'window', '--seconds', '60']],
-  ['tidewatch with its spectrum', TIDEWATCH, ['--faults', 'spectrum', '--seconds', '100']],
   ['weirkeeper with its faults', WEIRKEEPER, ['60']],
   ['weirkeeper fixed', WEIRKEEPER, ['60', '--fixed']],
 ];

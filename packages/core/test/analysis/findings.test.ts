@@ -63,6 +63,9 @@ test('what dies soon after promotion, of what the log tells of the old space', (
   expect(found.sentence).toContain('Up to 78 % of what is promoted dies');
   expect(found.sentence).toContain('56.0 MiB of 72.0 MiB');
   expect([found.certainty, found.moments.length]).toEqual(['likely', 4]);
+  // A recorder that forces collections promotes early: then nothing is said.
+  recording.tables.collections.col.flags[19] = CollectionFlag.own;
+  expect(find(recording, 'dies-after-promotion')).toBeUndefined();
 });
 
 test('long pauses of one kind, against the goal that was chosen', () => {

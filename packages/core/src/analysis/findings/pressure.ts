@@ -49,6 +49,9 @@ export function storms(evidence: Evidence): Finding[] {
 /** Objects that die soon after they were promoted. */
 export function diesAfterPromotion(evidence: Evidence): Finding[] {
   const cycles = oldSpaceCycles(evidence.recording, evidence.span);
+  // A recorder's own collections of the whole heap promote what would have died young: what they find dead says nothing of the program.
+  const { flags } = evidence.recording.tables.collections.col;
+  if (cycles.some(({ row }) => flags[row]! & CollectionFlag.own)) return [];
   const promoted = cycles.reduce((sum, cycle) => sum + cycle.promotedBytes, 0);
   const diedSoon = cycles.reduce((sum, cycle) => sum + Math.min(cycle.diedBytes, cycle.promotedBytes), 0);
   const { usedBeforeBytes } = evidence.recording.tables.collections.col;
