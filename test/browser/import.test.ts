@@ -123,6 +123,12 @@ test('findings lead to their moments; a calm log has none, and says so', async (
   await page.locator('[data-test=moment-storm]').click();
   await page.locator('.ribbon .moment').waitFor();
   await page.locator('[data-test=drawer]', { hasText: /Pause Full/ }).waitFor();
+  // A later moment, and then a span that has fewer of them.
+  await page.locator('[data-code=dies-after-promotion]').getByRole('button', { name: 'the moment after' }).click({ clickCount: 3 });
+  await page.locator('[data-test=ribbon]').focus();
+  for (let n = 0; n < 4; n++) await page.keyboard.press('Shift+ArrowRight');
+  await page.locator('[data-test=span]').waitFor();
+  await page.locator('[data-test=findings]').waitFor();
   const calm = join(scratch(), 'calm.log');
   writeFileSync(calm, `[0.006s][info][gc] Using G1\n${Array.from({ length: 30 }, (_, n) => `[${n + 1}.000s][info][gc] GC(${n}) Pause Young (Normal) (G1 Evacuation Pause) 40M->10M(64M) 4.000ms\n`).join('')}`);
   await importFiles([calm]);

@@ -73,8 +73,7 @@ interface Trend {
   /** What the last third's median is above the first point, over the length. */
   readonly meanSlope: number;
   readonly lastThirdSlope: number;
-  /** Ends of the interval of the last third's slope. */
-  readonly lastThirdLow: number;
+  /** Upper end of the interval of the last third's slope. */
   readonly lastThirdHigh: number;
   /** Growth by the slope's upper end over the floor's points. */
   readonly mostGrowthBytes: number;
@@ -190,7 +189,6 @@ function measureTrend(tMs: Float64Array, bytes: Float64Array): Trend | null {
     growthBytes: line.slope * lengthSec,
     meanSlope: roseBytes / lengthSec,
     lastThirdSlope,
-    lastThirdLow: lastThird.kind === 'slope' ? lastThird.low : -Infinity,
     lastThirdHigh: lastThird.kind === 'slope' ? lastThird.high : Infinity,
     mostGrowthBytes: line.high * lengthSec,
     surelyRose: roseBytes > SURE_RISE_ERRORS * noiseOf(bytes) * MEDIAN_ERROR * Math.sqrt(1 / FIRST_POINTS + 1 / (bytes.length - third)),

@@ -6,12 +6,16 @@ import { useWorkspace } from '../stores/workspace.ts';
 /** Problems found, each with its moments to go to, its rule and what to try next. */
 defineProps<{ findings: readonly Finding[] }>();
 
-const MOST_LISTED = 30;
 const WORDS = { certain: '', likely: 'likely', hint: 'a hint' } as const;
 /** A moment is looked at with as much time around it as it lasts, and at least this. */
 const AROUND_MS = 1000;
 const workspace = useWorkspace();
 const place = ref<Readonly<Record<string, number>>>({});
+
+/** The moment that was last gone to; another span may have fewer. */
+function at(finding: Finding): number {
+  return Math.min(place.value[finding.code] ?? 0, finding.moments.length - 1);
+}
 
 function go(finding: Finding, to: number): void {
   const moment = finding.moments[to];
@@ -38,15 +42,14 @@ function go(finding: Finding, to: number): void {
           <p class="quiet rule">Holds when {{ finding.rule }}.<template v-if="finding.costMs > 0"> Costs {{ formatDuration(finding.costMs) }}.</template></p>
         </details>
         <span class="moments condensed">
-          <button type="button" class="linklike" :data-test="`moment-${finding.code}`" @click="go(finding, place[finding.code] ?? 0)">at {{ formatClock(finding.moments[place[finding.code] ?? 0]!.fromMs, true) }}</button>
+          <button type="button" class="linklike" :data-test="`moment-${finding.code}`" @click="go(finding, at(finding))">at {{ formatClock(finding.moments[at(finding)]!.fromMs, true) }}</button>
           <template v-if="finding.moments.length > 1">
-            <button type="button" class="step" :disabled="(place[finding.code] ?? 0) === 0" aria-label="the moment before" @click="go(finding, (place[finding.code] ?? 0) - 1)">‹</button>
-            <span class="quiet">{{ (place[finding.code] ?? 0) + 1 }} of {{ finding.moments.length }}</span>
-            <button type="button" class="step" :disabled="(place[finding.code] ?? 0) >= finding.moments.length - 1" aria-label="the moment after" @click="go(finding, (place[finding.code] ?? 0) + 1)">›</button>
+            <button type="button" class="step" :disabled="at(finding) === 0" aria-label="the moment before" @click="go(finding, at(finding) - 1)">‹</button>
+            <span class="quiet">{{ at(finding) + 1 }} of {{ finding.moments.length }}</span>
+            <button type="button" class="step" :disabled="at(finding) >= finding.moments.length - 1" aria-label="the moment after" @click="go(finding, at(finding) + 1)">›</button>
           </template>
         </span>
       </li>
-      <li v-if="findings.length > MOST_LISTED" class="quiet">and {{ findings.length - MOST_LISTED }} more</li>
     </ol>
   </section>
 </template>
