@@ -17,11 +17,20 @@ const WEIRKEEPER = {
   command: ['java', '-XX:+UseG1GC', '-Xms192m', '-Xmx192m', 'Weirkeeper.java'],
 };
 const SAMPLES = [
-  ['tidewatch with its leak and churn', TIDEWATCH, ['--seconds', '90']],
+  // Marks at every reconnect of all gauges: rounds are counted at their ends.
+  ['tidewatch with its leak and churn', withOptions(TIDEWATCH, '--collect-at-marks'), ['--seconds', '90']],
   ['tidewatch fixed', TIDEWATCH, ['--fixed', '--seconds', '90']],
+  // A step every ten seconds is told from a slope by several floor points on each.
+  ['tidewatch with its bulletins cached', withOptions(TIDEWATCH, '--poll', '1000'), ['--faults', 'bulletins', '--seconds', '110']],
+  ['tidewatch with its window', TIDEWATCH, ['--faults', 'window', '--seconds', '60']],
+  ['tidewatch with its spectrum', TIDEWATCH, ['--faults', 'spectrum', '--seconds', '70']],
   ['weirkeeper with its faults', WEIRKEEPER, ['60']],
   ['weirkeeper fixed', WEIRKEEPER, ['60', '--fixed']],
 ];
+function withOptions(program, ...options) {
+  return { ...program, options: [...program.options, ...options] };
+}
+
 /** Names of some samples, to make only those: `node scripts/make-samples.mjs weirkeeper`. */
 const wanted = process.argv.slice(2);
 

@@ -7,6 +7,8 @@
  *   subscription  every reconnect of a gauge subscribes again and nothing is ever taken back: a constant leak a round
  *   churn         the parser of readings takes every line apart into objects that die at once
  *   bulletins     the bulletins of every report period are cached for ever: steps
+ *   window        readings of the last seconds are kept as objects: they die just after they were promoted
+ *   spectrum      the month's spectrum copies the month for every frequency: one burst of a few seconds, every half minute
  */
 import { channel } from 'node:diagnostics_channel';
 import { parseArgs } from 'node:util';
@@ -15,6 +17,8 @@ import { Bulletins } from './bulletins.js';
 import { Gauge } from './gauge.js';
 import { parseReading, parseReadingLean } from './wire.js';
 import { TidePrediction } from './prediction.js';
+import { month, spectrum } from './spectrum.js';
+import { SlidingWindow } from './window.js';
 
 const { values } = parseArgs({
   options: {
@@ -29,6 +33,8 @@ const marks = channel('brisk-heron:mark');
 const alerts = new Alerts({ forget: !faults.has('subscription') });
 const bulletins = new Bulletins({ keepAll: faults.has('bulletins') });
 const prediction = new TidePrediction();
+const recent = new SlidingWindow({ keepReadings: faults.has('window'), slots: 20 });
+const levels = month();
 const parse = faults.has('churn') ? parseReading : parseReadingLean;
 
 const names = ['Heron Point', 'Mud Lane', 'Old Sluice', 'Samphire Creek', 'Staithe', 'Outer Bar'];
@@ -40,6 +46,7 @@ function receive() {
       const reading = parse(line);
       prediction.add(reading.gauge, reading.level);
       alerts.check(reading);
+      recent.add(reading);
     }
   }
 }
@@ -51,7 +58,10 @@ function reconnectOne() {
   if (nextGauge % (gauges.length * 5) === 0) marks.publish('reconnect');
 }
 
+recent.slide();
 const timers = [
+  setInterval(() => recent.slide(), 200),
+  setInterval(() => spectrum(levels, { copyAll: faults.has('spectrum') }), 30_000),
   setInterval(receive, 20),
   setInterval(reconnectOne, 330),
   setInterval(() => bulletins.issue(prediction), 10_000),

@@ -54,6 +54,8 @@ export interface TestObject {
   readonly bytes: number;
   readonly site: string;
   readonly probability?: number;
+  readonly type?: string;
+  readonly thread?: string;
 }
 
 /** Adds an object whose path is one own frame named by the site. */
@@ -66,12 +68,13 @@ export function addObject(recording: Recording, object: TestObject): void {
   col.bornEarlyMs[row] = 0;
   col.bornLateMs[row] = 0;
   if (object.diedMs !== undefined) {
-    col.diedMs[row] = object.diedMs;
+    col.endMs[row] = object.diedMs;
     col.diedSlackMs[row] = 0;
   }
   col.sizeBytes[row] = object.bytes;
   col.probability[row] = object.probability ?? 1;
-  col.pathId[row] = path;
+  const id = (text: string | undefined): number => (text === undefined ? NONE : recording.intern(text));
+  col.originId[row] = recording.internOrigin(path, id(object.type), id(object.thread), 0);
   recording.reach(object.diedMs ?? object.bornMs);
 }
 

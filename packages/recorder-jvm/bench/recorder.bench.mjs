@@ -7,7 +7,7 @@ import { mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { frameText, InputReader, lastKnownAlive, siteTable, wholeSpan } from '../../core/dist/index.js';
+import { frameText, InputReader, lastKnownAlive, chargeTable, ObjectIndex, spanSums, wholeSpan } from '../../core/dist/index.js';
 
 const here = dirname(fileURLToPath(import.meta.url));
 const root = join(here, '..', '..', '..');
@@ -61,28 +61,28 @@ function readRun(file) {
 
 function bytesBySite(recording) {
   const bytes = {};
-  for (const site of siteTable(recording, wholeSpan(recording), 'ownFrame').sites) {
-    const name = frameText(recording, site.frameId).functionName.replace('Counting.', '');
+  for (const site of chargeTable(recording, spanSums(new ObjectIndex(recording), wholeSpan(recording)), 'ownFrame').rows) {
+    const name = frameText(recording, site.key).functionName.replace('Counting.', '');
     bytes[name] = bytes[name] ?? { bytes: 0, variance: 0, frames: new Set() };
     bytes[name].bytes += site.allocBytes;
     bytes[name].variance += site.allocBytesSe ** 2;
-    bytes[name].frames.add(site.frameId);
+    bytes[name].frames.add(site.key);
   }
   return bytes;
 }
 
 /** Lifetimes of the site `held`, whose objects live a known time: share of death intervals that hold it, and their middle. */
 function lifetimes(recording, frames, heldMs) {
-  const { objects, paths } = recording.tables;
+  const { objects, origins, paths } = recording.tables;
   const aliveMs = lastKnownAlive(recording);
   let dead = 0;
   let holding = 0;
   let sum = 0;
   for (let row = 0; row < objects.length; row++) {
-    const { bornMs, diedMs, pathId } = objects.col;
-    if (Number.isNaN(diedMs[row]) || !frames.has(paths.col.frameId[pathId[row]])) continue;
-    const longest = diedMs[row] - bornMs[row];
-    const shortest = aliveMs[row] - bornMs[row];
+    const { bornMs, endMs, originId } = objects.col;
+    if (Number.isNaN(endMs[row]) || !frames.has(paths.col.frameId[origins.col.pathId[originId[row]]])) continue;
+    const longest = endMs[row] - bornMs[row];
+    const shortest = aliveMs(row) - bornMs[row];
     dead++;
     // The program drops what is older once a millisecond or so.
     if (shortest <= heldMs + 10 && longest >= heldMs - 1) holding++;
@@ -104,7 +104,7 @@ for (const collector of ['Serial', 'G1']) {
     const { dead, holding, middle } = lifetimes(recording, sites.held.frames, Number(truth['held-ms']));
     process.stdout.write(`    lifetimes: ${(holding * 100).toFixed(1)} % of ${dead} death intervals hold the true one, their middle / true ${middle.toFixed(3)}\n`);
     const { objects } = recording.tables;
-    const alive = Array.from(objects.col.diedMs.subarray(0, objects.length)).filter(Number.isNaN).length;
+    const alive = Array.from(objects.col.endMs.subarray(0, objects.length)).filter(Number.isNaN).length;
     process.stdout.write(`    deaths: ${objects.length} born, ${objects.length - alive} died, ${recording.heaps[0].liveAtEnd} live at the end: ${alive - recording.heaps[0].liveAtEnd} missing\n`);
   }
 }

@@ -49,6 +49,13 @@ static bool options_number(int64_t *into, const char *text, int64_t least, int64
     return true;
 }
 
+static bool options_switch(bool *into, const char *text) {
+    int64_t number;
+    if (!options_number(&number, text, 0, 1)) return false;
+    *into = number == 1;
+    return true;
+}
+
 static bool options_one(Options *options, const char *key, const char *from, const char *to) {
     char value[OPTIONS_TEXT];
     if (!options_copy(value, from, to, strcmp(key, "log") == 0)) return false;
@@ -64,10 +71,9 @@ static bool options_one(Options *options, const char *key, const char *from, con
     else if (strcmp(key, "depth") == 0) {
         if (!options_number(&number, value, 1, MOST_DEPTH)) return false;
         options->depth = (int32_t)number;
-    } else if (strcmp(key, "census") == 0) {
-        if (!options_number(&number, value, 0, 1)) return false;
-        options->census = number == 1;
-    } else return false;
+    } else if (strcmp(key, "census") == 0) return options_switch(&options->census, value);
+    else if (strcmp(key, "atmarks") == 0) return options_switch(&options->at_marks, value);
+    else return false;
     return true;
 }
 
@@ -85,7 +91,7 @@ bool options_read(Options *options, const char *given, char *problem) {
         if (equals != NULL && equals - at < (long)sizeof key) memcpy(key, at, (size_t)(equals - at));
         if (equals == NULL || !options_one(options, key, equals + 1, end)) {
             snprintf(problem, OPTIONS_TEXT,
-                "expected out=FILE and any of control=FILE, log=FILE, name=TEXT, own=PACKAGE;PACKAGE, interval=BYTES, cost=MILLIONTHS, collect=MILLISECONDS, depth=FRAMES, census=0|1; found \"%.*s\"",
+                "expected out=FILE and any of control=FILE, log=FILE, name=TEXT, own=PACKAGE;PACKAGE, interval=BYTES, cost=MILLIONTHS, collect=MILLISECONDS, depth=FRAMES, atmarks=0|1, census=0|1; found \"%.*s\"",
                 (int)(end - at > 200 ? 200 : end - at), at);
             return false;
         }

@@ -73,11 +73,20 @@ static void recorder_set_interval(int64_t bytes) {
     lines_interval(&own.lines, session.heap, session_now_ns(), bytes);
 }
 
+/* One at a time: a collection is the recorder's own while `forcing` is set, and threads of the program may ask as well. */
 static void recorder_collect(void) {
+    static pthread_mutex_t alone = PTHREAD_MUTEX_INITIALIZER;
     jvmtiEnv *jvmti = session.jvmti;
+    pthread_mutex_lock(&alone);
     atomic_store(&session.forcing, true);
     if ((*jvmti)->ForceGarbageCollection(jvmti) != JVMTI_ERROR_NONE) session_note("not-collected", "the JVM would not collect");
     atomic_store(&session.forcing, false);
+    pthread_mutex_unlock(&alone);
+}
+
+void recorder_mark(const char *label, size_t length, const char *by) {
+    session_mark(label, length, by);
+    if (session.options.at_marks && atomic_load(&session.state) == SESSION_RUNNING) recorder_collect();
 }
 
 /*
@@ -94,7 +103,7 @@ static void recorder_collect_when_due(int64_t now_ns) {
 
 static void recorder_obey(Command command) {
     switch (command.kind) {
-        case COMMAND_MARK: session_mark(command.label, command.label_length, "page"); return;
+        case COMMAND_MARK: recorder_mark(command.label, command.label_length, "page"); return;
         case COMMAND_COLLECT: if (atomic_load(&session.state) == SESSION_RUNNING) recorder_collect(); return;
         case COMMAND_BIRTHS_ON: if (!atomic_load(&session.births)) recorder_set_births(true); return;
         case COMMAND_BIRTHS_OFF: if (atomic_load(&session.births)) recorder_set_births(false); return;

@@ -79,14 +79,14 @@ describeJvm('weirkeeper', () => {
   test('with its window promotes readings that die in the old space', () => {
     const { recording, report } = runs.get('window')!;
     expect(report.promotion!.totalBytes).toBeGreaterThan(20 * 1024 * 1024);
-    const { objects, collections } = recording.tables;
+    const { objects, origins, collections } = recording.tables;
     const aliveMs = lastKnownAlive(recording);
     const youngEnds = Array.from({ length: collections.length }, (_, row) => collections.col.endMs[row]!);
     let outlived = 0;
     for (let row = 0; row < objects.length; row++) {
-      const [born, died] = [objects.col.bornMs[row]!, objects.col.diedMs[row]!];
-      if (Number.isNaN(died) || recording.strings.text(objects.col.typeId[row]!) !== 'Weirkeeper.Reading') continue;
-      if (!(aliveMs[row]! >= born && aliveMs[row]! <= died)) throw new Error(`object ${row} was last known alive at ${aliveMs[row]}, born ${born}, died ${died}`);
+      const [born, died] = [objects.col.bornMs[row]!, objects.col.endMs[row]!];
+      if (Number.isNaN(died) || recording.strings.text(origins.col.typeId[objects.col.originId[row]!]!) !== 'Weirkeeper.Reading') continue;
+      if (!(aliveMs(row) >= born && aliveMs(row) <= died)) throw new Error(`object ${row} was last known alive at ${aliveMs(row)}, born ${born}, died ${died}`);
       if (youngEnds.some((endMs) => endMs > born && endMs < died - 1)) outlived++;
     }
     expect(outlived).toBeGreaterThan(100);

@@ -56,12 +56,12 @@ export function sanitizerLibrary(name: string): string {
 
 /** Objects born, noticed dead, and neither; of the last also how many are class mirrors, which a JVM may not count. */
 export function balance(recording: Recording): { born: number; died: number; rest: number; mirrors: number } {
-  const { objects } = recording.tables;
+  const { objects, origins } = recording.tables;
   let died = 0;
   let mirrors = 0;
   for (let row = 0; row < objects.length; row++) {
-    if (!Number.isNaN(objects.col.diedMs[row]!)) died++;
-    else if (recording.strings.text(objects.col.typeId[row]!) === 'java.lang.Class') mirrors++;
+    if (!Number.isNaN(objects.col.endMs[row]!)) died++;
+    else if (recording.strings.text(origins.col.typeId[objects.col.originId[row]!]!) === 'java.lang.Class') mirrors++;
   }
   return { born: objects.length, died, rest: objects.length - died, mirrors };
 }

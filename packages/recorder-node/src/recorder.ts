@@ -116,7 +116,7 @@ export class Recorder {
     switch (command.do) {
       case 'mark': this.mark(command.label, 'page'); break;
       case 'births': this.own(() => this.allocation.startBirths()); break;
-      case 'collect': if (!this.allocation.isBirths()) this.own(() => this.allocation.poll(this.settings.pollMs)); break;
+      case 'collect': this.collectNow(); break;
     }
   }
 
@@ -124,6 +124,11 @@ export class Recorder {
 
   private mark(label: string, by: 'program' | 'page'): void {
     this.writer.add({ k: 'mark', t: this.now(), label, by });
+    if (this.settings.collectAtMarks) this.collectNow();
+  }
+
+  private collectNow(): void {
+    if (!this.allocation.isBirths()) this.own(() => this.allocation.poll(this.settings.pollMs));
   }
 
   private own(work: () => void): void {

@@ -10,6 +10,8 @@ export interface RecorderSettings {
   readonly birthsMs: number;
   /** Least time between two polls of the survivors. */
   readonly pollMs: number;
+  /** Look at the survivors at every mark as well, so that rounds between marks are counted at their ends. */
+  readonly collectAtMarks: boolean;
   /** Switch off the optimisations that book allocations under the wrong function. */
   readonly exact: boolean;
   /** Pass on excerpts of the program's source. */
@@ -37,6 +39,7 @@ export function readSettings(text: string | undefined): RecorderSettings | null 
       intervalBytes: positive(given.intervalBytes, DEFAULT_INTERVAL_BYTES),
       birthsMs: positive(given.birthsMs, DEFAULT_BIRTHS_MS),
       pollMs: positive(given.pollMs, DEFAULT_POLL_MS),
+      collectAtMarks: given.collectAtMarks === true,
       exact: given.exact === true,
       source: given.source !== false,
       program: given.program ?? '',

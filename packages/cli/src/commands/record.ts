@@ -66,6 +66,7 @@ function nodeSettings(command: readonly string[], options: RecordOptions, to: De
     intervalBytes: options.interval === undefined ? DEFAULT_INTERVAL_BYTES : Number(options.interval),
     birthsMs: Number(options.births),
     pollMs: Number(options.poll),
+    collectAtMarks: options.collectAtMarks === true,
     exact: options.exact === true,
     source: options.source,
     program: options.name ?? programName(command),

@@ -17,6 +17,8 @@ export interface JvmSettings {
   readonly costRatio?: number;
   /** Force a whole collection this often, in milliseconds. */
   readonly collectMs?: number;
+  /** Force a whole collection at every mark. */
+  readonly collectAtMarks?: boolean;
   /** Collect and count the sampled objects that still live, at the end. */
   readonly census?: boolean;
 }
@@ -32,6 +34,7 @@ export function agentOptions(settings: JvmSettings): string {
     ['interval', settings.intervalBytes?.toString()],
     ['cost', settings.costRatio === undefined ? undefined : String(Math.round(settings.costRatio * 1e6))],
     ['collect', settings.collectMs === undefined ? undefined : String(Math.round(settings.collectMs))],
+    ['atmarks', settings.collectAtMarks === true ? '1' : undefined],
     ['census', settings.census === true ? '1' : undefined],
   ];
   return options.flatMap(([key, value]) => (value === undefined ? [] : [`${key}=${escapeValue(value, key === 'log')}`])).join(',');

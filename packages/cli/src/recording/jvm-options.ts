@@ -9,6 +9,7 @@ export interface JvmCommandOptions {
   readonly cost?: string;
   readonly census?: boolean;
   readonly collect?: string;
+  readonly collectAtMarks?: boolean;
 }
 
 /** Adds the options that every command which records a JVM has. */
@@ -19,6 +20,7 @@ export function addJvmOptions(command: Command): Command {
     .option('--own <packages>', 'Java: packages of your own code, separated by commas (default: by the main class)')
     .option('--cost <percent>', "Java: most of the program's CPU time to spend before the interval is widened; 0 never widens it (default: 3)")
     .option('--collect <seconds>', 'Java: force a whole collection this often, so that the floor is known; marked as the recorder\'s own')
+    .option('--collect-at-marks', 'force a whole collection at every mark, so that what a round between two marks leaves is counted at its end')
     .option('--census', 'Java: at the end, collect once more and count the sampled objects that still live');
 }
 
@@ -30,6 +32,7 @@ export function jvmSettingsOf(options: JvmCommandOptions): Omit<JvmSettings, 'ou
     ...(options.interval === undefined ? {} : { intervalBytes: numberOf('--interval', options.interval, 1, 2 ** 30) }),
     ...(options.cost === undefined ? {} : { costRatio: numberOf('--cost', options.cost, 0, 100) / 100 }),
     ...(options.collect === undefined ? {} : { collectMs: numberOf('--collect', options.collect, 0.1, 86_400) * 1000 }),
+    ...(options.collectAtMarks === true ? { collectAtMarks: true } : {}),
     ...(options.census === true ? { census: true } : {}),
   };
 }

@@ -1,18 +1,21 @@
 import type { InputIssue } from '../base/issues.ts';
 import { NONE } from '../base/ids.ts';
 import type { Span } from '../base/span.ts';
-import { pathFrames, frameText, siteLabel } from '../model/call-path.ts';
+import { pathFrames, siteLabel } from '../model/call-path.ts';
+import { chargeText } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
 import { usedAfterSeries, usedSeries } from './used-series.ts';
 import { allocationFigures, promotionFigures } from './allocation.ts';
+import { chargeTable, type ChargeFigures, type ChargeTable } from './charge-table.ts';
 import { countCollections } from './collection-counts.ts';
 import { minimumMutatorUtilisation, mmuWindows } from './mmu.ts';
+import { ObjectIndex } from './object-index.ts';
 import { outsideHeap } from './outside-heap.ts';
 import { pauseFigures, pausesAreTold, programPauses } from './program-pauses.ts';
 import type { Finding } from './findings/finding.ts';
 import { findProblems } from './findings/find-problems.ts';
 import { sentence, verdictClauses } from './sentence.ts';
-import { siteTable, type SiteFigures, type SiteTable } from './site-figures.ts';
+import { spanSums } from './span-sums.ts';
 import { findStorms } from './storms.ts';
 import { judge, type Verdict } from './verdict.ts';
 
@@ -35,7 +38,7 @@ export function analysisReport(recording: Recording, runs: readonly Recording[] 
   const span = wholeSpan(recording);
   const verdict = judge(recording, span);
   const observed = recording.tables.objects.length + recording.tables.flows.length > 0;
-  const table = observed ? siteTable(recording, span, 'ownFrame') : null;
+  const table = observed ? chargeTable(recording, spanSums(new ObjectIndex(recording), span), 'ownFrame') : null;
   return {
     schema: ANALYSIS_SCHEMA,
     source: sourceReport(recording),
@@ -45,7 +48,7 @@ export function analysisReport(recording: Recording, runs: readonly Recording[] 
     allocation: allocationReport(recording, span),
     promotion: promotionReport(recording, span),
     verdict: verdictReport(verdict, table),
-    sites: (table?.sites ?? []).slice(0, MOST_SITES).map((site) => siteReport(recording, site)),
+    sites: (table?.rows ?? []).slice(0, MOST_SITES).map((site) => siteReport(recording, site)),
     ...(table === null ? {} : { settleMs: table.settleMs, recentLeftOut: table.recentLeftOut }),
     ...(recording.notes.length === 0 ? {} : { notes: recording.notes }),
     ...(runs.length > 1 ? { runs: runs.map((run): unknown => analysisReport(run)) } : {}),
@@ -124,7 +127,7 @@ function promotionReport(recording: Recording, span: Span) {
   return figures === null ? null : { totalBytes: figures.totalBytes, bytesPerSec: known(figures.bytesPerSec) };
 }
 
-function verdictReport(verdict: Verdict, table: SiteTable | null) {
+function verdictReport(verdict: Verdict, table: ChargeTable | null) {
   return {
     kind: verdict.kind,
     sentence: sentence(verdictClauses(verdict, table)),
@@ -135,9 +138,9 @@ function verdictReport(verdict: Verdict, table: SiteTable | null) {
   };
 }
 
-function siteReport(recording: Recording, site: SiteFigures) {
+function siteReport(recording: Recording, site: ChargeFigures) {
   return {
-    site: site.frameId === NONE ? '(unknown)' : siteLabel(frameText(recording, site.frameId)),
+    site: chargeText(recording, 'ownFrame', site.key),
     path: pathFrames(recording, site.heaviestPathId).map(siteLabel),
     type: site.typeId === NONE ? null : recording.strings.text(site.typeId),
     allocBytes: site.allocBytes, allocBytesSe: site.allocBytesSe, inferredBytes: site.inferredBytes,

@@ -5,16 +5,16 @@ import { PhaseKind } from '../model/tables.ts';
 import { estimatedBytes } from '../stats/horvitz-thompson.ts';
 import { heapAllocationBytes } from './allocation.ts';
 
-/** Short-lived bytes of a path that no sample could show, worked out from its share while every birth was seen. */
+/** Short-lived bytes of an origin that no sample could show, worked out from its share while every birth was seen. */
 export interface InferredFlow {
-  readonly pathId: number;
+  readonly originId: number;
   readonly bytes: number;
   readonly seBytes: number;
 }
 
 /**
- * Where the source can only see survivors, the bytes of a path that came and went unseen: (all bytes allocated in the
- * span's survivors phases) × (the path's share in the births phase right before) − its survivors, never below 0. An estimate
+ * Where the source can only see survivors, the bytes of an origin that came and went unseen: (all bytes allocated in the
+ * span's survivors phases) × (its share in the births phase right before) − its survivors, never below 0. An estimate
  * that holds while the program's mix of work stays the same; its error is that of the share. Empty without both kinds of
  * phase.
  */
@@ -54,34 +54,34 @@ interface Stretch {
 }
 
 function shareOut({ recording, heapId, part, births }: Stretch, total: number): InferredFlow[] {
-  const { flows, paths } = recording.tables;
-  const bytes = new Float64Array(paths.length);
-  const variance = new Float64Array(paths.length);
+  const { flows, origins } = recording.tables;
+  const bytes = new Float64Array(origins.length);
+  const variance = new Float64Array(origins.length);
   let all = 0;
   for (let row = 0; row < flows.length; row++) {
-    if (flows.col.heapId[row] !== heapId || flows.col.fromMs[row]! < births.fromMs || flows.col.toMs[row]! > births.toMs) continue;
-    const pathId = flows.col.pathId[row]!;
-    bytes[pathId]! += flows.col.bytes[row]!;
-    variance[pathId]! += flows.col.seBytes[row]! ** 2;
+    const originId = flows.col.originId[row]!;
+    if (origins.col.heapId[originId] !== heapId || flows.col.fromMs[row]! < births.fromMs || flows.col.toMs[row]! > births.toMs) continue;
+    bytes[originId]! += flows.col.bytes[row]!;
+    variance[originId]! += flows.col.seBytes[row]! ** 2;
     all += flows.col.bytes[row]!;
   }
-  const survivors = survivorsByPath(recording, heapId, part);
+  const survivors = survivorsByOrigin(recording, heapId, part);
   const inferred: InferredFlow[] = [];
-  for (let pathId = 0; pathId < paths.length; pathId++) {
-    if (bytes[pathId] === 0) continue;
-    const unseen = (total * bytes[pathId]!) / all - survivors[pathId]!;
-    if (unseen > 0) inferred.push({ pathId, bytes: unseen, seBytes: (total / all) * Math.sqrt(variance[pathId]!) });
+  for (let originId = 0; originId < origins.length; originId++) {
+    if (bytes[originId] === 0) continue;
+    const unseen = (total * bytes[originId]!) / all - survivors[originId]!;
+    if (unseen > 0) inferred.push({ originId, bytes: unseen, seBytes: (total / all) * Math.sqrt(variance[originId]!) });
   }
   return inferred;
 }
 
-function survivorsByPath(recording: Recording, heapId: number, span: Span): Float64Array {
-  const { objects, paths } = recording.tables;
-  const { bornMs, pathId, sizeBytes, probability, heapId: heaps } = objects.col;
-  const bytes = new Float64Array(paths.length);
+function survivorsByOrigin(recording: Recording, heapId: number, span: Span): Float64Array {
+  const { objects, origins } = recording.tables;
+  const { bornMs, originId, sizeBytes, probability } = objects.col;
+  const bytes = new Float64Array(origins.length);
   for (let row = 0; row < objects.length; row++) {
     const born = bornMs[row]!;
-    if (heaps[row] === heapId && born >= span.fromMs && born < span.toMs) bytes[pathId[row]!]! += estimatedBytes(sizeBytes[row]!, probability[row]!);
+    if (born >= span.fromMs && born < span.toMs && origins.col.heapId[originId[row]!] === heapId) bytes[originId[row]!]! += estimatedBytes(sizeBytes[row]!, probability[row]!);
   }
   return bytes;
 }

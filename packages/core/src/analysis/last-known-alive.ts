@@ -5,24 +5,22 @@ import { CollectionFlag, PhaseKind, Scope } from '../model/tables.ts';
 const REPORTED_MS = 1;
 
 /**
- * For each object the time at which it was surely still alive, by row; NaN for those not known to be dead. The source says
+ * Answers for an object's row the time at which it was surely still alive; NaN for one not known to be dead. The source says
  * when an object was *not noticed* dead; that it was alive then holds only if the collections in between could have noticed:
  * a young collection examines young objects alone. So a death that a young collection noticed lies after the one before, and
- * any other after the start of the last whole collection before. O(n log c) for n objects and c collections.
+ * any other after the start of the last whole collection before. O(log c) a row for c collections.
  */
-export function lastKnownAlive(recording: Recording): Float64Array {
-  const { objects } = recording.tables;
-  const { bornMs, bornEarlyMs, diedMs, diedSlackMs, heapId } = objects.col;
+export function lastKnownAlive(recording: Recording): (row: number) => number {
+  const { bornMs, bornEarlyMs, endMs, lost, diedSlackMs, originId } = recording.tables.objects.col;
+  const { heapId } = recording.tables.origins.col;
   const heaps = recording.heaps.map((_, id) => (hasSingleDeaths(recording, id) ? collectionsOf(recording, id) : null));
-  const aliveMs = new Float64Array(objects.length).fill(NaN);
-  for (let row = 0; row < objects.length; row++) {
-    const died = diedMs[row]!;
-    if (Number.isNaN(died)) continue;
+  return (row) => {
+    const died = endMs[row]!;
+    if (Number.isNaN(died) || lost[row] === 1) return NaN;
     const told = died - diedSlackMs[row]!;
-    const collections = heaps[heapId[row]!] ?? null;
-    aliveMs[row] = collections === null ? told : Math.max(bornMs[row]! - bornEarlyMs[row]!, Math.min(told, boundOf(collections, died, told)));
-  }
-  return aliveMs;
+    const collections = heaps[heapId[originId[row]!]!] ?? null;
+    return collections === null ? told : Math.max(bornMs[row]! - bornEarlyMs[row]!, Math.min(told, boundOf(collections, died, told)));
+  };
 }
 
 /** Collections of one heap in order of their ends. */

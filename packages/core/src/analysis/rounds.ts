@@ -1,7 +1,6 @@
 import { firstAtOrAfter } from '../base/binary-search.ts';
-import { NONE } from '../base/ids.ts';
 import type { Span } from '../base/span.ts';
-import { chargeKeys, type Charge } from '../model/charge.ts';
+import { chargeGroups, type Charge } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
 import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
 import { median } from '../stats/quantile.ts';
@@ -10,7 +9,8 @@ import { followedSpan } from './growth-moments.ts';
 
 /** What one charge key keeps from round to round. Bytes are estimates, `…Se` their standard errors; counts NaN where the source gives bytes only. */
 export interface RoundFigures {
-  readonly frameId: number;
+  /** What is counted: a frame, string or heap id as the charge says (model/charge.ts). */
+  readonly key: number;
   readonly typeId: number;
   /** What each round left beside what was there before: live at its end less live at its beginning. */
   readonly incrementBytes: Float64Array;
@@ -63,15 +63,16 @@ interface Sums {
 
 /**
  * What each key keeps from round to round, of the marks with a label inside the stretch in which objects were followed; null when fewer
- * than four are left. Objects that live and die within a round leave no trace. One pass over the objects, a binary search each.
+ * than four are left. Objects that live and die within a round leave no trace. One pass over the objects, a binary search for each that outlives its round.
  */
 export function roundTable(recording: Recording, span: Span, label: string, charge: Charge): RoundTable | null {
   const followed = followedSpan(recording, span);
   const marksMs = marksOf(recording, followed ?? { fromMs: 0, toMs: -1 }, label);
   if (marksMs.length < LEAST_MARKS) return null;
   const { momentsMs, collected } = momentsAfter(marksMs, floorPoints(recording, span).tMs);
-  const sums = sumByKey(recording, momentsMs, chargeKeys(recording, charge));
-  const keys = [...sums].map(([frameId, sum]) => figuresOf(frameId, sum)).filter((key) => key.lastBytes > 0 || key.firstBytes > 0);
+  const { groupOf, keys: keyOf } = chargeGroups(recording, charge);
+  const sums = sumByGroup(recording, momentsMs, groupOf);
+  const keys = sums.flatMap((sum, group) => (sum === undefined ? [] : [figuresOf(keyOf[group]!, sum)])).filter((key) => key.lastBytes > 0 || key.firstBytes > 0);
   return { label, marksMs, momentsMs, collected, keys: keys.sort((a, b) => Number(b.isConstant) - Number(a.isConstant) || b.perRoundBytes - a.perRoundBytes) };
 }
 
@@ -96,20 +97,29 @@ function momentsAfter(marksMs: Float64Array, floorMs: Float64Array): { momentsMs
   return { momentsMs, collected };
 }
 
-function sumByKey(recording: Recording, momentsMs: Float64Array, keys: Uint32Array): Map<number, Sums> {
-  const { length, col } = recording.tables.objects;
-  const sums = new Map<number, Sums>();
+// Objects come nearly in order of birth: the round of the one before is tried before a search.
+function sumByGroup(recording: Recording, momentsMs: Float64Array, groupOf: Uint32Array): (Sums | undefined)[] {
+  const { length, col: { bornMs, endMs, lost, sizeBytes, probability, originId } } = recording.tables.objects;
+  const { typeId } = recording.tables.origins.col;
+  const sums: (Sums | undefined)[] = [];
+  let [entry, afterMs, nextMs] = [0, -Infinity, momentsMs[0]!];
   for (let row = 0; row < length; row++) {
-    const entry = firstAtOrAfter(momentsMs, col.bornMs[row]!);
-    const exit = firstAtOrAfter(momentsMs, Number.isNaN(col.diedMs[row]!) ? Infinity : col.diedMs[row]!);
+    const born = bornMs[row]!;
+    if (born <= afterMs || born > nextMs) {
+      entry = firstAtOrAfter(momentsMs, born);
+      afterMs = momentsMs[entry - 1] ?? -Infinity;
+      nextMs = momentsMs[entry] ?? Infinity;
+    }
+    const isDead = lost[row] === 0 && !Number.isNaN(endMs[row]!);
     // Born and dead between two moments: no round sees it.
+    if (isDead && endMs[row]! <= nextMs) continue;
+    const exit = isDead ? firstAtOrAfter(momentsMs, endMs[row]!) : momentsMs.length;
     if (entry === exit) continue;
-    const key = col.pathId[row] === NONE ? NONE : keys[col.pathId[row]!]!;
-    let sum = sums.get(key);
-    if (sum === undefined) sums.set(key, (sum = blankSums(momentsMs.length, col.typeId[row]!)));
-    const p = col.probability[row]!;
-    const bytes = estimatedBytes(col.sizeBytes[row]!, p);
-    const variance = bytesVariance(col.sizeBytes[row]!, p);
+    const origin = originId[row]!;
+    const sum = (sums[groupOf[origin]!] ??= blankSums(momentsMs.length, typeId[origin]!));
+    const p = probability[row]!;
+    const bytes = estimatedBytes(sizeBytes[row]!, p);
+    const variance = bytesVariance(sizeBytes[row]!, p);
     sum.exact &&= p === 1;
     sum.entered[entry]! += bytes;
     sum.enteredCount[entry]! += 1 / p;
@@ -127,7 +137,7 @@ function blankSums(moments: number, typeId: number): Sums {
   return { entered: column(), left: column(), variance: column(), enteredCount: column(), leftCount: column(), typeId, exact: true };
 }
 
-function figuresOf(frameId: number, sum: Sums): RoundFigures {
+function figuresOf(key: number, sum: Sums): RoundFigures {
   const rounds = sum.entered.length - 2;
   const change = (entered: Float64Array, left: Float64Array): Float64Array => Float64Array.from({ length: rounds }, (_, round) => entered[round + 1]! - left[round + 1]!);
   const incrementBytes = change(sum.entered, sum.left);
@@ -139,7 +149,7 @@ function figuresOf(frameId: number, sum: Sums): RoundFigures {
   const grownBytes = incrementBytes.reduce((total, bytes) => total + bytes, 0);
   const grownSe = Math.sqrt(incrementSe.reduce((total, se) => total + se * se, 0));
   return {
-    frameId, typeId: sum.typeId, incrementBytes, incrementSe, perRoundBytes, perRoundCount: median(counts), agreeing,
+    key, typeId: sum.typeId, incrementBytes, incrementSe, perRoundBytes, perRoundCount: median(counts), agreeing,
     isConstant: perRoundBytes > 0 && agreeing >= AGREEING_RATIO * rounds && grownBytes > Z_95 * grownSe,
     firstBytes, lastBytes: firstBytes + grownBytes,
   };

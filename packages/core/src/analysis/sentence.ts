@@ -1,5 +1,5 @@
 import { formatAbout, formatBytes, formatBytesLike, formatClock, formatDuration, formatPercent } from '../base/units.ts';
-import type { SiteTable } from './site-figures.ts';
+import type { ChargeTable } from './charge-table.ts';
 import type { Verdict } from './verdict.ts';
 
 /** One clause of the verdict's sentence and the evidence that it goes to. */
@@ -14,10 +14,10 @@ const MOST_NAMED_SITES = 3;
 const NAMED_RATIO = 0.9;
 
 /** How many of the first ranked sites carry at least 90 % of the growth (at most three), and their share together. */
-export function leadingSites(table: SiteTable): { count: number; shareRatio: number } {
+export function leadingSites(table: ChargeTable): { count: number; shareRatio: number } {
   let shareRatio = 0;
   let count = 0;
-  for (const site of table.sites) {
+  for (const site of table.rows) {
     if (count === MOST_NAMED_SITES || shareRatio >= NAMED_RATIO || !(site.growthLow > 0)) break;
     shareRatio += site.growthShareRatio;
     count++;
@@ -26,7 +26,7 @@ export function leadingSites(table: SiteTable): { count: number; shareRatio: num
 }
 
 /** The verdict as clauses for people; joined with "; " they are the sentence. */
-export function verdictClauses(verdict: Verdict, table: SiteTable | null): Clause[] {
+export function verdictClauses(verdict: Verdict, table: ChargeTable | null): Clause[] {
   switch (verdict.kind) {
     case 'unclear': return [clause(`Unclear yet: it needs ${verdict.missing}`, 'floor')];
     case 'growing': return [clause(`Growing ${perMinute(verdict)}`, 'floor', true), ...siteClause(table), limitClause(verdict)];
@@ -62,7 +62,7 @@ function stepText(verdict: Verdict): string {
   return `Stepping +${formatBytes(height)}${period}, ${upward.length} times`;
 }
 
-function siteClause(table: SiteTable | null): Clause[] {
+function siteClause(table: ChargeTable | null): Clause[] {
   if (table === null) return [];
   const { count, shareRatio } = leadingSites(table);
   if (count === 0) return [];

@@ -1,5 +1,6 @@
 import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
+import type { OriginChoice } from './charge-table.ts';
 import { estimatedBytes } from '../stats/horvitz-thompson.ts';
 
 /**
@@ -8,6 +9,8 @@ import { estimatedBytes } from '../stats/horvitz-thompson.ts';
  * age in every zoom.
  */
 export interface Strata {
+  /** What was seen to be born in each band, whether or not it lived in the window. */
+  readonly bornBytes: Float64Array;
   readonly bands: number;
   readonly bins: number;
   readonly bytes: Float64Array;
@@ -15,27 +18,44 @@ export interface Strata {
 
 export const MOST_BANDS = 24;
 
+/** The band of an instant of birth, the oldest first. */
+export function bandOf(recording: Recording, bornMs: number, bands = MOST_BANDS): number {
+  return Math.min(bands - 1, Math.max(0, Math.floor((bornMs * bands) / Math.max(1, recording.durationMs))));
+}
+
+/** How finely the strata are cut, and of what. */
+export interface StrataCut {
+  readonly bins: number;
+  readonly bands?: number;
+  /** Origins that are layered; null for all. */
+  readonly chosen?: OriginChoice;
+}
+
 /** One pass over the objects with difference arrays, then a running sum: O(objects + bands · bins). */
-export function strata(recording: Recording, span: Span, bins: number, bands = MOST_BANDS): Strata {
+export function strata(recording: Recording, span: Span, { bins, bands = MOST_BANDS, chosen = null }: StrataCut): Strata {
   const { objects } = recording.tables;
-  const { bornMs, diedMs, lostMs, sizeBytes, probability } = objects.col;
+  const { bornMs, endMs, sizeBytes, probability, originId } = objects.col;
+  const bornBytes = new Float64Array(bands);
   const bytes = new Float64Array(bands * bins);
   const perBin = bins / (span.toMs - span.fromMs);
   const perBand = bands / Math.max(1, recording.durationMs);
   for (let row = 0; row < objects.length; row++) {
+    if (chosen !== null && chosen[originId[row]!] !== 1) continue;
     const born = bornMs[row]!;
-    if (born >= span.toMs) continue;
-    const end = Number.isNaN(diedMs[row]!) ? lostMs[row]! : diedMs[row]!;
-    if (end < span.fromMs) continue;
     const band = Math.min(bands - 1, Math.max(0, Math.floor(born * perBand)));
     const estimate = estimatedBytes(sizeBytes[row]!, probability[row]!);
-    const first = Math.max(0, Math.floor((born - span.fromMs) * perBin));
-    bytes[band * bins + Math.min(bins - 1, first)]! += estimate;
-    const last = Math.floor((end - span.fromMs) * perBin);
-    if (last < bins && end < span.toMs) bytes[band * bins + Math.max(first, last)]! -= estimate;
+    bornBytes[band]! += estimate;
+    const end = endMs[row]!;
+    if (born >= span.toMs || end < span.fromMs) continue;
+    const first = born <= span.fromMs ? 0 : Math.min(bins - 1, Math.floor((born - span.fromMs) * perBin));
+    const last = end < span.toMs ? Math.floor((end - span.fromMs) * perBin) : bins;
+    // Born and gone within a slice: nothing of it is there at its end.
+    if (last <= first) continue;
+    bytes[band * bins + first]! += estimate;
+    if (last < bins) bytes[band * bins + last]! -= estimate;
   }
   for (let band = 0; band < bands; band++) {
     for (let at = band * bins + 1; at < (band + 1) * bins; at++) bytes[at]! += bytes[at - 1]!;
   }
-  return { bands, bins, bytes };
+  return { bands, bins, bytes, bornBytes };
 }

@@ -10,5 +10,7 @@ export type StringId = Id<'string'>;
 export type FrameId = Id<'frame'>;
 /** Row of the call-path table. */
 export type PathId = Id<'path'>;
+/** Row of the table of origins. */
+export type OriginId = Id<'origin'>;
 /** Row of the heap table. */
 export type HeapId = Id<'heap'>;

@@ -1,7 +1,8 @@
-import type { FrameId, HeapId, PathId, StringId } from '../base/ids.ts';
+import type { FrameId, HeapId, OriginId, PathId, StringId } from '../base/ids.ts';
 import { NONE } from '../base/ids.ts';
 import { IssueLog } from '../base/issues.ts';
 import { StringTable } from '../base/string-table.ts';
+import { OriginIndex } from './origin-index.ts';
 import { createTables, type RecordingTables } from './tables.ts';
 
 /** Formats a recording may come from; new ones are added, none renamed. */
@@ -70,6 +71,7 @@ export class Recording {
 
   private readonly frameIds = new Map<string, number>();
   private readonly pathIds = new Map<number, number>();
+  private readonly originIndex = new OriginIndex(this.tables.origins);
 
   constructor(format: SourceFormat) {
     this.format = format;
@@ -111,6 +113,11 @@ export class Recording {
     this.tables.paths.col.frameId[row] = frameId;
     this.pathIds.set(key, row);
     return row as PathId;
+  }
+
+  /** Id of an origin, adding it when new; NONE for what is not known of it. */
+  internOrigin(pathId: number, typeId: number, threadId: number, heapId: number): OriginId {
+    return this.originIndex.intern(pathId, typeId, threadId, heapId) as OriginId;
   }
 
   intern(text: string): StringId {

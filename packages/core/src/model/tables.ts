@@ -31,24 +31,28 @@ export const MarkOrigin = { program: 1, page: 2, recorder: 3 } as const;
 export const PhaseKind = { births: 1, survivors: 2, objects: 3, deaths: 4 } as const;
 
 /**
- * Objects seen one by one. A birth lies in `[bornMs − bornEarlyMs, bornMs + bornLateMs]`, a death in
- * `(diedMs − diedSlackMs, diedMs]`; `diedMs` is NaN while the object is not known to be dead. `lostMs` is the
- * time after which the source no longer followed the object (right-censored), NaN while it does.
+ * Where objects come from: the call path that allocates, what is allocated, by which thread, in which heap. NONE for what the
+ * source does not tell. Whatever an object is counted under is a function of its origin.
+ */
+export const originSchema = { pathId: 'u32', typeId: 'u32', threadId: 'u32', heapId: 'u16' } as const;
+
+/**
+ * Objects seen one by one. A birth lies in `[bornMs − bornEarlyMs, bornMs + bornLateMs]`. `endMs` is when the object left the
+ * view, NaN while it is followed: it was noticed dead, having died in `(endMs − diedSlackMs, endMs]`; or, with `lost` 1, the
+ * source no longer followed it from then on (right-censored).
  *
  * Weight: with `probability` p, `sizeBytes` is one object's size and it stands for 1/p objects; with p = NaN,
  * `sizeBytes` is already the source's scaled estimate of bytes and the count it stands for is unknown.
  */
 export const objectSchema = {
   bornMs: 'f64', bornEarlyMs: 'f32', bornLateMs: 'f32',
-  diedMs: 'f64', diedSlackMs: 'f32', lostMs: 'f64',
-  sizeBytes: 'f64', probability: 'f32',
-  pathId: 'u32', typeId: 'u32', threadId: 'u32', heapId: 'u16',
+  endMs: 'f64', diedSlackMs: 'f32', lost: 'u8',
+  sizeBytes: 'f64', probability: 'f32', originId: 'u32',
 } as const;
 
-/** Bytes of a path over an interval whose single objects were not seen; `seBytes` is the standard error. */
+/** Bytes of an origin over an interval whose single objects were not seen; `seBytes` is the standard error. */
 export const flowSchema = {
-  fromMs: 'f64', toMs: 'f64', bytes: 'f64', seBytes: 'f64', count: 'f64',
-  pathId: 'u32', typeId: 'u32', threadId: 'u32', heapId: 'u16',
+  fromMs: 'f64', toMs: 'f64', bytes: 'f64', seBytes: 'f64', count: 'f64', originId: 'u32',
 } as const;
 
 /**
@@ -129,6 +133,7 @@ export const pathSchema = { parentId: 'u32', frameId: 'u32' } as const;
 /** All tables of a recording, empty. */
 export function createTables() {
   return {
+    origins: new GrowableTable(originSchema),
     objects: new GrowableTable(objectSchema),
     flows: new GrowableTable(flowSchema),
     collections: new GrowableTable(collectionSchema),

@@ -31,12 +31,25 @@ const LEAST_POINTS = 4;
 export function mannKendall(x: Float64Array, y: Float64Array): TrendTest | InsufficientData {
   const n = y.length;
   if (n < LEAST_POINTS) return { kind: 'insufficient-data', needed: LEAST_POINTS, had: n };
-  let s = 0;
-  for (let i = 0; i < n; i++) for (let j = i + 1; j < n; j++) s += Math.sign(y[j]! - y[i]!);
+  const s = concordance(y);
   const varianceFactor = autocorrelationFactor(x, y);
   const variance = tieCorrectedVariance(y) * varianceFactor;
   const z = variance > 0 ? (s - Math.sign(s)) / Math.sqrt(variance) : 0;
   return { kind: 'trend-test', s, variance, varianceFactor, z, pValue: twoSidedP(z), tau: (2 * s) / (n * (n - 1)) };
+}
+
+/** Kendall's τ of values in order of time: concordant less discordant pairs over all pairs; 0 for fewer than two. O(n²). */
+export function kendallTau(y: Float64Array): number {
+  return y.length < 2 ? 0 : (2 * concordance(y)) / (y.length * (y.length - 1));
+}
+
+function concordance(y: Float64Array): number {
+  let s = 0;
+  for (let i = 0; i < y.length; i++) {
+    const before = y[i]!;
+    for (let j = i + 1; j < y.length; j++) s += y[j]! > before ? 1 : y[j]! < before ? -1 : 0;
+  }
+  return s;
 }
 
 // n / n*ₛ of Hamed & Rao's equation 16; below 1 it would sharpen the test, which short series cannot justify.

@@ -30,3 +30,13 @@ export function selectRank(values: Float64Array, rank: number): number {
 function middleOf(a: number, b: number, c: number): number {
   return Math.max(Math.min(a, b), Math.min(Math.max(a, b), c));
 }
+
+/** Median of the values, the mean of the two middle ones where they are even in number; NaN of none. Reorders `values`; expected linear. */
+export function selectMedian(values: Float64Array): number {
+  const middle = values.length >> 1;
+  const upper = selectRank(values, middle);
+  if (values.length % 2 === 1 || values.length === 0) return upper;
+  let lower = -Infinity;
+  for (let at = 0; at < middle; at++) if (values[at]! > lower) lower = values[at]!;
+  return (lower + upper) / 2;
+}

@@ -1,8 +1,7 @@
 import type { InsufficientData } from './insufficient-data.ts';
 import { tieCorrectedVariance } from './tie-variance.ts';
 import { Z_95 } from './normal.ts';
-import { medianOfSorted } from './quantile.ts';
-import { selectRank } from './select-rank.ts';
+import { selectMedian, selectRank } from './select-rank.ts';
 
 export interface SlopeEstimate {
   readonly kind: 'slope';
@@ -25,8 +24,11 @@ export function theilSen(x: Float64Array, y: Float64Array, varianceFactor = 1): 
   const slopes = pairSlopes(x, y);
   if (slopes.length === 0) return { kind: 'insufficient-data', needed: 2, had: x.length };
   const middle = slopes.length >> 1;
-  const upper = selectRank(slopes, middle);
-  const slope = slopes.length % 2 === 1 ? upper : (selectRank(slopes, middle - 1) + upper) / 2;
+  const slope = selectMedian(slopes);
+  const upper = slopes[middle]!;
+  // Selecting leaves what is below the rank to its left, so that the other ranks are looked for in one half each.
+  const left = slopes.subarray(0, middle);
+  const right = slopes.subarray(middle + 1);
   const halfCount = (Z_95 * Math.sqrt(tieCorrectedVariance(y) * varianceFactor)) / 2;
   const lowRank = Math.floor(slopes.length / 2 - halfCount);
   const highRank = Math.ceil(slopes.length / 2 + halfCount);
@@ -34,10 +36,16 @@ export function theilSen(x: Float64Array, y: Float64Array, varianceFactor = 1): 
   for (let i = 0; i < x.length; i++) residuals[i] = y[i]! - slope * x[i]!;
   return {
     kind: 'slope', slope,
-    low: lowRank < 1 ? -Infinity : selectRank(slopes, lowRank - 1),
-    high: highRank + 1 > slopes.length ? Infinity : selectRank(slopes, highRank),
-    intercept: medianOfSorted(residuals.sort()),
+    low: lowRank < 1 ? -Infinity : valueAt(left, upper, right, lowRank - 1),
+    high: highRank + 1 > slopes.length ? Infinity : valueAt(left, upper, right, highRank),
+    intercept: selectMedian(residuals),
   };
+}
+
+// Value of a rank in a split at its middle: what is left of it, itself, what is right of it.
+function valueAt(left: Float64Array, middle: number, right: Float64Array, rank: number): number {
+  if (rank === left.length) return middle;
+  return rank < left.length ? selectRank(left, rank) : selectRank(right, rank - left.length - 1);
 }
 
 function pairSlopes(x: Float64Array, y: Float64Array): Float64Array {

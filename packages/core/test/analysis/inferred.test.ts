@@ -21,9 +21,7 @@ function flow(recording: Recording, heapId: number, site: string, bytes: number,
   col.toMs[row] = span[1];
   col.bytes[row] = bytes;
   col.seBytes[row] = bytes / 10;
-  col.pathId[row] = path;
-  col.heapId[row] = heapId;
-  return path;
+  return (col.originId[row] = recording.internOrigin(path, NONE, NONE, heapId));
 }
 
 /** Two heaps; each watches births twice, then follows survivors from 2 s to 10 s. */
@@ -48,7 +46,7 @@ function world(): { recording: Recording; parse: number; load: number; render: n
 
 test('what came and went unseen is shared out by the births phase right before, heap by heap', () => {
   const { recording, parse, load, render } = world();
-  const flows = new Map(inferredFlows(recording, { fromMs: 0, toMs: 10_000 }).map((each) => [each.pathId as number, each]));
+  const flows = new Map(inferredFlows(recording, { fromMs: 0, toMs: 10_000 }).map((each) => [each.originId, each]));
   expect(flows.get(parse)!.bytes).toBeCloseTo(8 * 4000 * 0.75, 6);
   expect(flows.get(parse)!.seBytes).toBeCloseTo(8 * 300, 6);
   expect(flows.get(render)!.bytes).toBeCloseTo(8 * 100, 6);
@@ -57,7 +55,7 @@ test('what came and went unseen is shared out by the births phase right before, 
 
 test('a span inside the survivors phase gets its part', () => {
   const { recording, parse } = world();
-  const [first] = inferredFlows(recording, { fromMs: 4000, toMs: 6000 }).filter((each) => (each.pathId as number) === parse);
+  const [first] = inferredFlows(recording, { fromMs: 4000, toMs: 6000 }).filter((each) => each.originId === parse);
   expect(first!.bytes).toBeCloseTo(2 * 4000 * 0.75, 6);
 });
 

@@ -18,7 +18,7 @@ function rounds(label = 'reconnect'): Recording {
 }
 
 const span = { fromMs: 0, toMs: 7000 };
-const named = (recording: Recording) => roundTable(recording, span, 'reconnect', 'site')!.keys.map((key) => ({ ...key, site: frameText(recording, key.frameId).functionName }));
+const named = (recording: Recording) => roundTable(recording, span, 'reconnect', 'site')!.keys.map((key) => ({ ...key, site: frameText(recording, key.key).functionName }));
 
 test('one object more each round is a constant leak of one', () => {
   const recording = rounds();

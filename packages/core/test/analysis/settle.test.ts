@@ -2,7 +2,7 @@ import { floorPoints, usedAfterPoints } from '../../src/analysis/floor.ts';
 import { followedSpan, growthMoments } from '../../src/analysis/growth-moments.ts';
 import { settleTimeMs } from '../../src/analysis/settle-time.ts';
 import { leadingSites } from '../../src/analysis/sentence.ts';
-import type { SiteTable } from '../../src/analysis/site-figures.ts';
+import type { ChargeTable } from '../../src/analysis/charge-table.ts';
 import { Recording } from '../../src/model/recording.ts';
 import { PhaseKind } from '../../src/model/tables.ts';
 import { addCollection, addObject, recordingOf } from '../build-recording.ts';
@@ -77,7 +77,7 @@ describe('the floor of several heaps', () => {
 
 test('the sites named are those that carry nine tenths of the growth, and surely grow', () => {
   const site = (growthShareRatio: number, growthLow = 1): object => ({ growthShareRatio, growthLow });
-  const table = (...sites: object[]): SiteTable => ({ sites }) as unknown as SiteTable;
+  const table = (...rows: object[]): ChargeTable => ({ rows }) as unknown as ChargeTable;
   expect(leadingSites(table(site(0.6), site(0.32), site(0.08)))).toEqual({ count: 2, shareRatio: 0.9199999999999999 });
   expect(leadingSites(table(site(0.3), site(0.2), site(0.2), site(0.2))).count).toBe(3);
   expect(leadingSites(table(site(0.9, 0)))).toEqual({ count: 0, shareRatio: 0 });

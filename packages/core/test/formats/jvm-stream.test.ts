@@ -47,7 +47,7 @@ test('births, deaths and the log of one run are one recording', () => {
   expect(Array.from(collections.col.scope.subarray(0, 2))).toEqual([Scope.young, Scope.whole]);
   expect(Array.from(collections.col.flags.subarray(0, 2))).toEqual([0, CollectionFlag.own]);
   expect(recording.strings.text(collections.col.causeId[0]!)).toBe('G1 Evacuation Pause');
-  expect([objects.col.diedMs[0], objects.col.diedMs[1], objects.col.lostMs[1]]).toEqual([1010, NaN, NaN]);
+  expect([objects.col.endMs[0], objects.col.lost[0], objects.col.endMs[1]]).toEqual([1010, 0, NaN]);
   expect([intervals.col.tMs[0], intervals.col.bytes[0]]).toEqual([1600, 1_048_576]);
   expect(Array.from(phases.col.kind.subarray(0, 3))).toEqual([PhaseKind.objects, PhaseKind.deaths, PhaseKind.objects]);
   expect(recording.heaps[0]).toMatchObject({ liveAtEnd: 1, startsEmpty: true });

@@ -30,11 +30,11 @@ test('a stream becomes a recording', () => {
   const { objects, flows, phases, marks, polls, pauses } = recording.tables;
   expect([recording.program, recording.durationMs, recording.ended, recording.limitBytes()]).toEqual(['tidewatch', 8000, true, 268_435_456]);
   expect([objects.length, flows.length, marks.length, polls.length, pauses.length]).toEqual([2, 1, 1, 0, 1]);
-  expect(pathFrames(recording, objects.col.pathId[0]!).map(siteLabel)).toEqual(['main tidewatch.js:1', 'subscribe alerts.js:14']);
+  expect(pathFrames(recording, recording.tables.origins.col.pathId[objects.col.originId[0]!]!).map(siteLabel)).toEqual(['main tidewatch.js:1', 'subscribe alerts.js:14']);
   expect([objects.col.bornMs[0], objects.col.bornEarlyMs[0], objects.col.bornLateMs[0]]).toEqual([1500, 500, 1500]);
-  expect([objects.col.diedMs[1], objects.col.diedSlackMs[1], objects.col.lostMs[1]]).toEqual([5000, 2000, NaN]);
+  expect([objects.col.endMs[1], objects.col.diedSlackMs[1], objects.col.lost[1]]).toEqual([5000, 2000, 0]);
   expect(phases.col.kind[1]).toBe(PhaseKind.survivors);
-  expect([phases.col.toMs[1], objects.col.diedMs[0], objects.col.lostMs[0]]).toEqual([7000, NaN, 7000]);
+  expect([phases.col.toMs[1], objects.col.endMs[0], objects.col.lost[0]]).toEqual([7000, 7000, 1]);
   expect(recording.issues.count).toBe(0);
 });
 

@@ -3,7 +3,7 @@ import { IssueLog, snippet } from '../../src/base/issues.ts';
 import { StringTable } from '../../src/base/string-table.ts';
 import { contains, overlapMs, spanLengthMs } from '../../src/base/span.ts';
 import { fileName, pathFrames, siteLabel } from '../../src/model/call-path.ts';
-import { chargeKeys } from '../../src/model/charge.ts';
+import { chargeGroups } from '../../src/model/charge.ts';
 import { isOwnFile, nearestOwnPaths } from '../../src/model/own-frame.ts';
 import { Recording } from '../../src/model/recording.ts';
 
@@ -57,9 +57,10 @@ describe('own frames', () => {
     const foreign = pathOf(recording, [['tick', 'node:timers']]);
     const nearest = nearestOwnPaths(recording);
     expect([nearest[own], nearest[inLibrary], nearest[foreign]]).toEqual([own, own, foreign]);
-    const keys = chargeKeys(recording, 'ownFrame');
-    expect(keys[inLibrary]).toBe(keys[own]);
-    expect(chargeKeys(recording, 'site')[inLibrary]).not.toBe(keys[own]);
+    for (const path of [own, inLibrary]) recording.internOrigin(path, NONE, NONE, 0);
+    const { groupOf, keys } = chargeGroups(recording, 'ownFrame');
+    expect([...groupOf, keys[0]]).toEqual([0, 0, recording.tables.paths.col.frameId[own]]);
+    expect([...chargeGroups(recording, 'site').groupOf]).toEqual([0, 1]);
   });
 });
 

@@ -110,10 +110,9 @@ function appendBorn(recording: Recording, scope: HeapScope, line: BornLine): str
     col.sizeBytes[row] = line.size[i]!;
     if (line.p) col.probability[row] = line.p[i]!;
     else if (line.interval) col.probability[row] = -Math.expm1(-line.size[i]! / line.interval);
-    col.pathId[row] = pathId;
-    if (line.type) col.typeId[row] = scope.types[line.type[i]!] ?? NONE;
-    if (line.thread) col.threadId[row] = scope.threads[line.thread[i]!] ?? NONE;
-    col.heapId[row] = scope.heapId;
+    const typeId = line.type ? scope.types[line.type[i]!] ?? NONE : NONE;
+    const threadId = line.thread ? scope.threads[line.thread[i]!] ?? NONE : NONE;
+    col.originId[row] = recording.internOrigin(pathId, typeId, threadId, scope.heapId);
     scope.liveRows.set(line.id[i]!, row);
   }
   recording.reach(line.to + scope.offsetMs);
@@ -130,7 +129,7 @@ function appendDied(recording: Recording, scope: HeapScope, line: DiedLine): str
       continue;
     }
     const diedMs = line.to + scope.offsetMs;
-    col.diedMs[row] = diedMs;
+    col.endMs[row] = diedMs;
     col.diedSlackMs[row] = Math.max(0, Math.min(line.to - line.from, diedMs - (col.bornMs[row]! - col.bornEarlyMs[row]!)));
     scope.liveRows.delete(id);
   }
@@ -147,11 +146,10 @@ function appendFlow(recording: Recording, scope: HeapScope, line: FlowLine): str
     const { col } = flows;
     col.fromMs[row] = line.from + scope.offsetMs;
     col.toMs[row] = line.to + scope.offsetMs;
-    col.pathId[row] = pathId;
+    col.originId[row] = recording.internOrigin(pathId, NONE, NONE, scope.heapId);
     col.bytes[row] = line.bytes[i]!;
     col.seBytes[row] = line.se?.[i] ?? 0;
     if (line.count) col.count[row] = line.count[i]!;
-    col.heapId[row] = scope.heapId;
   }
   recording.reach(line.to + scope.offsetMs);
   return null;
@@ -244,7 +242,10 @@ function beginPhase(recording: Recording, scope: HeapScope, line: PhaseLine): st
   const tMs = line.t + scope.offsetMs;
   if (scope.phaseRow !== NONE) phases.col.toMs[scope.phaseRow] = tMs;
   if (!FOLLOWS_ON.has(line.kind)) {
-    for (const row of scope.liveRows.values()) objects.col.lostMs[row] = tMs;
+    for (const row of scope.liveRows.values()) {
+      objects.col.endMs[row] = tMs;
+      objects.col.lost[row] = 1;
+    }
     scope.liveRows.clear();
   }
   scope.phaseRow = phases.addRow();

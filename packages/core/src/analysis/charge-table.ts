@@ -1,0 +1,269 @@
+import { NONE } from '../base/ids.ts';
+import type { Span } from '../base/span.ts';
+import { chargeGroups, type Charge, type ChargeGroups } from '../model/charge.ts';
+import type { Recording } from '../model/recording.ts';
+import { kendallTau } from '../stats/mann-kendall.ts';
+import { theilSen } from '../stats/theil-sen.ts';
+import { insideShare } from './allocation.ts';
+import { inferredFlows } from './inferred-flows.ts';
+import { Sum, SUMS } from './origin-sums.ts';
+import type { SpanSums } from './span-sums.ts';
+
+/** One charge key's figures over a span. Bytes are estimates, `…Se` their standard errors. */
+export interface ChargeFigures {
+  /** What the allocations are charged to: a frame, string or heap id as the charge says (model/charge.ts). */
+  readonly key: number;
+  /** The path of this key that keeps most, or allocates most when none keeps. */
+  readonly heaviestPathId: number;
+  /** Likewise the type; NONE where the source tells none. */
+  readonly typeId: number;
+  readonly allocBytes: number;
+  readonly allocBytesSe: number;
+  /** Part of `allocBytes` that was inferred, not seen. */
+  readonly inferredBytes: number;
+  /** Objects; NaN when the source gives estimates of bytes only. */
+  readonly allocCount: number;
+  readonly samples: number;
+  /** Live at the span's end and older than the settle time. */
+  readonly keptBytes: number;
+  readonly keptBytesSe: number;
+  /** Objects kept; NaN when the source gives estimates of bytes only. */
+  readonly keptCount: number;
+  readonly keptSamples: number;
+  /** Mean age of what is kept, each byte alike; NaN when nothing is. */
+  readonly keptAgeMs: number;
+  /** Part of `keptBytes` that was born in the span. */
+  readonly keptOfSpanBytes: number;
+  readonly growthBytesPerSec: number;
+  readonly growthLow: number;
+  readonly growthHigh: number;
+  /** Kendall's τ of the live series: its steadiness. */
+  readonly tau: number;
+  /** Share in the sum of all positive growths. */
+  readonly growthShareRatio: number;
+  /** Settled live bytes and objects at each of the table's moments. */
+  readonly liveBytes: Float64Array;
+  readonly liveCount: Float64Array;
+}
+
+export interface ChargeTable {
+  readonly charge: Charge;
+  readonly rows: readonly ChargeFigures[];
+  readonly momentsMs: Float64Array;
+  readonly settleMs: number;
+  /** Objects seen that live at the end and are too young to be called kept. */
+  readonly recentLeftOut: number;
+  /** Stretch over which objects were followed; null when none were. */
+  readonly followed: Span | null;
+}
+
+const MOST_TESTED = 300;
+
+/** Origins that count: 1 by origin id; null when all do. */
+export type OriginChoice = Uint8Array | null;
+
+/**
+ * Figures of every charge key, ranked by the lower bound of their growth, then by bytes kept and allocated. Growth is the
+ * Theil–Sen slope of settled live bytes at the moments, measured for the 300 keys that change most and NaN for others. Linear in
+ * the origins, then O(m²) for each measured key, with m ≤ 64 moments.
+ */
+export function chargeTable(recording: Recording, spanSums: SpanSums, charge: Charge, chosen: OriginChoice = null): ChargeTable {
+  const groups = chargeGroups(recording, charge);
+  const folded = foldSums(groups, spanSums, chosen);
+  const flows = flowSums(recording, spanSums.span, groups, chosen);
+  const leaders = leadersOf(recording, groups, spanSums, flows.byOrigin, chosen);
+  const tested = mostChanging(folded, spanSums.sums.momentsMs.length);
+  const rows: ChargeFigures[] = [];
+  for (let group = 0; group < groups.keys.length; group++) {
+    if (folded.objects[group] === 0 && flows.bytes[group] === 0) continue;
+    rows.push(figuresOf({ group, groups, folded, flows, leaders, spanSums, tested }));
+  }
+  const positive = rows.reduce((total, row) => total + Math.max(0, row.growthBytesPerSec || 0), 0);
+  const shared = rows.map((row) => ({ ...row, growthShareRatio: positive > 0 ? Math.max(0, row.growthBytesPerSec || 0) / positive : 0 }));
+  return {
+    charge, rows: shared.sort(byGrowth), momentsMs: spanSums.sums.momentsMs, settleMs: spanSums.sums.settleMs,
+    recentLeftOut: folded.recent, followed: spanSums.followed,
+  };
+}
+
+/** Sums of origins gathered by group. */
+interface Folded {
+  readonly sums: Float64Array;
+  /** Seen objects that count in any way, so that a group without any leaves no row. */
+  readonly objects: Float64Array;
+  /** Row of each group in the live columns, −1 for none; rows are `moments + 1` long. */
+  readonly liveRowOf: Int32Array;
+  readonly liveBytes: Float64Array;
+  readonly liveCount: Float64Array;
+  readonly recent: number;
+}
+
+function foldSums({ groupOf, keys }: ChargeGroups, { sums: from }: SpanSums, chosen: OriginChoice): Folded {
+  const sums = new Float64Array(keys.length * SUMS);
+  const objects = new Float64Array(keys.length);
+  const width = from.momentsMs.length + 1;
+  const liveRowOf = new Int32Array(keys.length).fill(-1);
+  const counted = originsOf(from.sums.length / SUMS, chosen);
+  let liveRows = 0;
+  let recent = 0;
+  for (const originId of counted) if (from.liveRowOf[originId]! >= 0 && liveRowOf[groupOf[originId]!]! < 0) liveRowOf[groupOf[originId]!] = liveRows++;
+  const liveBytes = new Float64Array(liveRows * width);
+  const liveCount = new Float64Array(liveRows * width);
+  for (const originId of counted) {
+    const group = groupOf[originId]!;
+    const [at, to] = [originId * SUMS, group * SUMS];
+    for (let place = 0; place < SUMS; place++) sums[to + place]! += from.sums[at + place]!;
+    const liveRow = from.liveRowOf[originId]!;
+    objects[group]! += from.sums[at + Sum.samples]! + from.sums[at + Sum.keptSamples]! + from.sums[at + Sum.recentSamples]! + (liveRow < 0 ? 0 : 1);
+    recent += from.sums[at + Sum.recentSamples]!;
+    if (liveRow < 0) continue;
+    const live = liveRowOf[group]! * width;
+    for (let moment = 0; moment < width; moment++) {
+      liveBytes[live + moment]! += from.liveBytes[liveRow * width + moment]!;
+      liveCount[live + moment]! += from.liveCount[liveRow * width + moment]!;
+    }
+  }
+  return { sums, objects, liveRowOf, liveBytes, liveCount, recent };
+}
+
+function originsOf(length: number, chosen: OriginChoice): Uint32Array {
+  const all = Uint32Array.from({ length }, (_, originId) => originId);
+  return chosen === null ? all : all.filter((originId) => chosen[originId] === 1);
+}
+
+/** Flows inside the span, by group; `byOrigin` holds their bytes by origin. */
+interface FlowSums {
+  readonly bytes: Float64Array;
+  readonly variance: Float64Array;
+  readonly count: Float64Array;
+  readonly inferred: Float64Array;
+  readonly byOrigin: Float64Array;
+}
+
+function flowSums(recording: Recording, span: Span, { groupOf, keys }: ChargeGroups, chosen: OriginChoice): FlowSums {
+  const { flows, origins } = recording.tables;
+  const column = (): Float64Array => new Float64Array(keys.length);
+  const sums = { bytes: column(), variance: column(), count: column(), inferred: column(), byOrigin: new Float64Array(origins.length) };
+  const add = (originId: number, bytes: number, se: number): void => {
+    sums.bytes[groupOf[originId]!]! += bytes;
+    sums.variance[groupOf[originId]!]! += se * se;
+    sums.byOrigin[originId]! += bytes;
+  };
+  for (let row = 0; row < flows.length; row++) {
+    const originId = flows.col.originId[row]!;
+    const share = insideShare(flows.col.fromMs[row]!, flows.col.toMs[row]!, span);
+    if (share === 0 || (chosen !== null && chosen[originId] !== 1)) continue;
+    add(originId, share * flows.col.bytes[row]!, share * flows.col.seBytes[row]!);
+    sums.count[groupOf[originId]!]! += share * flows.col.count[row]!;
+  }
+  for (const flow of inferredFlows(recording, span)) {
+    if (chosen !== null && chosen[flow.originId] !== 1) continue;
+    add(flow.originId, flow.bytes, flow.seBytes);
+    sums.inferred[groupOf[flow.originId]!]! += flow.bytes;
+  }
+  return sums;
+}
+
+/** Of each group the path and the type that keep most, else that allocate most. */
+interface Leaders {
+  readonly pathId: Uint32Array;
+  readonly typeId: Uint32Array;
+}
+
+function leadersOf(recording: Recording, groups: ChargeGroups, { sums }: SpanSums, flowBytes: Float64Array, chosen: OriginChoice): Leaders {
+  const { pathId, typeId } = recording.tables.origins.col;
+  const weight = new Float64Array(groups.groupOf.length);
+  for (let originId = 0; originId < weight.length; originId++) {
+    if (chosen !== null && chosen[originId] !== 1) continue;
+    const at = originId * SUMS;
+    // What is kept goes before whatever is only allocated: the shift is above any sum of bytes.
+    weight[originId] = sums.sums[at + Sum.keptBytes]! * 2 ** 40 + sums.sums[at + Sum.allocBytes]! + flowBytes[originId]!;
+  }
+  return { pathId: heaviest(groups, pathId, weight), typeId: heaviest(groups, typeId, weight) };
+}
+
+// One map of sums for all (group, id) pairs; ids are below 2³², groups few.
+function heaviest({ groupOf, keys }: ChargeGroups, ids: Uint32Array, weight: Float64Array): Uint32Array {
+  const leader = new Uint32Array(keys.length).fill(NONE);
+  const most = new Float64Array(keys.length).fill(-1);
+  const sums = new Map<number, number>();
+  for (let originId = 0; originId < groupOf.length; originId++) {
+    const group = groupOf[originId]!;
+    if (weight[originId] === 0 && most[group]! >= 0) continue;
+    const pair = group * 2 ** 32 + ids[originId]!;
+    const sum = (sums.get(pair) ?? 0) + weight[originId]!;
+    sums.set(pair, sum);
+    if (sum > most[group]!) {
+      most[group] = sum;
+      leader[group] = ids[originId]!;
+    }
+  }
+  return leader;
+}
+
+/** One group and all that its figures are made of. */
+interface Gathered {
+  readonly group: number;
+  readonly groups: ChargeGroups;
+  readonly folded: Folded;
+  readonly flows: FlowSums;
+  readonly leaders: Leaders;
+  readonly spanSums: SpanSums;
+  /** 1 for groups that change enough for their growth to be measured. */
+  readonly tested: Uint8Array;
+}
+
+function figuresOf({ group, groups, folded, flows, leaders, spanSums, tested }: Gathered): ChargeFigures {
+  const { momentsMs } = spanSums.sums;
+  const sum = (place: number): number => folded.sums[group * SUMS + place]!;
+  const liveBytes = series(folded.liveBytes, folded.liveRowOf[group]!, momentsMs.length);
+  const growth = growthOf(momentsMs, liveBytes, tested[group] === 1);
+  const keptBytes = sum(Sum.keptBytes);
+  return {
+    key: groups.keys[group]!, heaviestPathId: leaders.pathId[group]!, typeId: leaders.typeId[group]!,
+    allocBytes: sum(Sum.allocBytes) + flows.bytes[group]!, allocBytesSe: Math.sqrt(sum(Sum.allocVariance) + flows.variance[group]!),
+    inferredBytes: flows.inferred[group]!, allocCount: sum(Sum.allocCount) + flows.count[group]!, samples: sum(Sum.samples),
+    keptBytes, keptBytesSe: Math.sqrt(sum(Sum.keptVariance)), keptCount: sum(Sum.keptCount), keptSamples: sum(Sum.keptSamples),
+    keptAgeMs: keptBytes > 0 ? sum(Sum.keptByteMs) / keptBytes : NaN, keptOfSpanBytes: sum(Sum.keptOfSpanBytes),
+    ...growth, growthShareRatio: 0, liveBytes, liveCount: series(folded.liveCount, folded.liveRowOf[group]!, momentsMs.length),
+  };
+}
+
+// The slope of a key that holds nothing settled is 0; of one that changes too little to be measured it is not known.
+function growthOf(momentsMs: Float64Array, liveBytes: Float64Array, isTested: boolean): Pick<ChargeFigures, 'growthBytesPerSec' | 'growthLow' | 'growthHigh' | 'tau'> {
+  if (!liveBytes.some((bytes) => bytes > 0)) return { growthBytesPerSec: 0, growthLow: 0, growthHigh: 0, tau: 0 };
+  const line = isTested ? theilSen(momentsMs.map((t) => t / 1000), liveBytes) : null;
+  if (line?.kind !== 'slope') return { growthBytesPerSec: NaN, growthLow: NaN, growthHigh: NaN, tau: NaN };
+  return { growthBytesPerSec: line.slope, growthLow: line.low, growthHigh: line.high, tau: kendallTau(liveBytes) };
+}
+
+// The groups whose settled bytes move most, so many at most; what the others add is a small part of what these do.
+function mostChanging({ liveRowOf, liveBytes }: Folded, moments: number): Uint8Array {
+  const ranges = Float64Array.from(liveRowOf, (row) => {
+    let [level, least, most] = [0, Infinity, -Infinity];
+    for (let moment = 0; row >= 0 && moment < moments; moment++) {
+      level += liveBytes[row * (moments + 1) + moment]!;
+      least = Math.min(least, level);
+      most = Math.max(most, level);
+    }
+    return row < 0 ? -1 : most - least;
+  });
+  const order = Uint32Array.from(ranges, (_, group) => group).sort((a, b) => ranges[b]! - ranges[a]!);
+  const tested = new Uint8Array(ranges.length);
+  for (const group of order.subarray(0, MOST_TESTED)) if (ranges[group]! >= 0) tested[group] = 1;
+  return tested;
+}
+
+// Changes from moment to moment added up; zeros where nothing settled.
+function series(changes: Float64Array, row: number, moments: number): Float64Array {
+  if (row < 0) return new Float64Array(moments);
+  const values = changes.slice(row * (moments + 1), row * (moments + 1) + moments);
+  for (let moment = 1; moment < moments; moment++) values[moment]! += values[moment - 1]!;
+  return values;
+}
+
+function byGrowth(a: ChargeFigures, b: ChargeFigures): number {
+  const grow = Math.max(0, b.growthLow) - Math.max(0, a.growthLow);
+  if (grow !== 0 && Number.isFinite(grow)) return grow;
+  return b.keptBytes - a.keptBytes || b.allocBytes - a.allocBytes;
+}

@@ -1,0 +1,187 @@
+import { GrowableTable } from '../base/growable-table.ts';
+import type { Recording } from '../model/recording.ts';
+import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
+import { observedSettleMs } from './settle-time.ts';
+
+/** Numbers of one origin in a running sum: bytes, their variance, objects, samples. */
+export const RUNNING = 4;
+
+/** What outlived the index's bound: a copy of an object's columns, in order of its row. */
+const longSchema = { row: 'u32', bornMs: 'f64', endMs: 'f64', bytes: 'f64', variance: 'f64', count: 'f64', originId: 'u32' } as const;
+
+/** Rows of a birth chunk; more where the running sums of many origins would take over `MOST_SUM_BYTES`. */
+const CHUNK_ROWS = 16_384;
+const MOST_SUM_BYTES = 64 * 2 ** 20;
+
+/**
+ * What makes a question about a span cheap: running sums of what was allocated, by origin, at every so many rows; and the few
+ * objects that lived long, packed together. Everything else a question needs lies in a stretch of rows near its edges.
+ *
+ * Invariants: `long` holds every object that is followed still or lived longer than `boundMs`; those of its rows that have since
+ * died younger are to be passed over. `update` brings the index up to what the recording has gained: O(new objects + followed
+ * ones), and anew from the start each time the objects have doubled.
+ */
+export class ObjectIndex {
+  readonly recording: Recording;
+  /** Objects that lived no longer than this are not in `long`. */
+  boundMs = 0;
+  long = new GrowableTable(longSchema);
+  private observedOf = '';
+  private observedMs = 0;
+  private rows = 0;
+  private boundRows = 0;
+  private chunkRows = CHUNK_ROWS;
+  /** Earliest and latest birth of each whole chunk. */
+  private firstBorn: number[] = [];
+  private lastBorn: number[] = [];
+  /** Running sums before each chunk, `[originId · RUNNING + …]`; a later one may know more origins. */
+  private before: Float64Array[] = [];
+  private running = new Float64Array(0);
+
+  constructor(recording: Recording) {
+    this.recording = recording;
+  }
+
+  update(): void {
+    const { objects, origins } = this.recording.tables;
+    if (objects.length > 2 * this.boundRows) this.restart();
+    this.refreshEnds();
+    if (this.running.length < origins.length * RUNNING) this.running = extended(this.running, origins.length * RUNNING);
+    while (this.rows < objects.length) {
+      if (this.rows % this.chunkRows === 0) this.beginChunk();
+      this.takeRows(Math.min(objects.length, this.rows + this.chunkRows - (this.rows % this.chunkRows)));
+    }
+  }
+
+  /** The settle time that the lifetimes seen so far suggest, before it is cut to a span. */
+  get settleMs(): number {
+    const { objects, collections, polls } = this.recording.tables;
+    const of = `${objects.length} ${collections.length} ${polls.length}`;
+    if (of !== this.observedOf) {
+      this.observedOf = of;
+      this.observedMs = observedSettleMs(this.recording);
+    }
+    return this.observedMs;
+  }
+
+  /** Whole chunks, all of them finished but perhaps the last. */
+  get chunks(): number {
+    return this.before.length;
+  }
+
+  /** Rows of a chunk: from the first to before the second. */
+  rowsOf(chunk: number): readonly [number, number] {
+    return [chunk * this.chunkRows, Math.min(this.rows, (chunk + 1) * this.chunkRows)];
+  }
+
+  /** Earliest and latest birth in a chunk. */
+  birthsOf(chunk: number): readonly [number, number] {
+    return [this.firstBorn[chunk]!, this.lastBorn[chunk]!];
+  }
+
+  /** Adds what the chunks from the first to before the second allocated: `into[originId · stride + 0…3]`. */
+  addChunks(from: number, to: number, into: Float64Array, stride: number): void {
+    const start = this.before[from] ?? this.running;
+    const end = this.before[to] ?? this.running;
+    for (let origin = 0; origin * RUNNING < end.length; origin++) {
+      const known = origin * RUNNING < start.length;
+      for (let place = 0; place < RUNNING; place++) into[origin * stride + place]! += end[origin * RUNNING + place]! - (known ? start[origin * RUNNING + place]! : 0);
+    }
+  }
+
+  /**
+   * Rows of the objects that live at an instant: born by then, and not known to have died by then. Looks at the long-lived ones and at
+   * those born at most `boundMs` before.
+   */
+  liveAt(tMs: number): Uint32Array {
+    this.update();
+    const { bornMs, endMs } = this.recording.tables.objects.col;
+    const { boundMs } = this;
+    const rows = new GrowableTable({ row: 'u32' });
+    const { length, col: long } = this.long;
+    for (let at = 0; at < length; at++) {
+      const young = long.endMs[at]! <= long.bornMs[at]! + boundMs;
+      if (young || long.bornMs[at]! > tMs || long.endMs[at]! <= tMs) continue;
+      const to = rows.addRow();
+      rows.col.row[to] = long.row[at]!;
+    }
+    for (let chunk = 0; chunk < this.chunks; chunk++) {
+      if (this.firstBorn[chunk]! > tMs || this.lastBorn[chunk]! < tMs - boundMs) continue;
+      const [from, to] = this.rowsOf(chunk);
+      for (let row = from; row < to; row++) {
+        if (!(bornMs[row]! <= tMs && endMs[row]! > tMs && endMs[row]! <= bornMs[row]! + boundMs)) continue;
+        const at = rows.addRow();
+        rows.col.row[at] = row;
+      }
+    }
+    return rows.col.row.subarray(0, rows.length);
+  }
+
+  private restart(): void {
+    const { objects, origins } = this.recording.tables;
+    this.boundRows = objects.length;
+    this.boundMs = this.settleMs;
+    this.long = new GrowableTable(longSchema);
+    this.rows = 0;
+    this.firstBorn = [];
+    this.lastBorn = [];
+    this.before = [];
+    this.running = new Float64Array(0);
+    const bytesAChunk = Math.max(1, origins.length) * RUNNING * 8;
+    this.chunkRows = CHUNK_ROWS;
+    // Twice what is there may come before the next restart.
+    while (((2 * objects.length) / this.chunkRows) * bytesAChunk > MOST_SUM_BYTES) this.chunkRows *= 2;
+  }
+
+  private beginChunk(): void {
+    this.before.push(this.running.slice());
+    this.firstBorn.push(Infinity);
+    this.lastBorn.push(-Infinity);
+  }
+
+  private takeRows(end: number): void {
+    const { bornMs, endMs, originId, sizeBytes, probability } = this.recording.tables.objects.col;
+    const { running, boundMs } = this;
+    const chunk = this.before.length - 1;
+    let [first, last] = [this.firstBorn[chunk]!, this.lastBorn[chunk]!];
+    for (let row = this.rows; row < end; row++) {
+      const born = bornMs[row]!;
+      if (born < first) first = born;
+      if (born > last) last = born;
+      const p = probability[row]!;
+      const at = originId[row]! * RUNNING;
+      const bytes = estimatedBytes(sizeBytes[row]!, p);
+      const variance = p === 1 ? 0 : bytesVariance(sizeBytes[row]!, p);
+      running[at]! += bytes;
+      running[at + 1]! += variance;
+      running[at + 2]! += 1 / p;
+      running[at + 3]!++;
+      if (endMs[row]! <= born + boundMs) continue;
+      const to = this.long.addRow();
+      const { col } = this.long;
+      col.row[to] = row;
+      col.bornMs[to] = born;
+      col.endMs[to] = endMs[row]!;
+      col.bytes[to] = bytes;
+      col.variance[to] = variance;
+      col.count[to] = 1 / p;
+      col.originId[to] = originId[row]!;
+    }
+    this.firstBorn[chunk] = first;
+    this.lastBorn[chunk] = last;
+    this.rows = end;
+  }
+
+  // What was followed at the last update may have ended since.
+  private refreshEnds(): void {
+    const { endMs: told } = this.recording.tables.objects.col;
+    const { row, endMs } = this.long.col;
+    for (let at = 0; at < this.long.length; at++) if (Number.isNaN(endMs[at]!)) endMs[at] = told[row[at]!]!;
+  }
+}
+
+function extended(column: Float64Array, length: number): Float64Array<ArrayBuffer> {
+  const next = new Float64Array(length);
+  next.set(column);
+  return next;
+}
