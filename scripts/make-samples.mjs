@@ -20,10 +20,11 @@ const SAMPLES = [
   // Marks at every reconnect of all gauges: rounds are counted at their ends.
   ['tidewatch with its leak and churn', withOptions(TIDEWATCH, '--collect-at-marks'), ['--seconds', '90']],
   ['tidewatch fixed', TIDEWATCH, ['--fixed', '--seconds', '90']],
-  // A step every ten seconds is told from a slope by several floor points on each.
+  // What comes and goes within seconds, and a step every ten, is told by several floor points each.
   ['tidewatch with its bulletins cached', withOptions(TIDEWATCH, '--poll', '1000'), ['--faults', 'bulletins', '--seconds', '110']],
+  ['tidewatch with nothing but churn', TIDEWATCH, ['--faults', 'churn', '--seconds', '60']],
   ['tidewatch with its window', TIDEWATCH, ['--faults', 'window', '--seconds', '60']],
-  ['tidewatch with its spectrum', TIDEWATCH, ['--faults', 'spectrum', '--seconds', '70']],
+  ['tidewatch with its spectrum', withOptions(TIDEWATCH, '--poll', '1000'), ['--faults', 'spectrum', '--seconds', '85']],
   ['weirkeeper with its faults', WEIRKEEPER, ['60']],
   ['weirkeeper fixed', WEIRKEEPER, ['60', '--fixed']],
 ];

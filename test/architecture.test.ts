@@ -16,7 +16,7 @@ const ALLOWED: Readonly<Record<string, readonly string[]>> = {
   'cli/input': ['core'],
   'cli/recording': ['core', 'server', 'recorder-node', 'cli'],
   'cli/commands': ['core', 'server', 'recorder-node', 'cli', 'cli/render', 'cli/input', 'cli/recording'],
-  'web/db': [],
+  'web/db': ['core'],
   'web/workers': ['core', 'web', 'web/db'],
   'web/charts': ['core', 'web/workers'],
   'web/stores': ['core', 'web/db', 'web/workers'],

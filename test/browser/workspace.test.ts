@@ -82,9 +82,59 @@ test('tables sort, charts turn into tables, and the find field filters', async (
 
 test('charging by site shows the frame that allocates', async () => {
   await page.getByRole('link', { name: /Who allocates/ }).click();
-  await page.locator('[data-test=charge]').click();
-  await page.locator('[data-test=charge]', { hasText: /^site$/ }).waitFor();
-  await page.locator('[data-test=charge]').click();
+  const named = async (): Promise<string[]> => page.locator('[data-test=alloc-sites] tbody tr').allInnerTexts();
+  await page.locator('[data-test=charge]').selectOption('file');
+  await until('files', async () => (await named()).some((text) => /^\S*wire\.js/.test(text)));
+  await page.locator('[data-test=charge]').selectOption('site');
+  await until('sites', async () => (await named()).some((text) => text.startsWith('parseReading wire.js:2')));
+  await page.locator('[data-test=charge]').selectOption('ownFrame');
+});
+
+test('a click on the ribbon shows what lived, a band opens its own, and two moments are compared', async () => {
+  await openSample();
+  const ribbon = (await page.locator('[data-test=ribbon]').boundingBox())!;
+  await page.mouse.move(ribbon.x + ribbon.width * 0.8, ribbon.y + 130);
+  await page.locator('[data-test=strata-tip]').filter({ hasText: /^born \d:\d\d\.\d – \d:\d\d\.\d: .* lives at 1:1/ }).waitFor();
+  await page.mouse.click(ribbon.x + ribbon.width * 0.8, ribbon.y + 130);
+  const moment = page.locator('[data-test=moment]');
+  await moment.filter({ hasText: /What lived at 1:1\d\.\d[\s\S]*, born/ }).waitFor();
+  await moment.getByRole('button', { name: 'every age' }).click();
+  await moment.locator('[data-test=bands] tbody tr').nth(3).waitFor();
+  await moment.locator('[data-test=content] tbody tr', { hasText: 'subscribe' }).waitFor();
+  await moment.getByLabel('Name of the moment').fill('late');
+  await moment.getByRole('button', { name: 'keep this moment' }).click();
+  await moment.getByRole('button', { name: 'drop it' }).waitFor();
+  await page.mouse.click(ribbon.x + ribbon.width * 0.4, ribbon.y + 60);
+  await moment.filter({ hasText: /What lived at 0:3/ }).waitFor();
+  await page.locator('[data-test=against]').selectOption({ index: 1 });
+  await moment.locator('[data-test=changes] tbody tr', { hasText: /subscribe[\s\S]*\+[\d.]+ MiB/ }).waitFor();
+  await page.reload();
+  await page.locator('[data-test=growth-sites] tbody button').first().waitFor();
+  await page.locator('path.kept title', { hasText: 'late' }).waitFor({ state: 'attached' });
+});
+
+test('a limit and a settle time that are typed hold, and are kept', async () => {
+  await page.getByRole('button', { name: /^304 MiB|^304\.0? MiB/ }).click();
+  await page.getByLabel('Limit').fill('64 MiB');
+  await page.getByLabel('Limit').press('Enter');
+  await page.locator('[data-test=verdict]').filter({ hasText: /64(\.0+)? MiB limit in about/ }).waitFor();
+  await page.locator('.below .beside button').click();
+  await page.getByLabel('Settle time').fill('many');
+  await page.getByLabel('Settle time').press('Enter');
+  await page.locator('[aria-invalid=true]').waitFor();
+  await page.getByLabel('Settle time').fill('20 s');
+  await page.getByLabel('Settle time').press('Enter');
+  await page.getByText('older than 20.0 s').first().waitFor();
+  await page.reload();
+  await page.locator('[data-test=verdict]').filter({ hasText: /64(\.0+)? MiB limit in about/ }).waitFor();
+  await page.getByText('older than 20.0 s').first().waitFor();
+});
+
+test('a floor point is a way to what lived then', async () => {
+  await page.getByRole('button', { name: 'as a table' }).click();
+  await page.getByRole('region', { name: 'Floor, as a table' }).locator('tbody button').nth(10).click();
+  await page.locator('[data-test=moment]').waitFor();
+  await page.getByRole('button', { name: 'as a chart' }).click();
 });
 
 test('night colours stay over a reload', async () => {

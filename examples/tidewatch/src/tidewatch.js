@@ -8,7 +8,7 @@
  *   churn         the parser of readings takes every line apart into objects that die at once
  *   bulletins     the bulletins of every report period are cached for ever: steps
  *   window        readings of the last seconds are kept as objects: they die just after they were promoted
- *   spectrum      the month's spectrum copies the month for every frequency: one burst of a few seconds, every half minute
+ *   spectrum      the month's spectrum copies the month for every frequency: one burst of a few seconds, every three quarters of a minute
  */
 import { channel } from 'node:diagnostics_channel';
 import { parseArgs } from 'node:util';
@@ -32,13 +32,13 @@ const marks = channel('brisk-heron:mark');
 
 const alerts = new Alerts({ forget: !faults.has('subscription') });
 const bulletins = new Bulletins({ keepAll: faults.has('bulletins') });
-const prediction = new TidePrediction();
 const recent = new SlidingWindow({ keepReadings: faults.has('window'), slots: 20 });
 const levels = month();
 const parse = faults.has('churn') ? parseReading : parseReadingLean;
 
 const names = ['Heron Point', 'Mud Lane', 'Old Sluice', 'Samphire Creek', 'Staithe', 'Outer Bar'];
 const gauges = names.map((name, number) => new Gauge(name, number));
+const prediction = new TidePrediction(names);
 
 function receive() {
   for (const gauge of gauges) {
@@ -58,10 +58,14 @@ function reconnectOne() {
   if (nextGauge % (gauges.length * 5) === 0) marks.publish('reconnect');
 }
 
+// What a service that is up has: a connection of every gauge, readings, a bulletin.
 recent.slide();
+for (const gauge of gauges) gauge.reconnect(alerts);
+receive();
+bulletins.issue(prediction);
 const timers = [
   setInterval(() => recent.slide(), 200),
-  setInterval(() => spectrum(levels, { copyAll: faults.has('spectrum') }), 30_000),
+  setInterval(() => spectrum(levels, { copyAll: faults.has('spectrum') }), 45_000),
   setInterval(receive, 20),
   setInterval(reconnectOne, 330),
   setInterval(() => bulletins.issue(prediction), 10_000),

@@ -113,6 +113,6 @@ JNIEXPORT void JNICALL Java_briskheron_Marks_tell(JNIEnv *jni, jclass owner, jst
     Text quoted = { 0 };
     text_put_json(&quoted, bytes, strlen(bytes), 200);
     (*jni)->ReleaseStringUTFChars(jni, label, bytes);
-    if (!quoted.failed) recorder_mark(quoted.bytes + 1, quoted.length - 2, "program");
+    if (!quoted.failed) recorder_mark(-1, quoted.bytes + 1, quoted.length - 2, "program");
     text_free(&quoted);
 }

@@ -12,6 +12,7 @@ typedef struct {
     CommandKind kind;
     const char *label; /* of a mark: the inside of its JSON string, still escaped; borrowed from the line */
     size_t label_length;
+    int64_t epoch_ms; /* of a mark: when it was set, by the wall clock; −1 when not told */
     int64_t bytes; /* of an interval */
 } Command;
 

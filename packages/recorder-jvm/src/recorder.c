@@ -27,6 +27,8 @@
 /* How long the JVM gets to report the last deaths. */
 #define SETTLE_NS 100000000
 #define END_WAIT_S 5
+/* A mark that is older than this when it arrives was not on its way all the time: the clocks differ. */
+#define MOST_LATE_MS 60000
 #define LOG_CHUNKS_A_TICK 32
 
 /* What only the recorder's own thread touches. */
@@ -84,8 +86,17 @@ static void recorder_collect(void) {
     pthread_mutex_unlock(&alone);
 }
 
-void recorder_mark(const char *label, size_t length, const char *by) {
-    session_mark(label, length, by);
+/* How long ago a time of the wall clock was; 0 when that is no sensible answer. */
+static int64_t recorder_ago_ns(int64_t epoch_ms) {
+    struct timespec now;
+    if (epoch_ms < 0 || clock_gettime(CLOCK_REALTIME, &now) != 0) return 0;
+    int64_t ago_ms = (int64_t)now.tv_sec * 1000 + now.tv_nsec / 1000000 - epoch_ms;
+    return ago_ms > 0 && ago_ms <= MOST_LATE_MS ? ago_ms * 1000000 : 0;
+}
+
+void recorder_mark(int64_t epoch_ms, const char *label, size_t length, const char *by) {
+    int64_t at_ns = session_now_ns() - recorder_ago_ns(epoch_ms);
+    session_mark(at_ns > 0 ? at_ns : 0, label, length, by);
     if (session.options.at_marks && atomic_load(&session.state) == SESSION_RUNNING) recorder_collect();
 }
 
@@ -103,7 +114,7 @@ static void recorder_collect_when_due(int64_t now_ns) {
 
 static void recorder_obey(Command command) {
     switch (command.kind) {
-        case COMMAND_MARK: recorder_mark(command.label, command.label_length, "page"); return;
+        case COMMAND_MARK: recorder_mark(command.epoch_ms, command.label, command.label_length, "page"); return;
         case COMMAND_COLLECT: if (atomic_load(&session.state) == SESSION_RUNNING) recorder_collect(); return;
         case COMMAND_BIRTHS_ON: if (!atomic_load(&session.births)) recorder_set_births(true); return;
         case COMMAND_BIRTHS_OFF: if (atomic_load(&session.births)) recorder_set_births(false); return;

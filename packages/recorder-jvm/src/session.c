@@ -23,10 +23,9 @@ static void session_say(const char *kind, int64_t now_ns) {
     text_put_ms(&session.said, now_ns);
 }
 
-void session_mark(const char *label, size_t length, const char *by) {
-    int64_t now_ns = session_now_ns();
+void session_mark(int64_t at_ns, const char *label, size_t length, const char *by) {
     pthread_mutex_lock(&session.lock);
-    session_say("mark", now_ns);
+    session_say("mark", at_ns);
     text_put(&session.said, ",\"label\":\"");
     text_add(&session.said, label, length);
     text_put(&session.said, "\",\"by\":\"");

@@ -68,7 +68,7 @@ int64_t session_clock_ns(void);
 int64_t session_now_ns(void);
 
 /* Appends a line `mark` or `note` to what is said at the next flush. The label is the inside of a JSON string. */
-void session_mark(const char *label, size_t length, const char *by);
+void session_mark(int64_t at_ns, const char *label, size_t length, const char *by);
 void session_note(const char *code, const char *message);
 
 #endif

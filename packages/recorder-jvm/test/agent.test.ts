@@ -2,7 +2,7 @@ import { spawn, spawnSync } from 'node:child_process';
 import { appendFileSync, writeFileSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { PhaseKind } from '../../core/src/model/tables.ts';
+import { CollectionFlag, PhaseKind } from '../../core/src/model/tables.ts';
 import { attachAgent } from '../../cli/src/recording/jvm-attach.ts';
 import { agentOptions, jvmOptions } from '../../cli/src/recording/jvm-launch.ts';
 import { readRecording, ROOT, runHeron, scratch, until } from '../../../test/run-heron.ts';
@@ -118,7 +118,7 @@ describeJvm('the JVM recorder', () => {
     const ended = new Promise((resolve) => child.once('close', resolve));
     const says = (part: string): Promise<unknown> => until(part, async () => (await readFile(out, 'utf8')).includes(part));
     await says('"k":"born"');
-    appendFileSync(control, '{"do":"mark","label":"high \\"tide\\""}\n{"do":"births","on":false}\n{"do":"collect"}\nnonsense\n');
+    appendFileSync(control, `{"do":"mark","epochMs":${Date.now() - 2000},"label":"high \\"tide\\""}\n{"do":"births","on":false}\n{"do":"collect"}\nnonsense\n`);
     await says('"kind":"deaths"');
     await says('ForceGarbageCollection');
     const quiet = readRecording(out);
@@ -132,6 +132,8 @@ describeJvm('the JVM recorder', () => {
     await ended;
     const recording = readRecording(out);
     expect(recording.strings.text(recording.tables.marks.col.labelId[0]!)).toBe('high "tide"');
+    // Told two seconds late, it stands where it was set: before the births that it followed were off.
+    expect(recording.tables.phases.col.fromMs[1]! - recording.tables.marks.col.tMs[0]!).toBeGreaterThanOrEqual(Math.min(2000, recording.tables.phases.col.fromMs[1]!));
     expect(Array.from(recording.tables.phases.col.kind.subarray(0, 3))).toEqual([PhaseKind.objects, PhaseKind.deaths, PhaseKind.objects]);
     expect(Array.from(recording.tables.intervals.col.bytes.subarray(0, recording.tables.intervals.length))).toContain(32768);
     const { length, col: { lost } } = recording.tables.objects;
@@ -149,6 +151,13 @@ describeJvm('the JVM recorder', () => {
     spawnSync(java(), [`-agentpath:${library}=${agentOptions({ out, control: '', log: '' })}`, '-cp', folder, 'Marked'], { encoding: 'utf8' });
     const { tables, strings } = readRecording(out);
     expect(strings.text(tables.marks.col.labelId[0]!)).toBe('Flut ä 🌊');
+    expect(tables.collections.length).toBe(0);
+    const forced = join(folder, 'forced.ndjson');
+    spawnSync(java(), [`-agentpath:${library}=${agentOptions({ out: forced, control: '', log: '', collectAtMarks: true })}`, '-cp', folder, 'Marked'], { encoding: 'utf8' });
+    const { marks, collections } = readRecording(forced).tables;
+    expect(collections.length).toBe(1);
+    expect(collections.col.startMs[0]! - marks.col.tMs[0]!).toBeGreaterThanOrEqual(0);
+    expect(collections.col.flags[0]! & CollectionFlag.own).toBe(CollectionFlag.own);
   });
 
   test('without a log, tells collections by the beans: kind, and sizes after', () => {
@@ -176,11 +185,11 @@ describeJvm('the JVM recorder', () => {
     spawnSync(java(), [`-agentpath:${library}=${agentOptions({ out, control: '', log: '', intervalBytes: 512, costRatio: 0 })}`, '-Xmx64m', '-cp', weirs, 'Weirkeeper', '5']);
     const { tables, strings } = readRecording(out);
     const texts = (ids: Uint32Array, length: number): string[] => [...new Set(Array.from(ids.subarray(0, length), (id) => strings.text(id)))];
-    const types = texts(tables.objects.col.typeId, tables.objects.length);
+    const types = texts(tables.origins.col.typeId, tables.origins.length);
     expect(types).toEqual(expect.arrayContaining(['byte[]', 'java.lang.String', 'Weirkeeper.Reading', 'Weirkeeper.Schedule']));
     const functions = texts(tables.frames.col.functionId, tables.frames.length);
     expect(functions).toEqual(expect.arrayContaining(['Weirkeeper.main', 'Weirkeeper.Schedule.<init>', 'Weirkeeper.listen (lambda)']));
     expect(functions.concat(types).filter((name) => /0x|\$\$|lambda\$/.test(name))).toEqual([]);
-    expect(texts(tables.objects.col.threadId, tables.objects.length)).toContain('main');
+    expect(texts(tables.origins.col.threadId, tables.origins.length)).toContain('main');
   });
 });

@@ -7,8 +7,10 @@ interface Profile {
   readonly samples: readonly Sample[];
 }
 
-/** Time between polls is at least this many times what the last poll took: at most 2 % of the program's time. */
+/** Time between polls is at least this many times what a poll costs, so that they take at most 2 % of the program's time. */
 const COST_FACTOR = 50;
+/** What a poll costs is the median of the last few: one that met a busy machine must not blind the recorder for a minute. */
+const COSTS_KEPT = 3;
 
 /**
  * Watches allocation through the inspector's sampling, in two kinds of phase. A births phase sees every sample, the dead
@@ -27,6 +29,7 @@ export class AllocationWatch {
   private lastOrdinal = 0;
   private lastPollMs = 0;
   private nextPollMs = 0;
+  private costsMs: readonly number[] = [];
 
   constructor(options: { writer: LineWriter; tree: CallTree; now: () => number; intervalBytes: number }) {
     this.writer = options.writer;
@@ -68,10 +71,14 @@ export class AllocationWatch {
   /** Reads the survivors once more. */
   poll(pollMs: number): void {
     const startMs = this.now();
+    const before = process.cpuUsage();
     const profile = this.read('HeapProfiler.getSamplingProfile');
     const endMs = this.now();
+    const { user, system } = process.cpuUsage(before);
     if (profile !== null) this.tellSurvivors(profile, startMs, endMs);
-    this.nextPollMs = endMs + Math.max(pollMs, COST_FACTOR * (endMs - startMs));
+    // A machine that stood still meanwhile made the poll long, but not costly.
+    this.costsMs = [...this.costsMs, Math.min(endMs - startMs, (user + system) / 1000)].slice(-COSTS_KEPT);
+    this.nextPollMs = endMs + Math.max(pollMs, COST_FACTOR * lowerMedian(this.costsMs));
   }
 
   /** Ends the phase that runs and tells what it saw; of a program that ends, no deaths. */
@@ -147,4 +154,8 @@ export class AllocationWatch {
     this.lastOrdinal = highest;
     this.lastPollMs = startMs;
   }
+}
+
+function lowerMedian(values: readonly number[]): number {
+  return [...values].sort((a, b) => a - b)[(values.length - 1) >> 1] ?? 0;
 }

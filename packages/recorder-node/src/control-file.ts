@@ -2,7 +2,7 @@ import { closeSync, openSync, readSync, statSync } from 'node:fs';
 
 /** What may be asked of a recorder while it runs, one JSON object a line. */
 export type Command =
-  | { readonly do: 'mark'; readonly label: string }
+  | { readonly do: 'mark'; readonly label: string; /** When it was set, by the wall clock; NaN when not told. */ readonly epochMs: number }
   | { readonly do: 'births' }
   | { readonly do: 'collect' };
 
@@ -40,8 +40,8 @@ export class ControlFile {
 
 function parseCommand(line: string): Command[] {
   try {
-    const value = JSON.parse(line) as Partial<Command> & { label?: unknown };
-    if (value.do === 'mark' && typeof value.label === 'string') return [{ do: 'mark', label: value.label.slice(0, 200) }];
+    const value = JSON.parse(line) as Partial<Command> & { label?: unknown; epochMs?: unknown };
+    if (value.do === 'mark' && typeof value.label === 'string') return [{ do: 'mark', label: value.label.slice(0, 200), epochMs: typeof value.epochMs === 'number' ? value.epochMs : NaN }];
     return value.do === 'births' || value.do === 'collect' ? [{ do: value.do }] : [];
   } catch {
     return [];

@@ -15,6 +15,8 @@ import { SourceExcerpts } from './source-excerpts.ts';
 const SCHEMA: typeof STREAM_SCHEMA = 'brisk-heron/stream@1';
 const TICK_MS = 250;
 const STARTUP_MS = 1000;
+/** A mark that is older than this when it arrives was not on its way all the time: the clocks differ. */
+const MOST_LATE_MS = 60_000;
 const NOTES: readonly (readonly [string, string])[] = [
   ['not-seen', 'Stores of Buffers and ArrayBuffers and external strings lie outside the heap: only their total is seen, as external size.'],
   ['frames', 'A frame is a function with the place where it begins, not the allocating line.'],
@@ -114,7 +116,7 @@ export class Recorder {
 
   private obey(command: Command): void {
     switch (command.do) {
-      case 'mark': this.mark(command.label, 'page'); break;
+      case 'mark': this.mark(command.label, 'page', command.epochMs); break;
       case 'births': this.own(() => this.allocation.startBirths()); break;
       case 'collect': this.collectNow(); break;
     }
@@ -122,8 +124,9 @@ export class Recorder {
 
   private readonly onMark = (message: unknown): void => this.guard(() => this.mark(String(message).slice(0, 200), 'program'));
 
-  private mark(label: string, by: 'program' | 'page'): void {
-    this.writer.add({ k: 'mark', t: this.now(), label, by });
+  private mark(label: string, by: 'program' | 'page', epochMs = NaN): void {
+    const lateMs = Date.now() - epochMs;
+    this.writer.add({ k: 'mark', t: Math.max(0, this.now() - (lateMs > 0 && lateMs <= MOST_LATE_MS ? lateMs : 0)), label, by });
     if (this.settings.collectAtMarks) this.collectNow();
   }
 

@@ -83,9 +83,9 @@ describe('the call tree', () => {
 describe('commands', () => {
   test('are taken once, whole lines only, and nonsense is passed over', () => {
     const file = join(scratch(), 'control');
-    writeFileSync(file, '{"do":"mark","label":"high water"}\nnonsense\n{"do":"expl');
+    writeFileSync(file, '{"do":"mark","label":"high water","epochMs":5}\nnonsense\n{"do":"expl');
     const control = new ControlFile(file);
-    expect(control.take()).toEqual([{ do: 'mark', label: 'high water' }]);
+    expect(control.take()).toEqual([{ do: 'mark', label: 'high water', epochMs: 5 }]);
     expect(control.take()).toEqual([]);
     appendFileSync(file, 'ode"}\n{"do":"births"}\n{"do":"mark"}\n{"do":"collect","x":1}\n');
     expect(control.take()).toEqual([{ do: 'births' }, { do: 'collect' }]);

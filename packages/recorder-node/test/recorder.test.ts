@@ -1,7 +1,8 @@
 import { spawnSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { analysisReport } from '../../core/src/analysis/analysis-report.ts';
+import { analysisReport, wholeSpan } from '../../core/src/analysis/analysis-report.ts';
+import { roundTable } from '../../core/src/analysis/rounds.ts';
 import { CollectionFlag, PhaseKind } from '../../core/src/model/tables.ts';
 import { readRecording, recordUntil, runHeron, scratch, startHeron } from '../../../test/run-heron.ts';
 
@@ -100,6 +101,27 @@ test('marks of the program and worker isolates are recorded', async () => {
   expect(recording.heaps.length).toBe(2);
   expect(recording.heaps[1]!.name).toMatch(/^worker /);
   expect(recording.ended).toBe(true);
+});
+
+test('a collection at every mark shows what each round leaves, though no poll is due', async () => {
+  const out = join(scratch(), 'rounds.ndjson');
+  const text = `
+    const { channel } = require('node:diagnostics_channel');
+    const kept = [];
+    let rounds = 0;
+    const timer = setInterval(() => {
+      for (let n = 0; n < 400; n++) kept.push(new Array(256).fill(n));
+      channel('brisk-heron:mark').publish('import done');
+      if (++rounds === 24) clearInterval(timer);
+    }, 250);`;
+  await runHeron(['record', '--out', out, '--births', '300', '--poll', '3600000', '--interval', '8192', '--collect-at-marks', '--', 'node', programOf(text)]);
+  const recording = readRecording(out);
+  const rounds = roundTable(recording, wholeSpan(recording), 'import done', 'ownFrame')!;
+  expect(rounds.collected).toBe(rounds.marksMs.length);
+  expect(rounds.keys[0]).toMatchObject({ isConstant: true });
+  // An array of 256 numbers takes 2 KiB and a header.
+  expect(rounds.keys[0]!.perRoundBytes / (400 * (256 * 8 + 32))).toBeGreaterThan(0.85);
+  expect(rounds.keys[0]!.perRoundBytes / (400 * (256 * 8 + 32))).toBeLessThan(1.15);
 });
 
 test.each([

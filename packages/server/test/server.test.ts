@@ -77,10 +77,26 @@ test('commands wait for the recorder, and only while it is connected', async () 
   expect((await command({ do: 'mark', label: 'import done' })).statusCode).toBe(200);
   expect((await command({ do: 'explode' })).statusCode).toBe(400);
   expect((await command({ do: 'births' }, 'nobody')).statusCode).toBe(409);
-  expect((await post(app, '', HELLO.length)).json()).toMatchObject({ commands: [{ do: 'mark', label: 'import done' }] });
+  expect((await post(app, '', HELLO.length)).json()).toMatchObject({ commands: [{ do: 'mark', label: 'import done', epochMs: expect.any(Number) as number }] });
   expect((await post(app, '', HELLO.length)).json()).toMatchObject({ commands: [] });
   await app.inject({ method: 'POST', url: '/api/streams/run-1/end', payload: { exitCode: 0, signal: null } });
   expect((await command({ do: 'births' })).statusCode).toBe(409);
+});
+
+test('a line of HTTP marks one program, or all that are connected', async () => {
+  const app = await serve();
+  await post(app, HELLO);
+  await post(app, HELLO, 0, 'run-2');
+  const mark = (url: string, payload: string, type = 'application/x-www-form-urlencoded') => app.inject({ method: 'POST', url, payload, headers: { 'content-type': type } });
+  const from = Date.now();
+  expect((await mark('/api/streams/run-1/marks', 'import done\n', 'text/plain')).json()).toEqual({ marked: ['run-1'] });
+  expect((await mark('/api/marks', 'tide turns')).json()).toEqual({ marked: ['run-1', 'run-2'] });
+  const { commands } = (await post(app, '', HELLO.length)).json<{ commands: { label: string; epochMs: number }[] }>();
+  expect(commands.map(({ label }) => label)).toEqual(['import done', 'tide turns']);
+  expect(commands.every(({ epochMs }) => epochMs >= from && epochMs <= Date.now())).toBe(true);
+  expect((await mark('/api/marks', '  ')).json()).toEqual({ message: expect.stringContaining('expected a label') as string });
+  expect((await mark('/api/marks', 'x'.repeat(201))).statusCode).toBe(400);
+  expect((await mark('/api/streams/nobody/marks', 'import done')).statusCode).toBe(409);
 });
 
 test.each(['../etc', 'a/b', '', '.hidden', 'x'.repeat(101)])('the id %j is no file name', async (id) => {

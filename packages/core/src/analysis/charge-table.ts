@@ -34,6 +34,7 @@ export interface ChargeFigures {
   readonly keptAgeMs: number;
   /** Part of `keptBytes` that was born in the span. */
   readonly keptOfSpanBytes: number;
+  /** Slope of the settled live bytes, with a 95 % interval that has the spread over time and the error of sampling. */
   readonly growthBytesPerSec: number;
   readonly growthLow: number;
   readonly growthHigh: number;
@@ -217,7 +218,7 @@ function figuresOf({ group, groups, folded, flows, leaders, spanSums, tested }: 
   const { momentsMs } = spanSums.sums;
   const sum = (place: number): number => folded.sums[group * SUMS + place]!;
   const liveBytes = series(folded.liveBytes, folded.liveRowOf[group]!, momentsMs.length);
-  const growth = growthOf(momentsMs, liveBytes, tested[group] === 1);
+  const growth = growthOf(momentsMs, liveBytes, sum(Sum.settledVariance), tested[group] === 1);
   const keptBytes = sum(Sum.keptBytes);
   return {
     key: groups.keys[group]!, heaviestPathId: leaders.pathId[group]!, typeId: leaders.typeId[group]!,
@@ -229,12 +230,22 @@ function figuresOf({ group, groups, folded, flows, leaders, spanSums, tested }: 
   };
 }
 
-// The slope of a key that holds nothing settled is 0; of one that changes too little to be measured it is not known.
-function growthOf(momentsMs: Float64Array, liveBytes: Float64Array, isTested: boolean): Pick<ChargeFigures, 'growthBytesPerSec' | 'growthLow' | 'growthHigh' | 'tau'> {
+const Z_95 = 1.96;
+/** Variance of a fitted slope over that of the total, where independent increments add up: 6/5 for least squares. */
+const SLOPE_OF_SUMS = 6 / 5;
+
+// The slope of a key that holds nothing settled is 0; of one that changes too little to be measured it is not known. Sen's interval is that
+// of the series as it was seen: the error of having sampled what settled is added to it in quadrature.
+function growthOf(momentsMs: Float64Array, liveBytes: Float64Array, variance: number, isTested: boolean): Pick<ChargeFigures, 'growthBytesPerSec' | 'growthLow' | 'growthHigh' | 'tau'> {
   if (!liveBytes.some((bytes) => bytes > 0)) return { growthBytesPerSec: 0, growthLow: 0, growthHigh: 0, tau: 0 };
   const line = isTested ? theilSen(momentsMs.map((t) => t / 1000), liveBytes) : null;
   if (line?.kind !== 'slope') return { growthBytesPerSec: NaN, growthLow: NaN, growthHigh: NaN, tau: NaN };
-  return { growthBytesPerSec: line.slope, growthLow: line.low, growthHigh: line.high, tau: kendallTau(liveBytes) };
+  const seconds = (momentsMs[momentsMs.length - 1]! - momentsMs[0]!) / 1000;
+  const sampled = (Z_95 * Math.sqrt(SLOPE_OF_SUMS * variance)) / seconds;
+  return {
+    growthBytesPerSec: line.slope, growthLow: line.slope - Math.hypot(line.slope - line.low, sampled),
+    growthHigh: line.slope + Math.hypot(line.high - line.slope, sampled), tau: kendallTau(liveBytes),
+  };
 }
 
 // The groups whose settled bytes move most, so many at most; what the others add is a small part of what these do.

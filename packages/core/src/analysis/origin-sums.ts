@@ -11,6 +11,8 @@ export const Sum = {
   /** Σ bytes · age of what is kept. */
   keptByteMs: 9,
   recentSamples: 10,
+  /** Variance of the bytes that settled after the first of the moments. */
+  settledVariance: 11,
 } as const;
 /** Numbers an origin takes: a power of two, so that few cache lines are touched a row. */
 export const SUMS = 16;
@@ -119,6 +121,7 @@ function addShort(index: ObjectIndex, pass: Pass): void {
 }
 
 // A kernel of seven numbers: an object for them would be one allocation a row.
+// eslint-disable-next-line max-params -- a private kernel
 function addLife({ span: { fromMs, toMs }, settleMs, sums, live }: Pass, born: number, end: number, origin: number, bytes: number, variance: number, count: number): void {
   // NaN, for what is still followed, is not below.
   if (!(end < toMs)) {
@@ -134,13 +137,17 @@ function addLife({ span: { fromMs, toMs }, settleMs, sums, live }: Pass, born: n
       sums[at + 9]! += bytes * ageMs;
     }
   }
-  if (!(end <= born + settleMs)) live.add(origin, born + settleMs, end, bytes, count);
+  if (end <= born + settleMs) return;
+  if (born + settleMs > live.firstMs && !(end <= live.firstMs)) sums[origin * SUMS + 11]! += variance;
+  live.add(origin, born + settleMs, end, bytes, count);
 }
 
 /** Rows of changes from moment to moment for those origins that have any. */
 class LiveRows {
   readonly rowOf: Int32Array;
   private readonly momentsMs: Float64Array;
+  /** The first of the moments; ∞ when there are none. */
+  readonly firstMs: number;
   private readonly width: number;
   private readonly lastMs: number;
   bytes: Float64Array;
@@ -156,7 +163,7 @@ class LiveRows {
     this.momentsMs = momentsMs;
     this.width = momentsMs.length + 1;
     this.lastMs = momentsMs[momentsMs.length - 1] ?? -Infinity;
-    this.nextMs = momentsMs[0] ?? Infinity;
+    this.nextMs = this.firstMs = momentsMs[0] ?? Infinity;
     this.bytes = new Float64Array(this.width * 16);
     this.count = new Float64Array(this.width * 16);
   }

@@ -39,17 +39,12 @@ export interface PeakSource {
 }
 
 /**
- * The peak of seen live bytes in the span, what had gone by its end and what stayed. Null where no object was followed. What
- * rises and falls between two polls of a recorder is not in it.
+ * The peak of seen live bytes in the span right after a collection, what had gone by its end and what stayed. Null where no
+ * object was followed. What rises and falls between two collections is not in it.
  */
 export function findPeak({ index, levels, chosen = null }: PeakSource, span: Span, charge: Charge): Peak | null {
   const { recording } = index;
-  const followed: number[] = [];
-  for (let slice = Math.max(0, Math.ceil(span.fromMs / levels.sliceMs) - 1); slice < levels.bytes.length; slice++) {
-    const endMs = (slice + 1) * levels.sliceMs;
-    if (endMs > span.toMs) break;
-    if (endMs >= span.fromMs && isFollowed(recording, endMs)) followed.push(slice);
-  }
+  const followed = slicesAfterCollections(recording, levels, span);
   const least = (a: number, b: number): number => (levels.bytes[b]! < levels.bytes[a]! ? b : a);
   const top = followed.reduce((a, b) => (levels.bytes[b]! > levels.bytes[a]! ? b : a), followed[0] ?? -1);
   if (top < 0 || levels.bytes[top] === 0) return null;
@@ -61,6 +56,23 @@ export function findPeak({ index, levels, chosen = null }: PeakSource, span: Spa
     overMedianRatio: levels.bytes[top]! / median(followed.map((slice) => levels.bytes[slice]!)),
     changes: contentChange(index, tMs, afterMs, charge, chosen).reverse(),
   };
+}
+
+/** A collection's deaths are told this long after it at most. */
+const TOLD_MS = 1;
+
+// Slices that end right after a collection, in order: only then it is known what is dead. All of them where no collection is told.
+function slicesAfterCollections(recording: Recording, { sliceMs, bytes }: LiveLevels, span: Span): number[] {
+  const { length, col } = recording.tables.collections;
+  const known = new Uint8Array(bytes.length);
+  for (let row = 0; row < length; row++) known[Math.ceil((col.endMs[row]! + TOLD_MS) / sliceMs) - 1] = 1;
+  const slices: number[] = [];
+  for (let slice = Math.max(0, Math.ceil(span.fromMs / sliceMs) - 1); slice < bytes.length; slice++) {
+    const endMs = (slice + 1) * sliceMs;
+    if (endMs > span.toMs) break;
+    if (endMs >= span.fromMs && (known[slice] === 1 || length === 0) && isFollowed(recording, endMs)) slices.push(slice);
+  }
+  return slices;
 }
 
 /** When most was used in the span; null when no use was told in it. */

@@ -4,6 +4,7 @@ import { chargeGroups, type Charge } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
 import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
 import { median } from '../stats/quantile.ts';
+import type { OriginChoice } from './charge-table.ts';
 import { floorPoints } from './floor.ts';
 import { followedSpan } from './growth-moments.ts';
 
@@ -65,13 +66,13 @@ interface Sums {
  * What each key keeps from round to round, of the marks with a label inside the stretch in which objects were followed; null when fewer
  * than four are left. Objects that live and die within a round leave no trace. One pass over the objects, a binary search for each that outlives its round.
  */
-export function roundTable(recording: Recording, span: Span, label: string, charge: Charge): RoundTable | null {
+export function roundTable(recording: Recording, span: Span, label: string, charge: Charge, chosen: OriginChoice = null): RoundTable | null {
   const followed = followedSpan(recording, span);
   const marksMs = marksOf(recording, followed ?? { fromMs: 0, toMs: -1 }, label);
   if (marksMs.length < LEAST_MARKS) return null;
   const { momentsMs, collected } = momentsAfter(marksMs, floorPoints(recording, span).tMs);
   const { groupOf, keys: keyOf } = chargeGroups(recording, charge);
-  const sums = sumByGroup(recording, momentsMs, groupOf);
+  const sums = sumByGroup(recording, momentsMs, groupOf, chosen);
   const keys = sums.flatMap((sum, group) => (sum === undefined ? [] : [figuresOf(keyOf[group]!, sum)])).filter((key) => key.lastBytes > 0 || key.firstBytes > 0);
   return { label, marksMs, momentsMs, collected, keys: keys.sort((a, b) => Number(b.isConstant) - Number(a.isConstant) || b.perRoundBytes - a.perRoundBytes) };
 }
@@ -98,7 +99,7 @@ function momentsAfter(marksMs: Float64Array, floorMs: Float64Array): { momentsMs
 }
 
 // Objects come nearly in order of birth: the round of the one before is tried before a search.
-function sumByGroup(recording: Recording, momentsMs: Float64Array, groupOf: Uint32Array): (Sums | undefined)[] {
+function sumByGroup(recording: Recording, momentsMs: Float64Array, groupOf: Uint32Array, chosen: OriginChoice): (Sums | undefined)[] {
   const { length, col: { bornMs, endMs, lost, sizeBytes, probability, originId } } = recording.tables.objects;
   const { typeId } = recording.tables.origins.col;
   const sums: (Sums | undefined)[] = [];
@@ -114,7 +115,7 @@ function sumByGroup(recording: Recording, momentsMs: Float64Array, groupOf: Uint
     // Born and dead between two moments: no round sees it.
     if (isDead && endMs[row]! <= nextMs) continue;
     const exit = isDead ? firstAtOrAfter(momentsMs, endMs[row]!) : momentsMs.length;
-    if (entry === exit) continue;
+    if (entry === exit || (chosen !== null && chosen[originId[row]!] !== 1)) continue;
     const origin = originId[row]!;
     const sum = (sums[groupOf[origin]!] ??= blankSums(momentsMs.length, typeId[origin]!));
     const p = probability[row]!;

@@ -51,7 +51,7 @@ export function floorSteps(tMs: Float64Array, bytes: Float64Array, resolutionByt
   }
   return {
     steps, withinBytes,
-    periodMs: periodOf(steps.filter((step) => step.bytes > 0)),
+    periodMs: stepPeriodMs(steps.filter((step) => step.bytes > 0)),
     observedFlatRatio: bytes.length < 2 ? 0 : flatMs / (tMs[tMs.length - 1]! - tMs[0]!),
     bicOverLine: bicOverLine(tMs, bytes, edges),
   };
@@ -113,7 +113,8 @@ function riseWithin(tMs: Float64Array, bytes: Float64Array): number {
   return line.kind === 'slope' ? Math.max(0, line.slope * (tMs[tMs.length - 1]! - tMs[0]!)) : 0;
 }
 
-function periodOf(upward: readonly FloorStep[]): number {
+/** Median gap between steps when the gaps' coefficient of variation is below 0.25, and there are three steps at least; else NaN. */
+export function stepPeriodMs(upward: readonly FloorStep[]): number {
   if (upward.length < 3) return NaN;
   const gaps = upward.slice(1).map((step, i) => step.tMs - upward[i]!.tMs);
   const mean = gaps.reduce((sum, gap) => sum + gap, 0) / gaps.length;

@@ -128,7 +128,8 @@ function printedResolution(recording: Recording): number {
 }
 
 function exhaustionMs(recording: Recording, span: Span, floor: Floor): number {
-  const limit = recording.limitBytes();
+  // A limit that was given may lie anywhere: only the heap's own keeps it from rising.
+  const limit = recording.heapLimitBytes();
   const full = floor.bytes.findIndex((bytes) => bytes >= AT_LIMIT_RATIO * limit);
   const storms = findStorms(recording, span).filter((storm) => gaveLittle(recording, storm));
   const times = [full < 0 ? NaN : floor.tMs[full]!, storms[0]?.fromMs ?? NaN].filter((t) => !Number.isNaN(t));

@@ -60,6 +60,8 @@ export class Recording {
   startEpochMs = NaN;
   /** Time of the last thing known. */
   durationMs = 0;
+  /** A limit that the engineer gave, as of a container; NaN for none. */
+  givenLimitBytes = NaN;
   /** True once the source said that it ended. */
   ended = false;
   /** False when the source prints no clock: times then only order the events, and no rate can be had. */
@@ -124,8 +126,13 @@ export class Recording {
     return this.strings.intern(text);
   }
 
-  /** The lowest limit any heap has, in bytes; NaN when none is known. */
+  /** The limit that growth is held against, in bytes: the one that was given, else that of the heap; NaN when none is known. */
   limitBytes(): number {
+    return Number.isNaN(this.givenLimitBytes) ? this.heapLimitBytes() : this.givenLimitBytes;
+  }
+
+  /** The lowest limit any heap has, in bytes; NaN when none is known. */
+  heapLimitBytes(): number {
     let lowest = NaN;
     for (const heap of this.heaps) if (!(heap.limitBytes >= lowest)) lowest = heap.limitBytes;
     return lowest;

@@ -1,5 +1,5 @@
 import type { FastifyInstance } from 'fastify';
-import { commandSchema, endSchema, offsetQuerySchema, streamParamsSchema } from '../schemas/contracts.ts';
+import { commandSchema, endSchema, labelSchema, offsetQuerySchema, streamParamsSchema } from '../schemas/contracts.ts';
 import type { StreamStore } from '../storage/stream-store.ts';
 
 /** Largest batch of lines. */
@@ -31,8 +31,22 @@ export function streamRoutes(app: FastifyInstance, store: StreamStore): void {
 
   app.post('/api/streams/:id/commands', (request, reply) => {
     const { id } = streamParamsSchema.parse(request.params);
-    const left = store.command(id, commandSchema.parse(request.body));
+    const command = commandSchema.parse(request.body);
+    const left = store.command(id, command.do === 'mark' ? { epochMs: Date.now(), ...command } : command);
     return left ? { left } : reply.code(409).send({ message: 'the program is not connected, so nothing can be asked of it' });
+  });
+
+  // A line of HTTP for scripts: the body is the label. To one program, or to all that are connected.
+  const textTypes = ['application/x-www-form-urlencoded', 'text/plain'];
+  app.addContentTypeParser(textTypes, { parseAs: 'string', bodyLimit: 4096 }, (_request, body, done) => done(null, body));
+  app.post('/api/streams/:id/marks', (request, reply) => {
+    const { id } = streamParamsSchema.parse(request.params);
+    const left = store.command(id, { do: 'mark', label: labelSchema.parse(request.body), epochMs: Date.now() });
+    return left ? { marked: [id] } : reply.code(409).send({ message: 'the program is not connected, so nothing can be asked of it' });
+  });
+  app.post('/api/marks', (request) => {
+    const mark = { do: 'mark', label: labelSchema.parse(request.body), epochMs: Date.now() } as const;
+    return { marked: store.list().map(({ id }) => id).filter((id) => store.command(id, mark)) };
   });
 
   app.post('/api/streams/:id/end', async (request, reply) => {

@@ -8,9 +8,13 @@ export const streamParamsSchema = z.object({ id: streamIdSchema });
 /** Where in the stream a batch begins: what was acknowledged so far. */
 export const offsetQuerySchema = z.object({ offset: z.coerce.number().int().nonnegative().default(0) });
 
+/** Label of a mark. */
+export const labelSchema = z.string().trim().min(1, 'expected a label as the body').max(200);
+
 /** What may be asked of a connected recorder. */
 export const commandSchema = z.discriminatedUnion('do', [
-  z.object({ do: z.literal('mark'), label: z.string().min(1).max(200) }),
+  /** `epochMs`, the wall clock when it was set, is added here: a recorder fetches commands a moment later. */
+  z.object({ do: z.literal('mark'), label: labelSchema, epochMs: z.number().int().nonnegative().optional() }),
   z.object({ do: z.literal('births'), on: z.boolean().optional() }),
   z.object({ do: z.literal('interval'), bytes: z.number().int().min(1024).max(2 ** 30) }),
   z.object({ do: z.literal('collect') }),

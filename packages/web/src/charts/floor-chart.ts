@@ -57,12 +57,35 @@ function trendBand(answer: GrowthAnswer, line: NonNullable<FloorLayout['line']>)
   return [at(slopeLow, fromMs), at(slopeHigh, fromMs), [middleMs, middle], at(slopeLow, toMs), at(slopeHigh, toMs), [middleMs, middle]];
 }
 
+/** How near a click must be to a floor point, in pixels. */
+const REACH = 14;
+
+/** Place of the floor point nearest to a click, −1 when none is near. */
+export function floorPointAt(answer: GrowthAnswer, size: { readonly width: number; readonly height: number }, clickX: number, clickY: number): number {
+  const { x, y } = scalesOf(floorLayout(answer), size.width, size.height);
+  const { tMs, bytes } = answer.verdict.floor;
+  let [best, nearest] = [-1, REACH];
+  for (let place = 0; place < tMs.length; place++) {
+    const distance = Math.hypot(x(tMs[place]!) - clickX, y(bytes[place]!) - clickY);
+    if (distance > nearest) continue;
+    best = place;
+    nearest = distance;
+  }
+  return best;
+}
+
+function scalesOf(layout: FloorLayout, width: number, height: number) {
+  return {
+    x: scaleLinear([layout.fromMs, layout.toMs], [MARGINS.left, width - MARGINS.right]),
+    y: scaleLinear([layout.leastBytes, layout.mostBytes], [height - MARGINS.bottom, MARGINS.top]),
+  };
+}
+
 /** Draws used-after of every collection, the floor's points, the trend with its band, and the limit. */
 export function drawFloor(element: SVGSVGElement, width: number, height: number, answer: GrowthAnswer): void {
   const layout = floorLayout(answer);
   const svg = freshSvg(element, width, height);
-  const x = scaleLinear([layout.fromMs, layout.toMs], [MARGINS.left, width - MARGINS.right]);
-  const y = scaleLinear([layout.leastBytes, layout.mostBytes], [height - MARGINS.bottom, MARGINS.top]);
+  const { x, y } = scalesOf(layout, width, height);
   const ticks = timeTicks(layout.fromMs, layout.toMs, width / 90);
   const stepMs = ticks.length > 1 ? ticks[1]! - ticks[0]! : 1000;
   leftAxis(svg, y, { at: MARGINS.left, ticks: byteTicks(layout.mostBytes, 4, layout.leastBytes), label: byteLabel, across: width - MARGINS.left - MARGINS.right });
@@ -78,7 +101,7 @@ export function drawFloor(element: SVGSVGElement, width: number, height: number,
     svg.append('line').attr('x1', x(fromMs)).attr('y1', y(from)).attr('x2', x(toMs)).attr('y2', y(to)).attr('stroke', 'var(--kept)').attr('stroke-width', 2);
   }
   const floor = Array.from(answer.verdict.floor.tMs, (tMs, place) => [tMs, answer.verdict.floor.bytes[place]!] as const);
-  svg.append('path').attr('d', floor.map(([tMs, bytes]) => `M${(x(tMs) - 3).toFixed(1)},${(y(bytes) - 3).toFixed(1)}h6v6h-6z`).join('')).attr('fill', 'var(--ink)');
+  svg.append('path').attr('d', floor.map(([tMs, bytes]) => `M${(x(tMs) - 3).toFixed(1)},${(y(bytes) - 3).toFixed(1)}h6v6h-6z`).join('')).attr('fill', 'var(--ink)').style('cursor', 'pointer');
   drawLimit(svg, answer, layout, { x: width - MARGINS.right, y });
   const label = trendLabel(answer);
   if (label !== '') svg.append('text').attr('x', width - MARGINS.right).attr('y', height - MARGINS.bottom - 8).attr('text-anchor', 'end').style('fill', 'var(--kept)').style('font-weight', 500).text(label);

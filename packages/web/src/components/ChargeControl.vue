@@ -1,11 +1,17 @@
 <script setup lang="ts">
+import type { Charge } from '@brisk-heron/core';
 import { useWorkspace } from '../stores/workspace.ts';
+import { CHARGE_WORDS } from './figures.ts';
 
+/** What allocations are counted under, in every view alike. */
+defineProps<{ text?: string }>();
 const workspace = useWorkspace();
 </script>
 
 <template>
-  <span class="quiet">charged to
-    <button type="button" class="linklike" :title="workspace.charge === 'ownFrame' ? 'the nearest frame of your own code' : 'the frame that allocates'" data-test="charge" @click="workspace.chargeTo(workspace.charge === 'ownFrame' ? 'site' : 'ownFrame')">{{ workspace.charge === 'ownFrame' ? 'own frame' : 'site' }}</button>
-  </span>
+  <label class="quiet">{{ text ?? 'charged to' }}
+    <select class="field" data-test="charge" :value="workspace.charge" @change="workspace.chargeTo(($event.target as HTMLSelectElement).value as Charge)">
+      <option v-for="charge in workspace.overview?.charges ?? []" :key="charge" :value="charge">{{ CHARGE_WORDS[charge] }}</option>
+    </select>
+  </label>
 </template>

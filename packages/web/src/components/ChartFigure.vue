@@ -13,7 +13,10 @@ const props = defineProps<{
   rows: readonly (readonly string[])[];
   /** Class of the drawing, so that a test can find it. */
   name: string;
+  /** What going to a row of the table means; rows are no buttons without it. */
+  goTitle?: string;
 }>();
+const emit = defineEmits<{ pick: [event: MouseEvent]; go: [row: number] }>();
 
 const MOST_ROWS = 500;
 const frame = ref<HTMLElement | null>(null);
@@ -50,11 +53,11 @@ watch(() => [props.draw, props.height, asTable.value], redraw, { flush: 'post' }
       <slot name="beside" />
       <button type="button" class="linklike quiet" :aria-pressed="asTable" @click="asTable = !asTable">{{ asTable ? 'as a chart' : 'as a table' }}</button>
     </figcaption>
-    <svg v-show="!asTable" ref="drawing" :class="name" :height="height" role="img" :aria-label="text" />
+    <svg v-show="!asTable" ref="drawing" :class="name" :height="height" role="img" :aria-label="text" @click="emit('pick', $event)" />
     <div v-if="asTable" class="scroll" :style="{ height: `${height}px` }" tabindex="0" role="region" :aria-label="`${title}, as a table`">
       <table class="dense">
         <thead><tr><th v-for="column in columns" :key="column" scope="col">{{ column }}</th></tr></thead>
-        <tbody><tr v-for="(row, place) in rows.slice(0, MOST_ROWS)" :key="place"><td v-for="(cell, at) in row" :key="at">{{ cell }}</td></tr></tbody>
+        <tbody><tr v-for="(row, place) in rows.slice(0, MOST_ROWS)" :key="place"><td v-for="(cell, at) in row" :key="at"><button v-if="goTitle && at === 0" type="button" class="linklike" :title="goTitle" @click="emit('go', place)">{{ cell }}</button><template v-else>{{ cell }}</template></td></tr></tbody>
       </table>
       <p v-if="rows.length > MOST_ROWS" class="quiet">and {{ rows.length - MOST_ROWS }} more</p>
     </div>

@@ -11,11 +11,16 @@ const props = defineProps<{
   caption: string;
   empty: string;
   most: number;
+  /** Rows shown until all are asked for; all of them where it is missing. */
+  first?: number;
 }>();
 const emit = defineEmits<{ choose: [row: T] }>();
 
 const sortKey = ref('');
 const sortDown = ref(true);
+const isWhole = ref(false);
+const shown = computed(() => (isWhole.value ? props.most : Math.min(props.most, props.first ?? props.most)));
+const hidden = computed(() => Math.min(props.most, props.rows.length) - shown.value);
 
 const sorted = computed(() => {
   const order = props.columns.find((column) => column.key === sortKey.value)?.order;
@@ -50,7 +55,7 @@ function sortBy(column: DenseColumn<T>): void {
       </tr>
     </thead>
     <tbody>
-      <tr v-for="row in sorted.slice(0, most)" :key="rowKey(row)" :class="{ chosen: rowKey(row) === chosen }" @click="emit('choose', row)">
+      <tr v-for="row in sorted.slice(0, shown)" :key="rowKey(row)" :class="{ chosen: rowKey(row) === chosen }" @click="emit('choose', row)">
         <td v-for="(column, place) in columns" :key="column.key" :class="[`col-${column.key}`, { text: column.isText, wide: place === 0 }]" :title="column.hint?.(row)">
           <button v-if="place === 0" type="button" class="row-name" :aria-pressed="rowKey(row) === chosen" @click.stop="emit('choose', row)">
             <slot :name="`cell-${column.key}`" :row="row">{{ column.text?.(row) }}</slot>
@@ -59,7 +64,8 @@ function sortBy(column: DenseColumn<T>): void {
         </td>
       </tr>
       <tr v-if="rows.length === 0"><td :colspan="columns.length" class="text quiet">{{ empty }}</td></tr>
-      <tr v-if="rows.length > most"><td :colspan="columns.length" class="text quiet">and {{ rows.length - most }} more; narrow the span or use the find field</td></tr>
+      <tr v-if="hidden > 0"><td :colspan="columns.length" class="text"><button type="button" class="linklike quiet" @click="isWhole = true">{{ hidden }} more</button></td></tr>
+      <tr v-else-if="rows.length > most"><td :colspan="columns.length" class="text quiet">and {{ rows.length - most }} more; narrow the span or use the find field</td></tr>
     </tbody>
   </table>
 </template>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { useWorkspace } from '../stores/workspace.ts';
 import PauseEvidence from './PauseEvidence.vue';
-import SiteEvidence from './SiteEvidence.vue';
+import KeyEvidence from './KeyEvidence.vue';
+import MomentEvidence from './MomentEvidence.vue';
 
 const workspace = useWorkspace();
 </script>
@@ -9,7 +10,8 @@ const workspace = useWorkspace();
 <template>
   <aside class="drawer" aria-label="Evidence" data-test="drawer" @keydown.esc="workspace.select(null)">
     <button type="button" class="close linklike quiet" @click="workspace.select(null)">close</button>
-    <SiteEvidence v-if="workspace.selection?.kind === 'site' && workspace.site" :detail="workspace.site" />
+    <KeyEvidence v-if="workspace.selection?.kind === 'key' && workspace.detail" :detail="workspace.detail" />
+    <MomentEvidence v-else-if="workspace.selection?.kind === 'moment' && workspace.content" :answer="workspace.content" />
     <PauseEvidence v-else-if="workspace.selection?.kind === 'pause' && workspace.collection" :detail="workspace.collection" :lines="workspace.lines" />
     <p v-else class="quiet">Looking it up …</p>
   </aside>

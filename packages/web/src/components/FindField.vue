@@ -5,7 +5,7 @@ const workspace = useWorkspace();
 </script>
 
 <template>
-  <v-text-field v-model="workspace.find" class="find" placeholder="Find a function or file …" aria-label="Find a function or file" clearable data-test="find" />
+  <v-text-field v-model="workspace.find" class="find" placeholder="Find a function, file or type …" aria-label="Find a function, file or type" clearable data-test="find" />
 </template>
 
 <style scoped>

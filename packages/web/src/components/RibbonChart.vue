@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { formatBytes, formatClock, formatDuration, Scope } from '@brisk-heron/core';
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue';
 import { useTheme } from 'vuetify';
 import { PAUSE_LEAST_MS, pauseAt, pauseDepth, ribbonLayout, timeAt, xOf, yOfBytes, zoomed } from '../charts/ribbon-layout.ts';
+import { bandOutline, strataAt, type StrataHit } from '../charts/strata-hit.ts';
 import { bandColours, paintStrata, pixelColour } from '../charts/strata-paint.ts';
 import { byteLabel, byteTicks, timeLabel, timeTicks } from '../charts/ticks.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import { OWN_KIND } from '../workers/answers/ribbon.ts';
+import StrataTip from './StrataTip.vue';
 
 /** Time runs across; memory stands above the axis, pauses hang below it. Dragging selects the span. */
 const HEIGHT = 206;
@@ -21,6 +23,7 @@ const frame = ref<HTMLElement | null>(null);
 const canvas = ref<HTMLCanvasElement | null>(null);
 const width = ref(1200);
 const drag = ref<{ from: number; to: number } | null>(null);
+const hit = shallowRef<StrataHit | null>(null);
 let observer: ResizeObserver | null = null;
 
 const layout = computed(() => {
@@ -88,6 +91,25 @@ const momentEdges = computed(() => {
   return { left, width: Math.max(3, Math.min(place.right, xOf(place, moment.toMs)) - left) };
 });
 
+/** The band under the pointer, or the one that the drawer shows. */
+const outline = computed(() => {
+  const answer = workspace.ribbon;
+  const band = hit.value?.band ?? (workspace.selection?.kind === 'moment' ? workspace.selection.band : null);
+  return answer === null || layout.value === null || band === null ? '' : bandOutline(answer, layout.value, band);
+});
+
+/** Kept moments, and those that are looked at. */
+const instants = computed(() => {
+  const place = layout.value;
+  if (place === null) return { kept: [], shown: [] };
+  const isThere = (tMs: number): boolean => tMs >= place.window.fromMs && tMs <= place.window.toMs;
+  const chosen = workspace.selection?.kind === 'moment' ? workspace.selection : null;
+  return {
+    kept: workspace.notebook.moments.filter(({ tMs }) => isThere(tMs)).map(({ name, tMs }) => ({ name, tMs, x: xOf(place, tMs) })),
+    shown: [chosen?.tMs ?? NaN, chosen?.againstMs ?? NaN].filter(isThere).map((tMs) => xOf(place, tMs)),
+  };
+});
+
 const floorLine = computed(() => {
   const answer = workspace.ribbon;
   const place = layout.value;
@@ -135,7 +157,7 @@ const text = computed(() => {
   const answer = workspace.ribbon;
   if (answer === null) return 'Memory over time';
   const where = `from ${formatClock(answer.window.fromMs)} to ${formatClock(answer.window.toMs)}`;
-  return `Memory and pauses ${where}: at most ${formatBytes(answer.peakBytes)} used, ${answer.pauseMs.length} pauses drawn, ${answer.marks.length} marks. Arrow keys move, plus and minus zoom, Shift with arrows changes the span, Escape drops it.`;
+  return `Memory and pauses ${where}: at most ${formatBytes(answer.peakBytes)} used, ${answer.pauseMs.length} pauses drawn, ${answer.marks.length} marks. Arrow keys move, plus and minus zoom, Shift with arrows changes the span, Escape drops it, Enter shows what lived at the span's end.`;
 });
 
 function paint(): void {
@@ -181,6 +203,10 @@ function pointerX(event: PointerEvent | WheelEvent): number {
   return event.clientX - (frame.value?.getBoundingClientRect().left ?? 0);
 }
 
+function pointerY(event: PointerEvent): number {
+  return event.clientY - (frame.value?.getBoundingClientRect().top ?? 0);
+}
+
 function inside(x: number): number {
   return Math.min(layout.value!.right, Math.max(layout.value!.left, x));
 }
@@ -193,6 +219,9 @@ function begin(event: PointerEvent): void {
 }
 
 function move(event: PointerEvent): void {
+  const answer = workspace.ribbon;
+  const place = layout.value;
+  hit.value = answer === null || place === null || drag.value !== null ? null : strataAt(answer, place, pointerX(event), pointerY(event));
   if (drag.value !== null) drag.value = { from: drag.value.from, to: inside(pointerX(event)) };
 }
 
@@ -203,14 +232,23 @@ function finish(event: PointerEvent): void {
   if (dragged === null || place === null) return;
   if (Math.abs(dragged.to - dragged.from) >= DRAG_LEAST) {
     workspace.setSpan({ fromMs: timeAt(place, Math.min(dragged.from, dragged.to)), toMs: timeAt(place, Math.max(dragged.from, dragged.to)) });
-  } else choosePause(event, dragged.to);
+  } else choose(event, dragged.to);
 }
 
-function choosePause(event: PointerEvent, x: number): void {
+/** Above the axis the instant with what lived then, below it the pause. With Shift, beside the instant that is looked at already. */
+function choose(event: PointerEvent, x: number): void {
   const answer = workspace.ribbon;
   const place = layout.value;
-  const y = event.clientY - (frame.value?.getBoundingClientRect().top ?? 0);
-  if (answer === null || place === null || y < place.axis) return;
+  const y = pointerY(event);
+  if (answer === null || place === null) return;
+  const found = strataAt(answer, place, x, y);
+  if (found !== null && answer.hasStrata) {
+    const before = workspace.selection?.kind === 'moment' ? workspace.selection.tMs : null;
+    if (event.shiftKey && before !== null) workspace.lookInto(found.tMs, null, before);
+    else workspace.lookInto(found.tMs, found.band);
+    return;
+  }
+  if (y < place.axis) return;
   const at = pauseAt(place, answer.pauseMs, answer.pauseDurationMs, x, REACH);
   if (at >= 0) workspace.select({ kind: 'pause', row: answer.pauseRow[at]! });
 }
@@ -250,6 +288,7 @@ function key(event: KeyboardEvent): void {
     case 'ArrowRight': if (event.shiftKey) resizeSpan(0.05); else pan(0.1); break;
     case '+': case '=': workspace.setWindow(zoomed(window, 0.7, middleMs)); break;
     case '-': workspace.setWindow(zoomed(window, 1.4, middleMs)); break;
+    case 'Enter': workspace.lookInto(workspace.span?.toMs ?? middleMs); break;
     case 'Home': workspace.setWindow(null); break;
     case 'Escape': workspace.setSpan(null); break;
     default: return;
@@ -261,7 +300,7 @@ function key(event: KeyboardEvent): void {
 <template>
   <section
     ref="frame" class="ribbon" tabindex="0" role="application" :aria-label="text" data-test="ribbon" :style="{ height: `${HEIGHT}px` }"
-    @pointerdown="begin" @pointermove="move" @pointerup="finish" @wheel.prevent="wheel" @keydown="key"
+    @pointerdown="begin" @pointermove="move" @pointerup="finish" @pointerleave="hit = null" @wheel.prevent="wheel" @keydown="key"
   >
     <template v-if="layout">
       <canvas ref="canvas" :style="{ left: `${layout.left}px`, top: `${layout.top}px`, width: `${layout.right - layout.left}px`, height: `${layout.axis - layout.top}px` }" />
@@ -273,6 +312,7 @@ function key(event: KeyboardEvent): void {
         <path v-for="finding in findingMarks" :key="finding.code" class="finding" :d="finding.path" :data-code="finding.code"><title>{{ finding.sentence }}</title></path>
         <rect v-if="momentEdges" class="moment" :x="momentEdges.left" :y="layout.top - 4" :width="momentEdges.width" :height="layout.pauseEnd - layout.top + 8" />
         <clipPath id="ribbon-plot"><rect :x="layout.left" y="0" :width="layout.right - layout.left" :height="HEIGHT" /></clipPath>
+        <path :d="outline" class="outline" clip-path="url(#ribbon-plot)" />
         <path :d="floorLine" class="floor" clip-path="url(#ribbon-plot)" />
         <line :x1="layout.left" :x2="layout.right" :y1="layout.axis" :y2="layout.axis" class="axis" />
         <path :d="pausePaths.own" class="own" />
@@ -288,6 +328,8 @@ function key(event: KeyboardEvent): void {
           <path v-if="mark.worded || !mark.bare" class="flag" :d="mark.worded ? `M${mark.x},${layout.top - 20}h${mark.wide}l-4,6l4,6H${mark.x}z` : `M${mark.x},${layout.top - 20}l7,4l-7,4z`" @pointerdown.stop @pointerup.stop @click="spanFrom(mark)"><title>{{ mark.label }}: click for the span to the next</title></path>
           <text v-if="mark.worded" :x="mark.x + 3" :y="layout.top - 10.500">{{ mark.label }}</text>
         </g>
+        <line v-for="x in instants.shown" :key="`shown${x}`" class="shown" :x1="x" :x2="x" :y1="layout.top - 4" :y2="layout.pauseEnd" />
+        <path v-for="{ name, tMs, x } in instants.kept" :key="`kept${tMs}`" class="kept" :d="`M${x},${layout.axis - 5}l4,5l-4,5l-4,-5z`" @pointerdown.stop @pointerup.stop @click="workspace.lookInto(tMs)"><title>{{ name }}: what lived then</title></path>
         <template v-if="spanEdges">
           <rect class="outside" :x="layout.left" :y="0" :width="Math.max(0, spanEdges.left - layout.left)" :height="HEIGHT - 18" />
           <rect class="outside" :x="spanEdges.right" :y="0" :width="Math.max(0, layout.right - spanEdges.right)" :height="HEIGHT - 18" />
@@ -295,6 +337,7 @@ function key(event: KeyboardEvent): void {
           <line class="edge" :x1="spanEdges.right" :x2="spanEdges.right" y1="0" :y2="HEIGHT - 18" />
         </template>
       </svg>
+      <StrataTip v-if="hit && workspace.ribbon?.hasStrata" :hit="hit" :layout="layout" :duration-ms="workspace.ribbon.durationMs" :bands="workspace.ribbon.bands" />
       <div class="controls condensed" @pointerdown.stop @pointerup.stop>
         <span v-if="spanText" data-test="span">{{ spanText }}</span>
         <button v-if="workspace.span && !drag" type="button" class="linklike" @click="workspace.setSpan(null)">whole recording</button>
@@ -322,6 +365,9 @@ svg { position: absolute; inset: 0; }
 .mixed-end { fill: var(--paper); stroke: var(--ink); }
 .finding { stroke: var(--attention); stroke-width: 3; fill: none; }
 .moment { fill: none; stroke: var(--attention); stroke-dasharray: 3 2; }
+.outline { fill: none; stroke: var(--ink); stroke-width: 1.2; pointer-events: none; }
+.shown { stroke: var(--ink); stroke-width: 1.2; stroke-dasharray: 5 2; }
+.kept { fill: var(--paper); stroke: var(--ink); stroke-width: 1.2; cursor: pointer; }
 .chosen { stroke: var(--kept); stroke-width: 2.4; fill: none; }
 .storm { fill: var(--attention); opacity: .16; }
 .mark line { stroke: var(--ink); stroke-width: .8; opacity: .45; }

@@ -6,17 +6,17 @@ import type { RoundRow, RoundsAnswer } from '../workers/answers/rounds.ts';
 import type { DenseColumn } from './dense-column.ts';
 import DenseTable from './DenseTable.vue';
 import { shortType } from './figures.ts';
-import SiteName from './SiteName.vue';
+import KeyName from './KeyName.vue';
 
 /** What each site keeps from round to round, between marks that repeat. */
 const props = defineProps<{ answer: RoundsAnswer }>();
 const workspace = useWorkspace();
 const rounds = computed<Span[]>(() => Array.from(props.answer.marksMs.subarray(0, -1), (fromMs, round) => ({ fromMs, toMs: props.answer.marksMs[round + 1]! })));
-const chosen = computed(() => (workspace.selection?.kind === 'site' ? workspace.selection.frameId : null));
+const chosen = computed(() => (workspace.selection?.kind === 'key' ? workspace.selection.key : null));
 
 const signed = (bytes: number): string => `${bytes > 0 ? '+' : ''}${formatBytes(bytes)}`;
 const columns: readonly DenseColumn<RoundRow>[] = [
-  { key: 'site', title: 'site', order: (row) => row.functionName, isText: true },
+  { key: 'site', title: 'site', order: (row) => row.name, isText: true },
   { key: 'type', title: 'type', text: (row) => shortType(row.type), order: (row) => row.type ?? '', isText: true },
   { key: 'bytes', title: 'a round leaves', text: (row) => signed(row.perRoundBytes), order: (row) => row.perRoundBytes },
   { key: 'objects', title: 'objects', text: (row) => (Number.isNaN(row.perRoundCount) ? '–' : `${row.perRoundCount > 0 ? '+' : ''}${Number(row.perRoundCount.toFixed(1))}`), order: (row) => row.perRoundCount || 0 },
@@ -35,10 +35,10 @@ const columns: readonly DenseColumn<RoundRow>[] = [
       </span>
     </div>
     <DenseTable
-      :columns="columns" :rows="answer.rows" :row-key="(row) => row.frameId" :chosen="chosen" :most="12" caption="Sites by what a round leaves" empty="Nothing that lives at a mark was sampled."
-      @choose="(row) => workspace.select({ kind: 'site', frameId: row.frameId })"
+      :columns="columns" :rows="answer.rows" :row-key="(row) => row.key" :chosen="chosen" :most="60" :first="6" caption="Sites by what a round leaves" empty="Nothing that lives at a mark was sampled."
+      @choose="(row) => workspace.select({ kind: 'key', charge: workspace.charge, key: row.key })"
     >
-      <template #cell-site="{ row }"><span v-if="row.isConstant" class="constant" title="at least 80 % of the rounds leave the same, within the estimate's error">▪ </span><SiteName :site="row" /></template>
+      <template #cell-site="{ row }"><span v-if="row.isConstant" class="constant" title="at least 80 % of the rounds leave the same, within the estimate's error">▪ </span><KeyName :words="row" /></template>
     </DenseTable>
     <p class="quiet small">▪ a constant leak: at least 80 % of the rounds leave the same. Counted at the first floor point after each mark<template v-if="answer.collected < answer.marksMs.length">; after {{ answer.marksMs.length - answer.collected }} of {{ answer.marksMs.length }} marks none came, so what was dead and not yet noticed counts there too</template>.</p>
   </section>

@@ -33,8 +33,8 @@ function goTo(clause: Clause): void {
   if (clause.evidence === 'none') return;
   void router.replace({ name: 'recording', params: { id: workspace.recordingId, view: 'growth' } });
   if (clause.evidence === 'sites') {
-    const first = workspace.growth?.sites[0];
-    if (first !== undefined) workspace.select({ kind: 'site', frameId: first.frameId });
+    const first = workspace.growth?.rows[0];
+    if (first !== undefined) workspace.select({ kind: 'key', charge: workspace.growth!.charge, key: first.key });
   }
 }
 </script>

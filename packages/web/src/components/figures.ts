@@ -1,4 +1,5 @@
-import { formatBytes } from '@brisk-heron/core';
+import { formatBytes, formatDuration, type Charge } from '@brisk-heron/core';
+import type { GrowthRow } from '../workers/answers/growth.ts';
 
 /** 95 % half-width of an estimate as text: `± 0.20 MiB`, '' when the figure is exact. */
 export function plusMinus(se: number): string {
@@ -25,10 +26,32 @@ export function shortType(type: string | null): string {
   return type === null ? '–' : type.replace(/^(?:[a-z_][\w$]*\.)+/, '');
 }
 
-/** What a live series looks like, in a word. */
-export function patternOf(site: { readonly growthLow: number; readonly growthHigh: number; readonly tau: number; readonly liveBytes: Float64Array }): string {
-  if (!site.liveBytes.some((bytes) => bytes > 0)) return 'nothing old enough';
-  if (site.growthLow > 0) return site.tau > 0.8 ? 'rises steadily' : 'rises';
-  if (site.growthHigh < 0) return 'falls';
-  return site.tau > 0.5 ? 'unclear' : 'steady';
+/** Charges in words. */
+export const CHARGE_WORDS: Readonly<Record<Charge, string>> = {
+  ownFrame: 'own frame', site: 'site', function: 'function', file: 'file', package: 'package', type: 'type', thread: 'thread', heap: 'heap',
+};
+
+/** What a live series looks like, in a few words. */
+export function patternText(row: Pick<GrowthRow, 'pattern' | 'perRound'>): string {
+  const { pattern, perRound } = row;
+  if (perRound !== null) {
+    const count = Math.round(perRound.count);
+    return `${count >= 1 && Math.abs(perRound.count - count) < 0.05 * count ? `+${count.toLocaleString('en')}` : `+${formatBytes(perRound.bytes)}`} a round`;
+  }
+  switch (pattern.kind) {
+    case 'too-young': return 'nothing old enough';
+    case 'rises-steadily': return 'rises steadily';
+    case 'steps': return `+${formatBytes(pattern.stepBytes)} ${Number.isNaN(pattern.periodMs) ? `${pattern.times} times` : `each ${formatDuration(pattern.periodMs)}`}`;
+    default: return pattern.kind;
+  }
+}
+
+/** A slope a minute with its sign: `+3.4 MiB/min`; a dash where it was not measured. */
+export function slopeText(bytesPerSec: number): string {
+  return Number.isNaN(bytesPerSec) ? '–' : `${formatBytes(bytesPerSec * 60)}/min`;
+}
+
+/** A count of objects, estimated or exact; a dash where the source gives bytes only. */
+export function countText(count: number): string {
+  return Number.isNaN(count) ? '–' : Math.round(count).toLocaleString('en');
 }

@@ -1,3 +1,4 @@
+import type { Notebook } from '@brisk-heron/core';
 import Dexie, { type EntityTable, type Table } from 'dexie';
 
 /** One recording as the list shows it. Everything else is worked out again from its chunks. */
@@ -20,6 +21,8 @@ export interface RecordingRow {
   streamId: string;
   /** Files it was made of. */
   parts: { name: string; bytes: number }[];
+  /** What the engineer noted; absent until something was. */
+  notebook?: Notebook;
 }
 
 /** Raw bytes of a recording, in order; the source as it came, so that nothing is lost to a parser's mistake. */

@@ -1,23 +1,31 @@
 import { DEFAULT_GOAL_MS, type Charge, type PauseStep, type Span } from '@brisk-heron/core';
 import { defineStore } from 'pinia';
-import { computed, ref, shallowRef } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import type { CollectionDetail } from '../workers/answers/collection-detail.ts';
 import type { ChosenKind, CollectionsAnswer } from '../workers/answers/collections.ts';
+import type { Look } from '../workers/answers/evidence.ts';
+import type { KeyDetail } from '../workers/answers/key-detail.ts';
+import type { MomentAnswer } from '../workers/answers/moment.ts';
 import type { CollectionLines } from '../workers/collection-lines.ts';
 import type { GrowthAnswer } from '../workers/answers/growth.ts';
 import type { Overview } from '../workers/answers/overview.ts';
 import type { RibbonAnswer } from '../workers/answers/ribbon.ts';
-import type { SiteDetail } from '../workers/answers/site-detail.ts';
 import type { SitesAnswer } from '../workers/answers/sites.ts';
 import type { LinkState, Progress, RunsTold } from '../workers/protocol.ts';
 import { CancelledError, WorkerClient } from '../workers/worker-client.ts';
 import { useLibrary } from './library.ts';
+import { recordingNotebook } from './recording-notebook.ts';
 
 export type ViewName = 'growth' | 'collections' | 'sites';
 export type RecorderCommand =
   | { readonly do: 'mark'; readonly label: string } | { readonly do: 'births'; readonly on?: boolean } | { readonly do: 'collect' }
   | { readonly do: 'interval'; readonly bytes: number };
-export type Selection = { readonly kind: 'site'; readonly frameId: number } | { readonly kind: 'pause'; readonly row: number } | null;
+/** What the drawer shows: a charge key, a pause, or what lived at an instant. */
+export type Selection =
+  | { readonly kind: 'key'; readonly charge: Charge; readonly key: number }
+  | { readonly kind: 'pause'; readonly row: number }
+  | { readonly kind: 'moment'; readonly tMs: number; readonly band: number | null; readonly againstMs: number | null }
+  | null;
 
 /** Parts of the screen that are asked for apart. */
 type Part = 'ribbon' | 'overview' | 'view' | 'selection';
@@ -25,6 +33,8 @@ const ALL_PARTS: readonly Part[] = ['ribbon', 'overview', 'view', 'selection'];
 
 const LEAST_WINDOW_MS = 20;
 const RATE_SLICES = 120;
+/** What is typed into the find field is looked for when the typing rests. */
+const FIND_REST_MS = 150;
 
 /** One open recording: the window and span looked at, what is selected, and the worker's answers to them. */
 export const useWorkspace = defineStore('workspace', () => {
@@ -48,7 +58,8 @@ export const useWorkspace = defineStore('workspace', () => {
   const growth = shallowRef<GrowthAnswer | null>(null);
   const collections = shallowRef<CollectionsAnswer | null>(null);
   const sites = shallowRef<SitesAnswer | null>(null);
-  const site = shallowRef<SiteDetail | null>(null);
+  const detail = shallowRef<KeyDetail | null>(null);
+  const content = shallowRef<MomentAnswer | null>(null);
   const collection = shallowRef<CollectionDetail | null>(null);
   const lines = shallowRef<CollectionLines | null>(null);
   /** Pauses picked out everywhere, by their kind. */
@@ -60,11 +71,16 @@ export const useWorkspace = defineStore('workspace', () => {
   const goalMs = ref(DEFAULT_GOAL_MS);
   /** Edges of the distribution's buckets; null for the usual ones. */
   const edgesMs = shallowRef<readonly number[] | null>(null);
+  const notes = recordingNotebook((notebook) => {
+    void client?.ask('note', { notebook }).catch(fail);
+    void refresh('overview', 'view', 'selection');
+  });
   let client: WorkerClient | null = null;
   let asked = 0;
   let running = false;
   const due = new Set<Part>();
 
+  const look = computed<Look>(() => ({ span: span.value, charge: charge.value, find: (find.value ?? '').trim(), settleMs: notes.notebook.value.settleMs }));
   const isLive = computed(() => link.value === 'live' || link.value === 'waiting');
   const shownWindow = computed<Span>(() => window.value ?? { fromMs: 0, toMs: Math.max(LEAST_WINDOW_MS, durationMs.value) });
   /** The ribbon follows the head of a live recording until the engineer looks elsewhere. */
@@ -81,6 +97,7 @@ export const useWorkspace = defineStore('workspace', () => {
         durationMs.value = changed.durationMs;
         link.value = changed.link;
         warning.value = changed.warning;
+        if (changed.link === 'live') notes.keepHead(changed.durationMs);
         if (changed.durationMs > 0) void refresh();
       },
       onCrash: (message) => { failure.value = message; },
@@ -88,7 +105,9 @@ export const useWorkspace = defineStore('workspace', () => {
     client = opened;
     try {
       await opened.ask('open', { recordingId: id, streamId, server: location.origin.replace(/^http/, 'ws') });
-      name.value = (await useLibrary().db.recordings.get(id))?.name ?? '';
+      const row = await useLibrary().db.recordings.get(id);
+      name.value = row?.name ?? '';
+      notes.open(row?.notebook);
     } catch (error) {
       fail(error);
     }
@@ -122,22 +141,21 @@ export const useWorkspace = defineStore('workspace', () => {
   }
 
   async function askRibbon(from: WorkerClient, turn: number): Promise<void> {
-    const answer = await from.ask('ribbon', { window: shownWindow.value, bins: ribbonBins.value, kind: pauseKind.value });
+    const answer = await from.ask('ribbon', { window: shownWindow.value, bins: ribbonBins.value, kind: pauseKind.value, find: look.value.find });
     if (turn === asked) ribbon.value = answer;
   }
 
   async function askOverview(from: WorkerClient, turn: number): Promise<void> {
-    const answer = await from.ask('overview', { span: span.value });
+    const answer = await from.ask('overview', { look: look.value });
     if (turn !== asked) return;
     overview.value = answer;
     if (name.value === '' || `live-${name.value}` === recordingId.value) name.value = answer.program || name.value;
   }
 
   async function askView(from: WorkerClient, turn: number): Promise<void> {
-    const asks = { span: span.value, charge: charge.value };
     switch (view.value) {
       case 'growth': {
-        const answer = await from.ask('growth', { ...asks, rounds: rounds.value });
+        const answer = await from.ask('growth', { look: look.value, rounds: rounds.value });
         if (turn === asked) growth.value = answer;
         return;
       }
@@ -147,7 +165,7 @@ export const useWorkspace = defineStore('workspace', () => {
         return;
       }
       case 'sites': {
-        const answer = await from.ask('sites', asks);
+        const answer = await from.ask('sites', { look: look.value });
         if (turn === asked) sites.value = answer;
       }
     }
@@ -156,9 +174,12 @@ export const useWorkspace = defineStore('workspace', () => {
   async function askSelection(from: WorkerClient, turn: number): Promise<void> {
     const chosen = selection.value;
     if (chosen === null) return;
-    if (chosen.kind === 'site') {
-      const answer = await from.ask('site', { span: span.value, charge: charge.value, frameId: chosen.frameId });
-      if (turn === asked) site.value = answer;
+    if (chosen.kind === 'key') {
+      const answer = await from.ask('key', { look: look.value, charge: chosen.charge, key: chosen.key });
+      if (turn === asked) detail.value = answer;
+    } else if (chosen.kind === 'moment') {
+      const answer = await from.ask('moment', { look: look.value, tMs: chosen.tMs, band: chosen.band, againstMs: chosen.againstMs });
+      if (turn === asked) content.value = answer;
     } else {
       const answer = await from.ask('collection', { row: chosen.row });
       if (turn !== asked) return;
@@ -167,6 +188,12 @@ export const useWorkspace = defineStore('workspace', () => {
       if (turn === asked && collection.value === answer) lines.value = told;
     }
   }
+
+  let resting: ReturnType<typeof setTimeout> | undefined;
+  watch(() => look.value.find, () => {
+    clearTimeout(resting);
+    resting = setTimeout(() => void refresh('ribbon', 'view', 'selection'), FIND_REST_MS);
+  });
 
   function fail(error: unknown): void {
     if (error instanceof CancelledError) return;
@@ -180,6 +207,11 @@ export const useWorkspace = defineStore('workspace', () => {
     void refresh('selection');
   }
 
+  /** Shows what lived at an instant, of one band or of all; beside another instant when one was chosen to compare with. */
+  function lookInto(tMs: number, band: number | null = null, againstMs: number | null = null): void {
+    select({ kind: 'moment', tMs: Math.min(Math.max(0, tMs), durationMs.value), band, againstMs });
+  }
+
   /** Goes from the selected pause to another, inside the span. Answers whether there is one. */
   async function step(how: PauseStep): Promise<boolean> {
     const from = client;
@@ -188,6 +220,12 @@ export const useWorkspace = defineStore('workspace', () => {
     const answer = await from.ask('step', { row, step: how, span: span.value, by: pauseKind.value?.by ?? 'label', fromMs: moment.value?.fromMs ?? window.value?.fromMs ?? null });
     if (answer.row >= 0) select({ kind: 'pause', row: answer.row });
     return answer.row >= 0;
+  }
+
+  /** Selects the last pause that began by an instant. */
+  async function selectPauseAt(tMs: number): Promise<void> {
+    const answer = await client?.ask('step', { row: -1, step: 'previous', span: null, by: 'label', fromMs: tMs });
+    if (answer !== undefined && answer.row >= 0) select({ kind: 'pause', row: answer.row });
   }
 
   /** Shows a stretch of time on the ribbon, until another is shown. */
@@ -253,7 +291,7 @@ export const useWorkspace = defineStore('workspace', () => {
 
   function chargeTo(next: Charge): void {
     charge.value = next;
-    selection.value = selection.value?.kind === 'site' ? null : selection.value;
+    selection.value = selection.value?.kind === 'key' ? null : selection.value;
     void refresh('view', 'selection');
   }
 
@@ -284,13 +322,16 @@ export const useWorkspace = defineStore('workspace', () => {
     moment.value = null;
     rounds.value = null;
     goalMs.value = DEFAULT_GOAL_MS;
+    find.value = '';
+    notes.open(undefined);
     lines.value = null;
-    for (const answer of [overview, ribbon, growth, collections, sites, site, collection]) answer.value = null;
+    for (const answer of [overview, ribbon, growth, collections, sites, detail, content, collection]) answer.value = null;
   }
 
   return {
     recordingId, name, durationMs, link, warning, failure, loading, view, charge, find, span, window, selection, ribbonBins,
-    overview, ribbon, growth, collections, sites, site, collection, lines, moment, pauseKind, goalMs, edgesMs, isLive, shownWindow, follows,
-    open, refresh, select, step, lookAt, pickKind, setRounds, setGoal, setEdges, chooseRun, setSpan, setWindow, show, chargeTo, command, close,
+    overview, ribbon, growth, collections, sites, detail, content, collection, lines, moment, pauseKind, goalMs, edgesMs, isLive, shownWindow, follows,
+    notebook: notes.notebook, momentEveryMs: notes.momentEveryMs, writeNotebook: notes.write, keepMoment: notes.keepMoment, dropMoment: notes.dropMoment,
+    open, refresh, select, lookInto, selectPauseAt, step, lookAt, pickKind, setRounds, setGoal, setEdges, chooseRun, setSpan, setWindow, show, chargeTo, command, close,
   };
 });

@@ -1,20 +1,18 @@
 <script setup lang="ts">
-import { formatBytes, formatClock, formatDuration, formatPercent } from '@brisk-heron/core';
+import { formatBytes, formatClock, formatDuration, formatPercent, parseBytes, parseDuration } from '@brisk-heron/core';
 import { computed } from 'vue';
-import { drawFloor, trendLabel } from '../charts/floor-chart.ts';
-import { sparkPath } from '../charts/spark.ts';
+import { drawFloor, floorPointAt, trendLabel } from '../charts/floor-chart.ts';
 import ChargeControl from '../components/ChargeControl.vue';
 import ChartFigure from '../components/ChartFigure.vue';
-import type { DenseColumn } from '../components/dense-column.ts';
-import DenseTable from '../components/DenseTable.vue';
-import { exactBytes, patternOf, plusMinus } from '../components/figures.ts';
+import { exactBytes, shortType } from '../components/figures.ts';
 import FindField from '../components/FindField.vue';
+import GrowthTable from '../components/GrowthTable.vue';
+import PeakTable from '../components/PeakTable.vue';
 import RoundsTable from '../components/RoundsTable.vue';
-import SiteName from '../components/SiteName.vue';
+import SettledValue from '../components/SettledValue.vue';
+import StepsTable from '../components/StepsTable.vue';
 import { useWorkspace } from '../stores/workspace.ts';
 import type { GrowthAnswer } from '../workers/answers/growth.ts';
-import type { SiteRow } from '../workers/answers/sites.ts';
-import { matchesFind } from './find.ts';
 
 const workspace = useWorkspace();
 const answer = computed<GrowthAnswer | null>(() => workspace.growth);
@@ -22,10 +20,13 @@ const draw = computed(() => {
   const shown = answer.value;
   return (svg: SVGSVGElement, width: number, height: number): void => { if (shown !== null) drawFloor(svg, width, height, shown); };
 });
-const sites = computed(() => (answer.value?.sites ?? []).filter((site) => matchesFind(site, workspace.find)));
 const floorRows = computed(() => {
   const floor = answer.value?.verdict.floor;
   return floor === undefined ? [] : Array.from(floor.tMs, (tMs, place) => [formatClock(tMs, true), formatBytes(floor.bytes[place]!), exactBytes(floor.bytes[place]!)]);
+});
+const limitText = computed(() => {
+  const limit = answer.value?.verdict.limitBytes ?? NaN;
+  return Number.isNaN(limit) ? 'not known' : formatBytes(limit);
 });
 /** What the collector does not manage: a growth there is none of the floor's. */
 const outside = computed(() => {
@@ -34,45 +35,64 @@ const outside = computed(() => {
   const slope = (bytesPerSec: number): string => `${bytesPerSec < 0 ? '' : '+'}${formatBytes(bytesPerSec * 60)}/min`;
   return `Outside the heap: ${formatBytes(shown.externalBytes)} in buffers and external strings (${slope(shown.externalBytesPerSec)}); the process has ${formatBytes(shown.residentBytes)} resident (${slope(shown.residentBytesPerSec)}).`;
 });
-const chosen = computed(() => (workspace.selection?.kind === 'site' ? workspace.selection.frameId : null));
+const ratioText = (ratios: readonly number[]): string => ratios.map((ratio) => (ratio < 10 ? Number(ratio.toFixed(1)) : Math.round(ratio)).toLocaleString('en')).join(' : ');
 
-const columns: readonly DenseColumn<SiteRow>[] = [
-  { key: 'site', title: 'site', order: (site) => site.functionName, isText: true },
-  { key: 'adds', title: 'adds/min', order: (site) => site.growthBytesPerSec, hint: (site) => `95 %: ${formatBytes(site.growthLow * 60)} to ${formatBytes(site.growthHigh * 60)}` },
-  { key: 'share', title: 'of growth', order: (site) => site.growthShareRatio },
-  { key: 'kept', title: 'kept now', order: (site) => site.keptBytes, hint: (site) => exactBytes(site.keptBytes) },
-  { key: 'pattern', title: 'pattern', text: patternOf, isText: true },
-  { key: 'spark', title: 'in the span' },
-];
+/** Goes to a floor point: what lived then, or the collection that told it where no object was seen. */
+function goTo(point: number): void {
+  const tMs = answer.value?.verdict.floor.tMs[point];
+  if (tMs === undefined) return;
+  if (answer.value?.observed) workspace.lookInto(tMs);
+  else void workspace.selectPauseAt(tMs);
+}
+
+function clicked(event: MouseEvent): void {
+  if (answer.value === null) return;
+  const box = (event.currentTarget as SVGSVGElement).getBoundingClientRect();
+  const point = floorPointAt(answer.value, { width: box.width, height: box.height }, event.clientX - box.left, event.clientY - box.top);
+  if (point >= 0) goTo(point);
+}
 </script>
 
 <template>
   <div v-if="answer" class="view">
     <div class="head"><h2>Is it growing?</h2><FindField v-if="answer.observed" /></div>
     <ChartFigure
-      name="floor-chart" title="Floor" :height="210" :draw="draw" :text="`Memory used after collections. ${trendLabel(answer) || answer.verdict.missing}`"
-      :columns="['time', 'floor', 'exactly']" :rows="floorRows"
+      name="floor-chart" title="Floor" :height="200" :draw="draw" :text="`Memory used after collections. ${trendLabel(answer) || answer.verdict.missing}`"
+      :columns="['time', 'floor', 'exactly']" :rows="floorRows" go-title="Go to this floor point" @pick="clicked" @go="goTo"
     >
-      <template #beside><span class="quiet condensed key">▪ floor point · ○ used after any collection</span></template>
+      <template #beside>
+        <span class="quiet condensed key">▪ floor point, click one to see what lived · ○ used after any collection · limit
+          <SettledValue :shown="limitText" label="Limit" hint="size, as 256 MiB; empty: the runtime's" :typed="workspace.notebook.limitBytes !== null" :parse="parseBytes" @choose="(limitBytes) => workspace.writeNotebook({ limitBytes })" /><template v-if="workspace.notebook.limitBytes !== null"> as typed</template>
+        </span>
+      </template>
     </ChartFigure>
+    <StepsTable v-if="answer.verdict.steps.length > 0" :verdict="answer.verdict" :span="answer.span" />
     <template v-if="answer.observed">
       <div class="head below">
         <h3>What adds to the floor</h3>
         <span class="condensed quiet beside">
-          <ChargeControl /> · older than {{ formatDuration(answer.settleMs) }} · {{ answer.recentLeftOut }} recent left out<template v-if="answer.explainedRatio !== null"> · explains {{ formatPercent(answer.explainedRatio) }}</template>
+          <ChargeControl /> · older than
+          <SettledValue :shown="formatDuration(answer.settleMs)" label="Settle time" hint="duration, as 8 s; empty: from the lifetimes" :typed="workspace.notebook.settleMs !== null" :parse="parseDuration" @choose="(settleMs) => workspace.writeNotebook({ settleMs })" />
+          · {{ answer.recentLeftOut.toLocaleString('en') }} recent left out<template v-if="answer.explainedRatio !== null"> · explains {{ formatPercent(answer.explainedRatio) }}</template>
         </span>
       </div>
-      <DenseTable
-        data-test="growth-sites" :columns="columns" :rows="sites" :row-key="(site) => site.frameId" :chosen="chosen" :most="40" caption="Sites by what they add to the floor"
-        :empty="workspace.find ? `Nothing here matches “${workspace.find}”.` : 'No sampled object has lived longer than the settle time yet.'" @choose="(site) => workspace.select({ kind: 'site', frameId: site.frameId })"
-      >
-        <template #cell-site="{ row }"><SiteName :site="row" /></template>
-        <template #cell-adds="{ row }">{{ formatBytes(row.growthBytesPerSec * 60) }} <span class="quiet">± {{ Number.isFinite(row.growthHigh - row.growthLow) ? formatBytes((row.growthHigh - row.growthLow) * 30) : '?' }}</span></template>
-        <template #cell-share="{ row }"><span class="bar"><span :style="{ width: `${row.growthShareRatio * 50}px` }" /></span><span class="share">{{ formatPercent(row.growthShareRatio) }}</span></template>
-        <template #cell-kept="{ row }">{{ formatBytes(row.keptBytes) }} <span class="quiet">{{ plusMinus(row.keptBytesSe) }}</span></template>
-        <template #cell-spark="{ row }"><svg width="66" height="18" aria-hidden="true"><path :d="sparkPath(row.liveBytes, 66, 18)" fill="none" stroke="var(--ink)" stroke-width="1.3" /></svg></template>
-      </DenseTable>
+      <GrowthTable
+        data-test="growth-sites" :rows="answer.rows" :charge="answer.charge" :first="8" caption="Sites by what they add to the floor"
+        :empty="workspace.find ? `Nothing here matches “${workspace.find}”.` : 'No sampled object has lived longer than the settle time yet.'"
+      />
+      <template v-if="answer.types && answer.types.length > 0">
+        <h3 class="below">The same by type</h3>
+        <GrowthTable data-test="growth-types" :rows="answer.types" charge="type" :first="6" caption="Types by what they add to the floor" empty="No type." />
+      </template>
+      <section v-if="answer.together.length > 0" class="below" aria-label="Types that move together" data-test="together">
+        <h3>These move together</h3>
+        <ul class="together condensed">
+          <li v-for="group in answer.together" :key="group.types[0]"><span v-for="(type, place) in group.types.slice(0, 6)" :key="type" :title="type">{{ place > 0 ? ' : ' : '' }}<code>{{ shortType(type) }}</code></span><template v-if="group.types.length > 6"> and {{ group.types.length - 6 }} more</template> <span class="quiet">as {{ ratioText(group.ratios.slice(0, 6)) }}, ρ ≥ {{ group.rho.toFixed(2) }}</span></li>
+        </ul>
+        <p class="quiet small">Counts of live objects that rise and fall alike. One may hold the others; two things that both rise all the time do so as well.</p>
+      </section>
       <RoundsTable v-if="answer.rounds" :answer="answer.rounds" />
+      <PeakTable v-if="answer.peak" :peak="answer.peak" :used="answer.usedPeak" />
       <p v-if="answer.followed" class="quiet small">Objects were followed from {{ formatClock(answer.followed.fromMs) }} to {{ formatClock(answer.followed.toMs) }}.</p>
       <p v-if="outside" class="quiet small">{{ outside }}</p>
     </template>
@@ -86,11 +106,7 @@ const columns: readonly DenseColumn<SiteRow>[] = [
 .below { margin: 14px 0 2px; }
 .beside { margin-left: auto; }
 .key { font-size: 12.5px; }
-.bar { display: inline-block; width: 52px; text-align: left; vertical-align: middle; }
-.bar span { display: inline-block; height: 12px; background: var(--kept); vertical-align: middle; min-width: 1px; }
-.share { display: inline-block; min-width: 42px; }
-.small { font-size: 12px; margin: 6px 0 0; }
-/* Beside an open drawer on a small screen: what the drawer shows as well goes first. */
-@container (max-width: 720px) { :deep(.col-pattern) { display: none; } }
-@container (max-width: 620px) { :deep(.col-spark) { display: none; } }
+.together { margin: 2px 0; padding-left: 4px; list-style: none; }
+.together li { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; border-bottom: 1px solid var(--rule); padding: 3px 0; }
+.small { font-size: 12px; margin: 6px 0 0; max-width: 90ch; }
 </style>

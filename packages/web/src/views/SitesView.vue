@@ -4,29 +4,28 @@ import { computed } from 'vue';
 import ChargeControl from '../components/ChargeControl.vue';
 import type { DenseColumn } from '../components/dense-column.ts';
 import DenseTable from '../components/DenseTable.vue';
-import { exactBytes, plusMinus, shortType } from '../components/figures.ts';
+import { CHARGE_WORDS, exactBytes, plusMinus, shortType } from '../components/figures.ts';
+import KeyName from '../components/KeyName.vue';
 import FindField from '../components/FindField.vue';
-import SiteName from '../components/SiteName.vue';
 import { useWorkspace } from '../stores/workspace.ts';
-import type { SiteRow } from '../workers/answers/sites.ts';
-import { matchesFind } from './find.ts';
+import type { ChargeRow } from '../workers/answers/sites.ts';
 
 const workspace = useWorkspace();
 const answer = computed(() => workspace.sites);
 const seconds = computed(() => (answer.value === null ? 1 : Math.max(1e-3, answer.value.seenMs / 1000)));
 const blindMs = computed(() => (answer.value === null ? 0 : spanLengthMs(answer.value.span) - answer.value.seenMs));
-const rows = computed(() => (answer.value?.sites ?? []).filter((site) => matchesFind(site, workspace.find)));
-const chosen = computed(() => (workspace.selection?.kind === 'site' ? workspace.selection.frameId : null));
-const shareOf = (site: SiteRow): number => (answer.value === null || answer.value.allocBytes === 0 ? 0 : site.allocBytes / answer.value.allocBytes);
-const keptShare = (site: SiteRow): number => (site.allocBytes > 0 ? Math.min(1, site.keptOfSpanBytes / site.allocBytes) : 0);
+const rows = computed(() => answer.value?.rows ?? []);
+const chosen = computed(() => (workspace.selection?.kind === 'key' && workspace.selection.charge === answer.value?.charge ? workspace.selection.key : null));
+const shareOf = (site: ChargeRow): number => (answer.value === null || answer.value.allocBytes === 0 ? 0 : site.allocBytes / answer.value.allocBytes);
+const keptShare = (site: ChargeRow): number => (site.allocBytes > 0 ? Math.min(1, site.keptOfSpanBytes / site.allocBytes) : 0);
 
 /** Estimates of inferred bytes where a recorder infers, else what the objects are. */
-const fifth = computed<DenseColumn<SiteRow>>(() => ((answer.value?.inferredBytes ?? 0) > 0 || !answer.value?.sites.some((site) => site.type !== null)
+const fifth = computed<DenseColumn<ChargeRow>>(() => ((answer.value?.inferredBytes ?? 0) > 0 || !answer.value?.rows.some((site) => site.type !== null)
   ? { key: 'inferred', title: 'inferred', text: (site) => (site.inferredBytes > 0 ? formatPercent(site.inferredBytes / site.allocBytes) : '–'), order: (site) => site.inferredBytes }
   : { key: 'type', title: 'mostly', text: (site) => shortType(site.type), hint: (site) => site.type ?? '', order: (site) => shortType(site.type), isText: true }));
 
-const columns = computed<readonly DenseColumn<SiteRow>[]>(() => [
-  { key: 'site', title: 'site', order: (site) => site.functionName, isText: true },
+const columns = computed<readonly DenseColumn<ChargeRow>[]>(() => [
+  { key: 'site', title: CHARGE_WORDS[answer.value?.charge ?? 'site'], order: (site) => site.name, isText: true },
   { key: 'allocated', title: 'allocated', order: (site) => site.allocBytes, hint: (site) => exactBytes(site.allocBytes) },
   { key: 'share', title: 'share', order: shareOf },
   { key: 'rate', title: 'a second', text: (site) => formatBytes(site.allocBytes / seconds.value), order: (site) => site.allocBytes },
@@ -41,13 +40,13 @@ const columns = computed<readonly DenseColumn<SiteRow>[]>(() => [
     <div class="head"><h2>Who allocates?</h2><FindField v-if="answer.observed" /></div>
     <template v-if="answer.observed">
       <p class="condensed quiet line">
-        <ChargeControl /> · {{ formatBytes(answer.allocBytes) }} from {{ answer.siteCount }} sites · {{ formatBytes(answer.keptBytes) }} kept at its end<template v-if="answer.measured?.basis === 'collections'"> · collections measured {{ formatBytes(answer.measured.totalBytes) }}</template><template v-if="blindMs > 0"> · births were not watched for {{ formatDuration(blindMs) }}</template>
+        <ChargeControl /> · {{ formatBytes(answer.allocBytes) }} from {{ answer.keyCount }} {{ answer.charge === 'site' || answer.charge === 'ownFrame' ? 'sites' : `${CHARGE_WORDS[answer.charge]}s` }} · {{ formatBytes(answer.keptBytes) }} kept at its end<template v-if="answer.measured?.basis === 'collections'"> · collections measured {{ formatBytes(answer.measured.totalBytes) }}</template><template v-if="blindMs > 0"> · births were not watched for {{ formatDuration(blindMs) }}</template>
       </p>
       <DenseTable
-        data-test="alloc-sites" :columns="columns" :rows="rows" :row-key="(site) => site.frameId" :chosen="chosen" :most="80" caption="Sites by bytes allocated"
-        :empty="workspace.find ? `Nothing here matches “${workspace.find}”.` : 'No allocation was seen in this span.'" @choose="(site) => workspace.select({ kind: 'site', frameId: site.frameId })"
+        data-test="alloc-sites" :columns="columns" :rows="rows" :row-key="(site) => site.key" :chosen="chosen" :most="80" caption="Sites by bytes allocated"
+        :empty="workspace.find ? `Nothing here matches “${workspace.find}”.` : 'No allocation was seen in this span.'" @choose="(site) => workspace.select({ kind: 'key', charge: workspace.charge, key: site.key })"
       >
-        <template #cell-site="{ row }"><SiteName :site="row" /></template>
+        <template #cell-site="{ row }"><KeyName :words="row" /></template>
         <template #cell-allocated="{ row }">{{ formatBytes(row.allocBytes) }} <span class="quiet">{{ plusMinus(row.allocBytesSe) }}</span></template>
         <template #cell-share="{ row }">
           <span class="bar" :title="`${formatPercent(keptShare(row))} of it kept`"><span class="died" :style="{ width: `${Math.max(1, shareOf(row) * 44)}px` }"><span class="kept" :style="{ width: `${keptShare(row) * 100}%` }" /></span></span><span class="percent">{{ formatPercent(shareOf(row)) }}</span>

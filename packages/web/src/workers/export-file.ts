@@ -6,7 +6,7 @@ export async function exportFile(db: HeronDb, recordingId: string): Promise<{ bl
   const row = await db.recordings.get(recordingId);
   if (row === undefined) throw new Error('this recording is no longer in the browser');
   const parts = row.parts.length > 0 ? row.parts : [{ name: row.streamId === '' ? row.name : `${row.streamId}.ndjson`, bytes: row.bytes }];
-  const header = writeRecordingHeader({ name: row.name, createdEpochMs: row.addedEpochMs, parts });
+  const header = writeRecordingHeader({ name: row.name, createdEpochMs: row.addedEpochMs, parts, ...(row.notebook === undefined ? {} : { notebook: row.notebook }) });
   let sequence = -1;
   const source = new ReadableStream<Uint8Array<ArrayBuffer>>({
     async pull(controller) {

@@ -1,4 +1,4 @@
-import { orderParts, isRecordingHeader, readRecordingHeader } from '@brisk-heron/core';
+import { orderParts, isRecordingHeader, readRecordingHeader, type RecordingHeader } from '@brisk-heron/core';
 import { isQuotaError, type HeronDb, type RecordingRow } from '../db/heron-db.ts';
 import type { Progress } from './protocol.ts';
 import { RecordingSession } from './recording-session.ts';
@@ -32,13 +32,12 @@ async function readInto(db: HeronDb, id: string, parts: readonly File[], onProgr
   const store = new ChunkStore(db, session);
   const totalBytes = parts.reduce((sum, part) => sum + part.size, 0);
   let doneBytes = 0;
-  let name = '';
+  let header: RecordingHeader | null = null;
   const lengths: { name: string; bytes: number }[] = [];
   for (const part of parts) {
     const startBytes = store.addedBytes;
     const tell = (read: number): void => onProgress({ doing: `Reading ${part.name}`, doneBytes: doneBytes + read, totalBytes });
-    const header = await readPart(part, store, tell);
-    name = header ?? name;
+    header = (await readPart(part, store, tell)) ?? header;
     doneBytes += part.size;
     lengths.push({ name: part.name, bytes: store.addedBytes - startBytes });
   }
@@ -46,26 +45,27 @@ async function readInto(db: HeronDb, id: string, parts: readonly File[], onProgr
   session.end();
   const recording = session.recording();
   await db.recordings.update(id, {
-    ...summaryOf(recording), bytes: session.bytes, parts: lengths, ...(name === '' ? {} : { name }),
+    ...summaryOf(recording), bytes: session.bytes, parts: lengths,
+    ...(header === null ? {} : { name: header.name, ...(header.notebook === undefined ? {} : { notebook: header.notebook }) }),
     ...(Number.isFinite(recording.startEpochMs) ? { startedEpochMs: recording.startEpochMs } : {}),
   });
 }
 
-/** Answers the name that an exported recording carries, null for any other file. */
-async function readPart(file: File, store: ChunkStore, tell: (readBytes: number) => void): Promise<string | null> {
+/** Answers the header of an exported recording, null for any other file. */
+async function readPart(file: File, store: ChunkStore, tell: (readBytes: number) => void): Promise<RecordingHeader | null> {
   const packed = await isGzip(file);
   const counted = file.stream().pipeThrough(countBytes(tell));
   const stream = packed ? counted.pipeThrough(new DecompressionStream('gzip')) : counted;
   const reader = stream.getReader();
-  let name: string | null = null;
+  let header: RecordingHeader | null = null;
   let first = true;
   for (;;) {
     const value = await readChunk(reader, file.name, packed, first);
-    if (value === null) return name;
-    const { rest, headerName } = first ? await splitHeader(value, reader) : { rest: value, headerName: null };
-    if (first) name = headerName;
+    if (value === null) return header;
+    const split: { rest: Uint8Array; header: RecordingHeader | null } = first ? await splitHeader(value, reader) : { rest: value, header };
+    header = split.header;
     first = false;
-    await store.add(rest);
+    await store.add(split.rest);
   }
 }
 
@@ -83,9 +83,9 @@ async function readChunk(reader: ReadableStreamDefaultReader<Uint8Array>, name: 
 // An exported recording begins with a line that says what follows; the list keeps what it says, the store the rest.
 async function splitHeader(
   start: Uint8Array, reader: ReadableStreamDefaultReader<Uint8Array>,
-): Promise<{ rest: Uint8Array; headerName: string | null }> {
+): Promise<{ rest: Uint8Array; header: RecordingHeader | null }> {
   let head = start;
-  if (!isRecordingHeader(new TextDecoder().decode(head.subarray(0, 64)))) return { rest: head, headerName: null };
+  if (!isRecordingHeader(new TextDecoder().decode(head.subarray(0, 64)))) return { rest: head, header: null };
   while (head.indexOf(10) < 0) {
     const { done, value } = await reader.read();
     if (done) throw new Error('the exported recording is cut off in its header: export it again');
@@ -97,7 +97,7 @@ async function splitHeader(
   const end = head.indexOf(10);
   const check = readRecordingHeader(new TextDecoder().decode(head.subarray(0, end)));
   if (!check.ok) throw new Error(check.why);
-  return { rest: head.slice(end + 1), headerName: check.header.name };
+  return { rest: head.slice(end + 1), header: check.header };
 }
 
 function countBytes(tell: (readBytes: number) => void): TransformStream<Uint8Array<ArrayBuffer>, Uint8Array<ArrayBuffer>> {

@@ -1,11 +1,13 @@
-import type { Charge, PauseGrouping, PauseStep, Span } from '@brisk-heron/core';
+import type { Charge, Notebook, PauseGrouping, PauseStep, Span } from '@brisk-heron/core';
 import type { CollectionDetail } from './answers/collection-detail.ts';
-import type { ChosenKind, CollectionsAnswer, CollectionsAsk } from './answers/collections.ts';
+import type { CollectionsAnswer, CollectionsAsk } from './answers/collections.ts';
+import type { Look } from './answers/evidence.ts';
 import type { CollectionLines } from './collection-lines.ts';
 import type { GrowthAnswer } from './answers/growth.ts';
 import type { Overview } from './answers/overview.ts';
-import type { RibbonAnswer } from './answers/ribbon.ts';
-import type { SiteDetail } from './answers/site-detail.ts';
+import type { KeyDetail } from './answers/key-detail.ts';
+import type { MomentAnswer, MomentAsk } from './answers/moment.ts';
+import type { RibbonAnswer, RibbonAsk } from './answers/ribbon.ts';
 import type { SitesAnswer } from './answers/sites.ts';
 
 export const PROTOCOL_VERSION = 1;
@@ -16,9 +18,9 @@ export interface Calls {
   importFiles: { ask: { files: File[]; recordingId: string }; answer: { recordingId: string } };
   /** Loads a recording and, when it comes from a stream, follows it. */
   open: { ask: { recordingId: string; streamId: string; server: string }; answer: { opened: true } };
-  overview: { ask: { span: Span | null }; answer: Overview & RunsTold };
-  ribbon: { ask: { window: Span; bins: number; kind: ChosenKind | null }; answer: RibbonAnswer };
-  growth: { ask: { span: Span | null; charge: Charge; rounds: string | null }; answer: GrowthAnswer };
+  overview: { ask: { look: Look }; answer: Overview & RunsTold };
+  ribbon: { ask: RibbonAsk; answer: RibbonAnswer };
+  growth: { ask: { look: Look; rounds: string | null }; answer: GrowthAnswer };
   collections: { ask: CollectionsAsk; answer: CollectionsAnswer };
   collection: { ask: { row: number }; answer: CollectionDetail };
   /** Lines of the source that tell of a pause's collection. */
@@ -27,8 +29,12 @@ export interface Calls {
   step: { ask: { row: number; step: PauseStep; span: Span | null; by: PauseGrouping; fromMs: number | null }; answer: { readonly row: number } };
   /** Looks at another run of the input from now on. */
   chooseRun: { ask: { run: number }; answer: { readonly durationMs: number } };
-  sites: { ask: { span: Span | null; charge: Charge }; answer: SitesAnswer };
-  site: { ask: { span: Span | null; charge: Charge; frameId: number }; answer: SiteDetail | null };
+  sites: { ask: { look: Look }; answer: SitesAnswer };
+  key: { ask: { look: Look; charge: Charge; key: number }; answer: KeyDetail | null };
+  /** What lived at an instant. */
+  moment: { ask: MomentAsk; answer: MomentAnswer };
+  /** Keeps what the engineer noted beside the recording. */
+  note: { ask: { notebook: Notebook }; answer: { noted: true } };
   /** Stores what is not stored yet; the worker can then be ended without losing anything. */
   close: { ask: Record<string, never>; answer: { closed: true } };
   exportFile: { ask: { recordingId: string }; answer: { blob: Blob; name: string } };

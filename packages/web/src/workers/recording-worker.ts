@@ -1,13 +1,14 @@
 import '../no-generated-code.ts';
 import { HeronDb, type RecordingRow } from '../db/heron-db.ts';
-import { programPauses, stepPause, wholeSpan } from '@brisk-heron/core';
+import { EMPTY_NOTEBOOK, programPauses, stepPause, wholeSpan, type Notebook } from '@brisk-heron/core';
 import { collectionDetailOf } from './answers/collection-detail.ts';
 import { collectionsOf } from './answers/collections.ts';
+import { Evidence } from './answers/evidence.ts';
 import { growthOf } from './answers/growth.ts';
+import { keyDetailOf } from './answers/key-detail.ts';
+import { momentOf } from './answers/moment.ts';
 import { overviewOf } from './answers/overview.ts';
 import { ribbonOf } from './answers/ribbon.ts';
-import { siteDetailOf } from './answers/site-detail.ts';
-import { rememberedSiteTables } from './answers/site-tables.ts';
 import { sitesOf } from './answers/sites.ts';
 import { collectionLines } from './collection-lines.ts';
 import { exportFile } from './export-file.ts';
@@ -30,7 +31,8 @@ const PROGRESS_MS = 80;
 const SUMMARY_MS = 5000;
 
 const db = new HeronDb();
-const tables = rememberedSiteTables();
+let known: Evidence | null = null;
+let notebook: Notebook = EMPTY_NOTEBOOK;
 let session: RecordingSession | null = null;
 let link: LiveLink | null = null;
 let changePosted = false;
@@ -54,9 +56,9 @@ async function answer(request: Request): Promise<Calls[keyof Calls]['answer']> {
       await link?.flush();
       await keepSummary(true);
       return { closed: true };
-    case 'overview': return { ...overviewOf(current(), request.ask.span, tables), ...runsTold() };
-    case 'ribbon': return ribbonOf(current(), request.ask);
-    case 'growth': return growthOf(current(), request.ask.span, request.ask.charge, tables, request.ask.rounds);
+    case 'overview': return { ...overviewOf(evidence(), request.ask.look), ...runsTold() };
+    case 'ribbon': return ribbonOf(current(), request.ask, evidence().chosen(request.ask.find));
+    case 'growth': return growthOf(evidence(), request.ask.look, request.ask.rounds);
     case 'collections': return collectionsOf(current(), request.ask);
     case 'collection': return collectionDetailOf(current(), request.ask.row);
     case 'lines': return collectionLines(db, opened(), current(), request.ask.row);
@@ -64,8 +66,10 @@ async function answer(request: Request): Promise<Calls[keyof Calls]['answer']> {
     case 'chooseRun':
       opened().chosenRun = request.ask.run;
       return { durationMs: current().durationMs };
-    case 'sites': return sitesOf(current(), request.ask.span, request.ask.charge, tables);
-    case 'site': return siteDetailOf(current(), request.ask, tables);
+    case 'sites': return sitesOf(evidence(), request.ask.look);
+    case 'key': return keyDetailOf(evidence(), request.ask.look, request.ask.charge, request.ask.key);
+    case 'moment': return momentOf(evidence(), request.ask);
+    case 'note': return note(request.ask.notebook);
   }
 }
 
@@ -76,6 +80,21 @@ function opened(): RecordingSession {
 
 function current() {
   return opened().recording();
+}
+
+// What the answers rest on, of the run that is looked at.
+function evidence(): Evidence {
+  const recording = current();
+  recording.givenLimitBytes = notebook.limitBytes ?? NaN;
+  if (known?.recording !== recording) known = new Evidence(recording);
+  return known;
+}
+
+async function note(next: Notebook): Promise<{ noted: true }> {
+  notebook = next;
+  const { recordingId } = opened();
+  await db.recordings.update(recordingId, { notebook: next, ...(opened().hasRecording() && link?.state !== 'connecting' ? summaryOf(current(), evidence()) : {}) });
+  return { noted: true };
 }
 
 function stepTo({ row, step, span, by, fromMs }: Calls['step']['ask']): number {
@@ -94,7 +113,9 @@ function runsTold(): RunsTold {
 async function open(ask: Calls['open']['ask']): Promise<{ opened: true }> {
   const opened = new RecordingSession(ask.recordingId);
   if (ask.streamId !== '') await db.recordings.where('id').equals(ask.recordingId).count().then((known) => (known === 0 ? db.recordings.add(liveRow(ask)) : undefined));
-  if ((await db.recordings.get(ask.recordingId)) === undefined) throw new Error('this recording is not in this browser: it may have been deleted, or belongs to another browser');
+  const row = await db.recordings.get(ask.recordingId);
+  if (row === undefined) throw new Error('this recording is not in this browser: it may have been deleted, or belongs to another browser');
+  notebook = row.notebook ?? EMPTY_NOTEBOOK;
   if (ask.streamId === '') {
     await opened.load(db, postProgress);
     opened.end();
@@ -138,7 +159,7 @@ async function keepSummary(now = false): Promise<void> {
   const recording = session.recording();
   await db.recordings.where('id').equals(session.recordingId).modify((row) => {
     if (row.program === '') row.name = recording.program;
-    Object.assign(row, summaryOf(recording, tables));
+    Object.assign(row, summaryOf(recording, evidence()));
     if (Number.isFinite(recording.startEpochMs)) row.startedEpochMs = recording.startEpochMs;
   });
 }

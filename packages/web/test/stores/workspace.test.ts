@@ -117,9 +117,9 @@ test('charging otherwise drops the site that was selected under the old charge',
   await worker.answerAll();
   await worker.grow(1000);
   await worker.answerAll();
-  workspace.select({ kind: 'site', frameId: 4 });
+  workspace.select({ kind: 'key', charge: 'ownFrame', key: 4 });
   await settle();
-  expect(worker.calls()).toEqual(['site']);
+  expect(worker.calls()).toEqual(['key']);
   await worker.answerAll();
   workspace.chargeTo('site');
   expect(workspace.selection).toBeNull();

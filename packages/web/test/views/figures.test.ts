@@ -1,15 +1,6 @@
-import { exactBytes, patternOf, plusMinus, settingBytes, shortType } from '../../src/components/figures.ts';
-import { matchesFind } from '../../src/views/find.ts';
-
-const site = { functionName: 'parseReading', place: 'wire.js:2', type: null };
-
-test.each([['', true], [null, true], ['parse', true], ['PARSE wire', true], ['wire parse', true], ['weir', false], ['parse weir', false]])('find %j: %s', (find, found) => {
-  expect(matchesFind(site, find)).toBe(found);
-});
-
-test('types can be found', () => {
-  expect(matchesFind({ ...site, type: 'Reading[]' }, 'reading[]')).toBe(true);
-});
+import type { SeriesPattern } from '@brisk-heron/core';
+import { exactBytes, patternText, plusMinus, settingBytes, shortType } from '../../src/components/figures.ts';
+import type { GrowthRow } from '../../src/workers/answers/growth.ts';
 
 test('an estimate carries its error, an exact figure none', () => {
   expect(plusMinus(1024)).toBe('± 1.96 KiB');
@@ -21,15 +12,14 @@ test('exact bytes are there for the pointer, and say their base', () => {
   expect(exactBytes(NaN)).toBe('unknown');
 });
 
-test.each([
-  [{ growthLow: 5, growthHigh: 9, tau: 0.95 }, 'rises steadily'], [{ growthLow: 5, growthHigh: 9, tau: 0.5 }, 'rises'],
-  [{ growthLow: -9, growthHigh: -2, tau: -1 }, 'falls'], [{ growthLow: 0, growthHigh: 3, tau: 0.7 }, 'unclear'], [{ growthLow: -1, growthHigh: 1, tau: 0 }, 'steady'],
-])('%j is said to be: %s', (figures, pattern) => {
-  expect(patternOf({ ...figures, liveBytes: Float64Array.of(1, 2) })).toBe(pattern);
-});
+const row = (pattern: SeriesPattern, perRound: GrowthRow['perRound'] = null) => ({ pattern, perRound });
 
-test('a site whose objects are all too young has no pattern', () => {
-  expect(patternOf({ growthLow: 0, growthHigh: 0, tau: 0, liveBytes: new Float64Array(4) })).toBe('nothing old enough');
+test.each([
+  [row({ kind: 'rises-steadily' }), 'rises steadily'], [row({ kind: 'too-young' }), 'nothing old enough'], [row({ kind: 'falls' }), 'falls'],
+  [row({ kind: 'steps', stepBytes: 524_288, times: 4, periodMs: 30_000 }), '+512 KiB each 30.0 s'], [row({ kind: 'steps', stepBytes: 524_288, times: 4, periodMs: NaN }), '+512 KiB 4 times'],
+  [row({ kind: 'steady' }, { count: 1, bytes: 128, rounds: 12, of: 12 }), '+1 a round'], [row({ kind: 'steady' }, { count: NaN, bytes: 2048, rounds: 9, of: 10 }), '+2.00 KiB a round'],
+])('%j is said to be: %s', (given, text) => {
+  expect(patternText(given)).toBe(text);
 });
 
 test.each([[65_536, '64 KiB'], [1_048_576, '1 MiB'], [1_572_864, '1.5 MiB'], [10_485_760, '10 MiB'], [102_400, '100 KiB']])('a setting of %d bytes reads %s', (bytes, text) => {

@@ -1,15 +1,16 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gunzipSync } from 'node:zlib';
-import { InputReader, type Recording } from '@brisk-heron/core';
+import { InputReader, type Charge, type Recording } from '@brisk-heron/core';
 import { floorLayout, trendLabel } from '../../src/charts/floor-chart.ts';
 import { collectionDetailOf } from '../../src/workers/answers/collection-detail.ts';
 import { collectionsOf, type CollectionsAsk } from '../../src/workers/answers/collections.ts';
+import { Evidence, WHOLE, type Look } from '../../src/workers/answers/evidence.ts';
 import { growthOf } from '../../src/workers/answers/growth.ts';
+import { foldPath, keyDetailOf } from '../../src/workers/answers/key-detail.ts';
+import { momentOf } from '../../src/workers/answers/moment.ts';
 import { overviewOf, overviewSentence } from '../../src/workers/answers/overview.ts';
 import { ribbonOf } from '../../src/workers/answers/ribbon.ts';
-import { foldPath, siteDetailOf } from '../../src/workers/answers/site-detail.ts';
-import { rememberedSiteTables } from '../../src/workers/answers/site-tables.ts';
 import { sitesOf } from '../../src/workers/answers/sites.ts';
 import { summaryOf } from '../../src/workers/summary.ts';
 
@@ -25,42 +26,43 @@ function read(bytes: Uint8Array): Recording {
 
 const leak = read(gunzipSync(readFileSync(join(EXAMPLES, 'recordings/tidewatch-with-its-leak-and-churn.heron'))));
 const fixed = read(gunzipSync(readFileSync(join(EXAMPLES, 'recordings/tidewatch-fixed.heron'))));
+const by = (charge: Charge): Look => ({ ...WHOLE, charge });
 const log = read(readFileSync(join(EXAMPLES, 'logs/weirkeeper-g1.log')));
 const weirs = read(gunzipSync(readFileSync(join(EXAMPLES, 'recordings/weirkeeper-with-its-faults.heron'))));
 const fixedWeirs = read(gunzipSync(readFileSync(join(EXAMPLES, 'recordings/weirkeeper-fixed.heron'))));
 
 test('the leak is growing, from one site of its own code', () => {
-  const growth = growthOf(leak, null, 'ownFrame');
+  const growth = growthOf(new Evidence(leak), by('ownFrame'));
   expect(growth.verdict.kind).toBe('growing');
-  expect(growth.sites[0]).toMatchObject({ functionName: 'subscribe', place: 'alerts.js:14', isOwn: true });
-  expect(growth.sites[0]!.growthShareRatio).toBeGreaterThan(0.9);
+  expect(growth.rows[0]).toMatchObject({ name: 'subscribe', place: 'alerts.js:14', isOwn: true });
+  expect(growth.rows[0]!.growthShareRatio).toBeGreaterThan(0.9);
   expect(growth.explainedRatio!).toBeGreaterThan(0.6);
   expect(growth.explainedRatio!).toBeLessThan(1.4);
-  expect(overviewSentence(overviewOf(leak, null))).toMatch(/^Growing .* from 1 site; .* limit in about/);
+  expect(overviewSentence(overviewOf(new Evidence(leak)))).toMatch(/^Growing .* from 1 site; .* limit in about/);
   expect(trendLabel(growth)).toMatch(/whole collections, p < 0\.001$/);
 });
 
 test('fixed, nothing grows', () => {
-  const overview = overviewOf(fixed, null);
+  const overview = overviewOf(new Evidence(fixed));
   expect(['steady', 'settled']).toContain(overview.verdict);
   expect(overview.clauses.some((clause) => clause.urgent)).toBe(false);
 });
 
 test('the sums of the sites agree with the totals, and nearly with what the collections measured', () => {
-  const sites = sitesOf(leak, null, 'site');
-  expect(sites.sites.reduce((sum, site) => sum + site.allocBytes, 0)).toBeCloseTo(sites.allocBytes, 0);
-  expect(sitesOf(leak, null, 'ownFrame').allocBytes / sites.allocBytes).toBeCloseTo(1, 9);
+  const sites = sitesOf(new Evidence(leak), by('site'));
+  expect(sites.rows.reduce((sum, site) => sum + site.allocBytes, 0)).toBeCloseTo(sites.allocBytes, 0);
+  expect(sitesOf(new Evidence(leak), by('ownFrame')).allocBytes / sites.allocBytes).toBeCloseTo(1, 9);
   expect(sites.allocBytes / sites.measured!.totalBytes).toBeGreaterThan(0.8);
   expect(sites.allocBytes / sites.measured!.totalBytes).toBeLessThan(1.2);
 });
 
 test('a site has its path with the runtime folded, and its source', () => {
-  const site = growthOf(leak, null, 'ownFrame').sites[0]!;
-  const detail = siteDetailOf(leak, { span: null, charge: 'ownFrame', frameId: site.frameId })!;
+  const site = growthOf(new Evidence(leak), by('ownFrame')).rows[0]!;
+  const detail = keyDetailOf(new Evidence(leak), WHOLE, 'ownFrame', site.key)!;
   expect(detail.path[0]).toMatchObject({ kind: 'folded' });
   expect(detail.path[detail.path.length - 1]).toMatchObject({ kind: 'frame', isSite: true });
   expect(detail.source!.lines[14 - detail.source!.firstLine]).toContain('subscribe(gauge)');
-  expect(siteDetailOf(leak, { span: null, charge: 'ownFrame', frameId: 999_999 })).toBeNull();
+  expect(keyDetailOf(new Evidence(leak), WHOLE, 'ownFrame', 999_999)).toBeNull();
 });
 
 test('runs of foreign frames fold into one step each', () => {
@@ -127,12 +129,12 @@ test('sizes of the heap and of every space, before and after', () => {
 });
 
 test('a log is judged by its floor, has no sites and says so', () => {
-  expect(growthOf(log, null, 'site')).toMatchObject({ observed: false, sites: [], verdict: { kind: 'growing' } });
-  expect(sitesOf(log, null, 'site').observed).toBe(false);
+  expect(growthOf(new Evidence(log), by('site'))).toMatchObject({ observed: false, rows: [], verdict: { kind: 'growing' } });
+  expect(sitesOf(new Evidence(log), by('site')).observed).toBe(false);
 });
 
 test('the floor chart holds every point and the line', () => {
-  const growth = growthOf(leak, null, 'site');
+  const growth = growthOf(new Evidence(leak), by('site'));
   const layout = floorLayout(growth);
   expect(Math.max(...growth.verdict.floor.bytes)).toBeLessThan(layout.mostBytes);
   expect(layout.line![1][1] - layout.line![0][1]).toBeCloseTo((growth.verdict.slopeBytesPerSec * (layout.line![1][0] - layout.line![0][0])) / 1000, 3);
@@ -146,54 +148,116 @@ test('the list keeps a strip and the sentence', () => {
   expect(summary).toMatchObject({ program: 'tidewatch', verdictKind: 'growing' });
 });
 
-test('a site table is computed once while nothing has grown, and answers do not take it apart', () => {
-  const tables = rememberedSiteTables();
-  const span = { fromMs: 0, toMs: leak.durationMs };
-  const first = tables(leak, span, 'ownFrame');
-  const detail = siteDetailOf(leak, { span, charge: 'ownFrame', frameId: first.sites[0]!.frameId }, tables)!;
-  expect(detail.momentsMs).toEqual(first.momentsMs);
-  expect(detail.momentsMs).not.toBe(first.momentsMs);
-  expect(tables(leak, { ...span }, 'ownFrame')).toBe(first);
-  expect(tables(leak, span, 'site')).not.toBe(first);
-  for (let n = 1; n < 6; n++) tables(leak, { fromMs: n, toMs: 50_000 }, 'site');
-  expect(tables(leak, span, 'ownFrame')).not.toBe(first);
-  expect(growthOf(leak, null, 'ownFrame', tables)).toEqual(growthOf(leak, null, 'ownFrame'));
+test('a table is computed once while nothing has grown', () => {
+  const evidence = new Evidence(leak);
+  const look: Look = { ...WHOLE, span: { fromMs: 0, toMs: leak.durationMs } };
+  const first = evidence.table(look);
+  expect(evidence.table({ ...look, span: { ...look.span! } })).toBe(first);
+  expect(evidence.table(look, 'site')).not.toBe(first);
+  expect(evidence.sums({ ...look, charge: 'file' })).toBe(evidence.sums(look));
+  for (let n = 1; n < 30; n++) evidence.table({ ...look, span: { fromMs: n, toMs: 50_000 } });
+  expect(evidence.table(look)).not.toBe(first);
+  expect(evidence.table(look)).toEqual(first);
+});
+
+test.each(['site', 'ownFrame', 'function', 'file', 'package', 'type', 'thread', 'heap'] as const)('charged to %s, all keys together allocate and keep the same', (charge) => {
+  const evidence = new Evidence(weirs);
+  const [sites, charged] = [sitesOf(evidence, by('site')), sitesOf(evidence, by(charge))];
+  expect(charged.allocBytes / sites.allocBytes).toBeCloseTo(1, 9);
+  expect(charged.keptBytes / sites.keptBytes).toBeCloseTo(1, 9);
+  expect(charged.rows.every((row) => row.name !== '')).toBe(true);
+});
+
+test('what is found and what is not make up the whole, in tables and strata', () => {
+  const evidence = new Evidence(weirs);
+  const found = sitesOf(evidence, { ...by('type'), find: 'schedule DOUBLE' });
+  expect(found.rows.map((row) => row.name)).toEqual(['double[]']);
+  const [all, schedules] = ['', 'schedule'].map((find) => sitesOf(evidence, { ...by('site'), find })) as [ReturnType<typeof sitesOf>, ReturnType<typeof sitesOf>];
+  const named = all.rows.filter((row) => `${row.name} ${row.type}`.toLowerCase().includes('schedule')).reduce((sum, row) => sum + row.allocBytes, 0);
+  expect(schedules.allocBytes).toBeGreaterThanOrEqual(named * (1 - 1e-9));
+  expect(schedules.allocBytes).toBeLessThan(all.allocBytes);
+  const layers = (find: string): number => ribbonOf(weirs, { window: { fromMs: 0, toMs: weirs.durationMs }, bins: 50, kind: null }, evidence.chosen(find)).strata.reduce((sum, bytes) => sum + bytes, 0);
+  expect(layers('schedule')).toBeLessThan(layers(''));
+  expect(layers('no such thing')).toBe(0);
+});
+
+test('a moment holds what its bands hold, and what it gained since another is the difference', () => {
+  const evidence = new Evidence(weirs);
+  const at = (tMs: number, band: number | null = null, againstMs: number | null = null) => momentOf(evidence, { look: by('type'), tMs, band, againstMs });
+  const late = at(50_000);
+  const sum = (parts: readonly { readonly bytes: number }[]): number => parts.reduce((total, part) => total + part.bytes, 0);
+  expect(sum(late.rows) / late.total.bytes).toBeCloseTo(1, 9);
+  expect(sum(late.bands) / late.total.bytes).toBeCloseTo(1, 9);
+  expect(late.bands.reduce((total, part) => total + at(50_000, part.key).total.bytes, 0) / late.total.bytes).toBeCloseTo(1, 9);
+  const early = at(20_000);
+  const { against } = at(20_000, null, 50_000);
+  expect(against).toMatchObject({ fromMs: 20_000, toMs: 50_000, followed: true });
+  for (const change of against!.rows) {
+    expect(change.beforeBytes).toBeCloseTo(early.rows.find((row) => row.key === change.key)?.bytes ?? 0, 3);
+    expect(change.afterBytes).toBeCloseTo(late.rows.find((row) => row.key === change.key)?.bytes ?? 0, 3);
+  }
+  expect(against!.rows[0]).toMatchObject({ name: 'double[]', isClear: true });
+  expect(momentOf(new Evidence(leak), { look: WHOLE, tMs: 1500, band: null, againstMs: null }).followed).toBe(false);
+});
+
+test('types and what moves with them are told where the source knows types', () => {
+  const growth = growthOf(new Evidence(weirs), by('ownFrame'));
+  expect(growth.types![0]).toMatchObject({ name: 'double[]' });
+  expect(growth.together.every(({ types, ratios, rho }) => types.length > 1 && ratios.length === types.length && rho >= 0.95)).toBe(true);
+  expect(growthOf(new Evidence(leak), by('ownFrame'))).toMatchObject({ types: null, together: [] });
+});
+
+test('the settle time as typed holds, and leaves out more or fewer', () => {
+  const evidence = new Evidence(leak);
+  const [all, old] = [0, 20_000].map((settleMs) => growthOf(evidence, { ...WHOLE, settleMs })) as [ReturnType<typeof growthOf>, ReturnType<typeof growthOf>];
+  expect([all.settleMs, all.recentLeftOut, old.settleMs]).toEqual([0, 0, 20_000]);
+  expect(old.recentLeftOut).toBeGreaterThan(0);
+  expect(old.rows[0]!.keptBytes).toBeLessThan(all.rows[0]!.keptBytes);
+});
+
+test('a limit as typed is what the growth is held against', () => {
+  const limited = read(gunzipSync(readFileSync(join(EXAMPLES, 'recordings/tidewatch-with-its-leak-and-churn.heron'))));
+  limited.givenLimitBytes = 64 * 2 ** 20;
+  const { clauses } = overviewOf(new Evidence(limited));
+  expect(clauses.map((clause) => clause.text).join()).toMatch(/64(\.0+)? MiB limit in about/);
+  limited.givenLimitBytes = 2 ** 20;
+  expect(overviewOf(new Evidence(limited)).clauses.map((clause) => clause.text).join()).toMatch(/above the 1(\.0+)? MiB limit already/);
 });
 
 test('the weirs grow from the schedules that are cached under a key without equality, and are steady when fixed', () => {
-  const growth = growthOf(weirs, null, 'ownFrame');
+  const growth = growthOf(new Evidence(weirs), by('ownFrame'));
   expect(growth.verdict.kind).toBe('growing');
-  expect(growth.sites[0]).toMatchObject({ functionName: 'Weirkeeper.Schedule.<init>', type: 'double[]', isOwn: true });
-  expect(growth.sites[0]!.shortPlace).toMatch(/^:\d+$/);
+  expect(growth.rows[0]).toMatchObject({ name: 'Weirkeeper.Schedule.<init>', type: 'double[]', isOwn: true });
+  expect(growth.rows[0]!.shortPlace).toMatch(/^:\d+$/);
   expect(growth.explainedRatio).toBeGreaterThan(0.8);
   expect(growth.explainedRatio).toBeLessThan(1.3);
-  expect(growthOf(fixedWeirs, null, 'ownFrame').verdict.kind).toBe('steady');
+  expect(growthOf(new Evidence(fixedWeirs), by('ownFrame')).verdict.kind).toBe('steady');
 });
 
 test('a JVM recording says how births are watched, and what its lines and types mean', () => {
-  expect(overviewOf(weirs, null)).toMatchObject({ births: 'on', collector: 'G1' });
-  expect(overviewOf(leak, null).births).toBe('phases');
-  expect(overviewOf(log, null).births).toBeNull();
-  const sites = sitesOf(weirs, null, 'ownFrame');
-  const report = sites.sites[0]!;
-  expect(report.functionName).toBe('Weirkeeper.report');
+  expect(overviewOf(new Evidence(weirs))).toMatchObject({ births: 'on', collector: 'G1' });
+  expect(overviewOf(new Evidence(leak)).births).toBe('phases');
+  expect(overviewOf(new Evidence(log)).births).toBeNull();
+  const sites = sitesOf(new Evidence(weirs), by('ownFrame'));
+  const report = sites.rows[0]!;
+  expect(report.name).toBe('Weirkeeper.report');
   expect(sites.allocBytes / sites.measured!.totalBytes).toBeGreaterThan(0.95);
   expect(sites.allocBytes / sites.measured!.totalBytes).toBeLessThan(1.05);
-  const detail = siteDetailOf(weirs, { span: null, charge: 'ownFrame', frameId: report.frameId })!;
+  const detail = keyDetailOf(new Evidence(weirs), WHOLE, 'ownFrame', report.key)!;
   expect(detail.lineMeans).toBe('allocation');
   expect(detail.path.map((step) => (step.kind === 'folded' ? `through ${step.through}` : step.frame.functionName))).toEqual(
-    expect.arrayContaining(['Weirkeeper.main', 'Weirkeeper.listen (lambda)', 'Weirkeeper.report', 'through java.text']));
+    expect.arrayContaining(['Weirkeeper.main', 'Weirkeeper.listen (lambda)', 'Weirkeeper.report', 'through com.sun.tools.javac.launcher']));
 });
 
 test('the leak leaves the same each round, from one site; fixed, no round leaves anything of it', () => {
-  const { rounds } = growthOf(leak, null, 'ownFrame');
+  const { rounds } = growthOf(new Evidence(leak), by('ownFrame'));
   expect(rounds).toMatchObject({ label: 'reconnect' });
   const row = rounds!.rows[0]!;
-  expect(row).toMatchObject({ functionName: 'subscribe' });
+  expect(row).toMatchObject({ name: 'subscribe' });
   const seconds = (rounds!.marksMs.at(-1)! - rounds!.marksMs[0]!) / 1000;
-  expect((row.lastBytes - row.firstBytes) / seconds / growthOf(leak, null, 'ownFrame').sites[0]!.growthBytesPerSec).toBeCloseTo(1, 0);
-  expect(rounds!.rows.filter((each) => each.isConstant && each.functionName !== 'subscribe')).toEqual([]);
-  const calm = growthOf(fixed, null, 'ownFrame').rounds;
-  expect(calm!.rows.filter((row) => row.functionName === 'subscribe' && row.isConstant)).toEqual([]);
-  expect(growthOf(log, null, 'site').rounds).toBeNull();
+  expect((row.lastBytes - row.firstBytes) / seconds / growthOf(new Evidence(leak), by('ownFrame')).rows[0]!.growthBytesPerSec).toBeCloseTo(1, 0);
+  expect(rounds!.rows.filter((each) => each.isConstant && each.name !== 'subscribe')).toEqual([]);
+  const calm = growthOf(new Evidence(fixed), by('ownFrame')).rounds;
+  expect(calm!.rows.filter((row) => row.name === 'subscribe' && row.isConstant)).toEqual([]);
+  expect(growthOf(new Evidence(log), by('site')).rounds).toBeNull();
 });

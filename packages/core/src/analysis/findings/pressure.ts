@@ -76,7 +76,7 @@ export function diesAfterPromotion(evidence: Evidence): Finding[] {
 /** A floor that leaves little room below the limit. */
 export function littleRoom(evidence: Evidence): Finding[] {
   const { recording, span } = evidence;
-  const limit = recording.limitBytes();
+  const limit = recording.heapLimitBytes();
   const floor = floorPoints(recording, span);
   if (!(limit > 0) || floor.tMs.length < LEAST_FLOOR_POINTS) return [];
   const third = Math.floor((floor.tMs.length * 2) / 3);

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { notebookSchema } from './notebook.ts';
 
 /** First line of an exported recording, before compression: one JSON object, then the parts' bytes end to end. */
 export const RECORDING_SCHEMA = 'brisk-heron/recording@1';
@@ -9,6 +10,8 @@ export const recordingHeaderSchema = z.object({
   createdEpochMs: z.number(),
   /** Files that the recording was made of, in order, with their length in bytes. */
   parts: z.array(z.object({ name: z.string().max(500), bytes: z.number().int().nonnegative() })).min(1).max(10_000),
+  /** What the engineer wrote beside the recording. */
+  notebook: notebookSchema.optional(),
 });
 
 export type RecordingHeader = z.infer<typeof recordingHeaderSchema>;

@@ -1,9 +1,36 @@
 import {
-  judge, outsideHeap, siteTable, wholeSpan, type Charge, type OutsideHeap, type Recording, type Span, type Verdict,
+  findPeak, movingTogether, NONE, outsideHeap, seriesPattern, usedPeak,
+  type Charge, type ContentChange, type OutsideHeap, type Recording, type SeriesPattern, type Span, type UsedPeak, type Verdict,
 } from '@brisk-heron/core';
+import type { Evidence, Look } from './evidence.ts';
+import { chargesOf, keyWords, type KeyWords } from './key-words.ts';
 import { roundsOf, type RoundsAnswer } from './rounds.ts';
-import type { SiteTables } from './site-tables.ts';
-import { siteRow, type SiteRow } from './sites.ts';
+import { chargeRow, type ChargeRow } from './sites.ts';
+
+/** A key in the tables of what adds to the floor. */
+export interface GrowthRow extends ChargeRow {
+  readonly pattern: SeriesPattern;
+  /** What each round leaves of it, where that is constant: `+1 per round`; null elsewhere. */
+  readonly perRound: { readonly count: number; readonly bytes: number; readonly rounds: number; readonly of: number } | null;
+}
+
+/** Types that move together, in words. */
+export interface TogetherRow {
+  readonly types: readonly string[];
+  readonly ratios: readonly number[];
+  readonly rho: number;
+}
+
+/** The highest point of the span, with what went after it and what stayed. */
+export interface PeakAnswer {
+  readonly tMs: number;
+  readonly bytes: number;
+  readonly afterMs: number;
+  readonly afterBytes: number;
+  readonly beforeBytes: number;
+  readonly overMedianRatio: number;
+  readonly rows: readonly (ContentChange & KeyWords)[];
+}
 
 /** What the view "Is it growing?" shows. */
 export interface GrowthAnswer {
@@ -12,12 +39,18 @@ export interface GrowthAnswer {
   /** Used-after of every collection in the span: parallel columns, at most a few thousand, evenly thinned. */
   readonly afterMs: Float64Array;
   readonly afterBytes: Float64Array;
-  readonly sites: readonly SiteRow[];
+  readonly charge: Charge;
+  readonly rows: readonly GrowthRow[];
+  /** The same by type; null where the source tells no types, or they are what is charged. */
+  readonly types: readonly GrowthRow[] | null;
+  readonly together: readonly TogetherRow[];
+  readonly peak: PeakAnswer | null;
+  readonly usedPeak: UsedPeak | null;
   readonly observed: boolean;
   readonly settleMs: number;
   readonly recentLeftOut: number;
   readonly followed: Span | null;
-  /** Sum of the sites' positive growth over the floor's slope: how much of the growth the sites explain. */
+  /** Sum of the keys' positive growth over the floor's slope: how much of the growth they explain; null beside a find. */
   readonly explainedRatio: number | null;
   readonly outside: OutsideHeap | null;
   /** Null when no mark repeats where objects were followed. */
@@ -25,23 +58,61 @@ export interface GrowthAnswer {
 }
 
 const MOST_POINTS = 3000;
-const MOST_SITES = 100;
+const MOST_ROWS = 100;
+const MOST_GROUPS = 12;
+const MOST_PEAK_ROWS = 12;
 
-export function growthOf(recording: Recording, given: Span | null, charge: Charge, tables: SiteTables = siteTable, roundLabel: string | null = null): GrowthAnswer {
-  const span = given ?? wholeSpan(recording);
-  const verdict = judge(recording, span);
-  const observed = recording.tables.objects.length > 0;
-  const table = tables(recording, span, charge);
-  const growing = table.sites.filter((site) => site.keptBytes > 0 || site.growthBytesPerSec > 0);
-  const positive = growing.reduce((sum, site) => sum + Math.max(0, site.growthBytesPerSec), 0);
-  const explains = (verdict.kind === 'growing' || verdict.kind === 'stepping') && positive > 0;
+export function growthOf(evidence: Evidence, look: Look, roundLabel: string | null = null): GrowthAnswer {
+  const { recording } = evidence;
+  const span = evidence.spanOf(look);
+  const verdict = evidence.verdict(look);
+  const table = evidence.table(look);
+  const rounds = roundsOf(evidence, look, roundLabel);
+  const withTypes = chargesOf(recording).includes('type');
   return {
-    span, verdict, ...afterPoints(recording, span), observed,
-    sites: growing.slice(0, MOST_SITES).map((site) => siteRow(recording, site)),
+    span, verdict, ...afterPoints(recording, span), charge: look.charge,
+    observed: recording.tables.objects.length > 0,
+    rows: growthRows(evidence, look, look.charge, rounds),
+    types: withTypes && look.charge !== 'type' ? growthRows(evidence, look, 'type', null) : null,
+    together: withTypes ? togetherRows(evidence, look) : [],
+    peak: peakOf(evidence, look), usedPeak: usedPeak(recording, span),
     settleMs: table.settleMs, recentLeftOut: table.recentLeftOut, followed: table.followed,
-    outside: outsideHeap(recording, span), rounds: roundsOf(recording, span, charge, roundLabel),
-    explainedRatio: explains ? positive / verdict.slopeBytesPerSec : null,
+    outside: outsideHeap(recording, span), rounds,
+    explainedRatio: look.find === '' ? explainedRatio(evidence, look) : null,
   };
+}
+
+function growthRows(evidence: Evidence, look: Look, charge: Charge, rounds: RoundsAnswer | null): GrowthRow[] {
+  const table = evidence.table(look, charge);
+  const growing = table.rows.filter((row) => row.keptBytes > 0 || row.growthBytesPerSec > 0);
+  const constant = new Map(rounds?.rows.filter((row) => row.isConstant).map((row) => [row.key, row]));
+  return growing.slice(0, MOST_ROWS).map((row) => {
+    const round = constant.get(row.key);
+    return {
+      ...chargeRow(evidence.recording, charge, row), pattern: seriesPattern(table.momentsMs, row),
+      perRound: round === undefined ? null : { count: round.perRoundCount, bytes: round.perRoundBytes, rounds: round.agreeing, of: round.incrementBytes.length },
+    };
+  });
+}
+
+function togetherRows(evidence: Evidence, look: Look): TogetherRow[] {
+  const { recording } = evidence;
+  const groups = movingTogether(evidence.table(look, 'type'));
+  return groups.slice(0, MOST_GROUPS).map(({ keys, ratios, rho }) => ({ types: keys.map((key) => (key === NONE ? '(unknown)' : recording.strings.text(key))), ratios, rho }));
+}
+
+function peakOf(evidence: Evidence, look: Look): PeakAnswer | null {
+  const { index, recording } = evidence;
+  const found = findPeak({ index, levels: evidence.levels(look.find), chosen: evidence.chosen(look.find) }, evidence.spanOf(look), look.charge);
+  if (found === null) return null;
+  const { changes, ...peak } = found;
+  return { ...peak, rows: changes.slice(0, MOST_PEAK_ROWS).map((change) => ({ ...change, ...keyWords(recording, look.charge, change.key) })) };
+}
+
+function explainedRatio(evidence: Evidence, look: Look): number | null {
+  const verdict = evidence.verdict(look);
+  const positive = evidence.table(look).rows.reduce((sum, row) => sum + Math.max(0, row.growthBytesPerSec || 0), 0);
+  return (verdict.kind === 'growing' || verdict.kind === 'stepping') && positive > 0 ? positive / verdict.slopeBytesPerSec : null;
 }
 
 function afterPoints(recording: Recording, span: Span): { afterMs: Float64Array; afterBytes: Float64Array } {

@@ -1,9 +1,10 @@
 import {
-  allocationFigures, countCollections, findProblems, findStorms, judge, pauseFigures, pausesAreTold, programPauses, sentence, siteTable, verdictClauses, wholeSpan,
-  frameText, siteLabel, usedSeries, NONE, PhaseKind,
-  type Clause, type InputIssue, type Recording, type SourceNote, type Span, type VerdictKind,
+  allocationFigures, countCollections, findProblems, findStorms, pauseFigures, pausesAreTold, programPauses, sentence, verdictClauses,
+  chargeText, usedSeries, NONE, PhaseKind,
+  type Charge, type Clause, type InputIssue, type Recording, type SourceNote, type Span, type VerdictKind,
 } from '@brisk-heron/core';
-import type { SiteTables } from './site-tables.ts';
+import { chargesOf } from './key-words.ts';
+import { WHOLE, type Evidence, type Look } from './evidence.ts';
 
 /** What the verdict line and the question rail say of a span. Null where nothing is known. */
 export interface Overview {
@@ -12,6 +13,8 @@ export interface Overview {
   readonly format: string;
   readonly collector: string;
   readonly heaps: number;
+  /** What allocations can be charged to. */
+  readonly charges: readonly Charge[];
   readonly samplingIntervalBytes: number | null;
   readonly startEpochMs: number;
   readonly durationMs: number;
@@ -45,26 +48,27 @@ export interface Overview {
 
 const MOST_MOMENTS = 300;
 
-export function overviewOf(recording: Recording, given: Span | null, tables: SiteTables = siteTable): Overview {
-  const span = given ?? wholeSpan(recording);
-  const verdict = judge(recording, span);
+export function overviewOf(evidence: Evidence, look: Look = WHOLE): Overview {
+  const { recording } = evidence;
+  const span = evidence.spanOf(look);
+  const verdict = evidence.verdict(look);
   const observed = recording.tables.objects.length + recording.tables.flows.length > 0;
-  const table = observed ? tables(recording, span, 'ownFrame') : null;
+  const table = observed ? evidence.table({ ...look, find: '' }, 'ownFrame') : null;
   const pauses = pauseFigures(recording, programPauses(recording, span), span);
   const allocation = allocationFigures(recording, span);
   const used = usedSeries(recording).bytes;
-  const leading = table === null ? null : [...table.sites].sort((a, b) => b.allocBytes - a.allocBytes)[0] ?? null;
-  const allAlloc = table?.sites.reduce((sum, site) => sum + site.allocBytes, 0) ?? 0;
+  const leading = table === null ? null : [...table.rows].sort((a, b) => b.allocBytes - a.allocBytes)[0] ?? null;
+  const allAlloc = table?.rows.reduce((sum, site) => sum + site.allocBytes, 0) ?? 0;
   return {
     program: recording.program, runtime: recording.runtime, format: recording.format, collector: recording.collector,
-    heaps: recording.heaps.length, samplingIntervalBytes: known(intervalNow(recording)),
+    heaps: recording.heaps.length, charges: chargesOf(recording), samplingIntervalBytes: known(intervalNow(recording)),
     startEpochMs: recording.startEpochMs, durationMs: recording.durationMs, span,
     verdict: verdict.kind, clauses: verdictClauses(verdict, table), growthBytesPerSec: known(verdict.slopeBytesPerSec),
     throughputRatio: known(pauses.throughputRatio), longestPauseMs: known(pauses.maxMs), pauses: pauses.count, pausesTold: pausesAreTold(recording),
     collections: countCollections(recording, span).count, storms: findStorms(recording, span).length,
     findings: findProblems(recording, span).map(({ code, sentence: said, moments }) => ({ code, sentence: said, moments: moments.slice(0, MOST_MOMENTS).map(({ fromMs, toMs }) => ({ fromMs, toMs })) })),
     allocBytesPerSec: known(allocation?.bytesPerSec ?? NaN), allocLowerBound: allocation?.lowerBound ?? false,
-    leadingAllocator: leading === null || leading.frameId === NONE ? null : siteLabel(frameText(recording, leading.frameId)),
+    leadingAllocator: leading === null || leading.key === NONE ? null : chargeText(recording, 'ownFrame', leading.key),
     leadingAllocatorRatio: leading === null || allAlloc === 0 ? 0 : leading.allocBytes / allAlloc,
     objects: recording.tables.objects.length, usedNowBytes: known(used[used.length - 1] ?? NaN),
     ...pollCost(recording), births: birthsOf(recording), notes: recording.notes, issues: { count: recording.issues.count, first: recording.issues.first },

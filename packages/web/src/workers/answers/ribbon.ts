@@ -1,6 +1,6 @@
 import {
   binExtremes, binSteps, findStorms, floorPoints, PauseFlag, pauseKindOf, Scope, strata, usedAfterSeries, usedSeries, wholeSpan,
-  type Recording, type Span,
+  type OriginChoice, type Recording, type Span,
 } from '@brisk-heron/core';
 import type { ChosenKind } from './collections.ts';
 
@@ -13,6 +13,8 @@ export interface RibbonAnswer {
   /** `strata[band · bins + bin]`, oldest band first, in bytes; all 0 when no object was seen. */
   readonly strata: Float64Array;
   readonly hasStrata: boolean;
+  /** What was seen to be born in each band. */
+  readonly bandBornBytes: Float64Array;
   /** Used after the collections so far: what they did not give back. */
   readonly usedAfter: Float64Array;
   readonly usedHigh: Float64Array;
@@ -36,6 +38,8 @@ export interface RibbonAsk {
   readonly window: Span;
   readonly bins: number;
   readonly kind: ChosenKind | null;
+  /** Words of the find field: only what they find is layered. */
+  readonly find: string;
 }
 
 export const OWN_KIND = 8;
@@ -44,18 +48,18 @@ export const OWN_KIND = 8;
 const CHOSEN_KIND = 4;
 
 /** One pass over objects, pauses and readings. */
-export function ribbonOf(recording: Recording, { window, bins, kind }: RibbonAsk): RibbonAnswer {
+export function ribbonOf(recording: Recording, { window, bins, kind }: Omit<RibbonAsk, 'find'>, chosen: OriginChoice = null): RibbonAnswer {
   const used = usedSeries(recording);
   const { high } = binExtremes(used.tMs, used.bytes, window, bins);
   const after = usedAfterSeries(recording);
-  const layers = strata(recording, window, bins);
+  const layers = strata(recording, window, { bins, chosen });
   const floor = floorPoints(recording, wholeSpan(recording));
   let peakBytes = 0;
   for (const bytes of high) if (bytes > peakBytes) peakBytes = bytes;
   const { marks } = recording.tables;
   return {
     window, durationMs: recording.durationMs, bins, bands: layers.bands, strata: layers.bytes,
-    hasStrata: recording.tables.objects.length > 0, usedAfter: binSteps(after.tMs, after.bytes, window, bins), usedHigh: high, floorMs: floor.tMs, floorBytes: floor.bytes,
+    bandBornBytes: layers.bornBytes, hasStrata: recording.tables.objects.length > 0, usedAfter: binSteps(after.tMs, after.bytes, window, bins), usedHigh: high, floorMs: floor.tMs, floorBytes: floor.bytes,
     ...longestPauses(recording, window, bins, kind), peakBytes,
     marks: Array.from({ length: marks.length }, (_, row) => ({ tMs: marks.col.tMs[row]!, label: recording.strings.text(marks.col.labelId[row]!) })),
     storms: findStorms(recording, wholeSpan(recording)).map(({ fromMs, toMs }) => ({ fromMs, toMs })),

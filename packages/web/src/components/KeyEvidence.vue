@@ -1,0 +1,77 @@
+<script setup lang="ts">
+import { formatBytes, formatDuration, formatPercent, isFrameCharge } from '@brisk-heron/core';
+import { computed } from 'vue';
+import { sparkPath } from '../charts/spark.ts';
+import { useWorkspace } from '../stores/workspace.ts';
+import type { KeyDetail } from '../workers/answers/key-detail.ts';
+import { CHARGE_WORDS, countText, exactBytes, plusMinus, slopeText } from './figures.ts';
+
+const props = defineProps<{ detail: KeyDetail }>();
+const workspace = useWorkspace();
+const WIDTH = 300;
+
+const filePath = computed(() => props.detail.frame?.file.replace(/^file:\/\//, '') ?? '');
+const grows = computed(() => props.detail.row.growthLow > 0);
+const copied = (): Promise<void> => navigator.clipboard.writeText(`${filePath.value}:${props.detail.frame?.line}:${props.detail.frame?.column}`);
+</script>
+
+<template>
+  <div>
+    <h2 class="mono name" data-test="site-name">{{ detail.row.name }}</h2>
+    <p class="quiet place" :title="filePath">{{ isFrameCharge(detail.charge) ? detail.row.place || 'place unknown' : CHARGE_WORDS[detail.charge] }}{{ detail.row.type && detail.charge !== 'type' ? ` · ${detail.row.type}` : '' }}</p>
+
+    <h3>{{ isFrameCharge(detail.charge) ? 'Path from the entry' : 'Heaviest path from the entry' }}</h3>
+    <ol class="path">
+      <li v-for="(step, place) in detail.path" :key="place" :style="{ paddingLeft: `${Math.min(place, 10) * 9}px` }">
+        <span v-if="step.kind === 'folded'" class="quiet through">through {{ step.count }} frame{{ step.count === 1 ? '' : 's' }} of {{ step.through }}</span>
+        <span v-else :class="{ site: step.isSite }"><code>{{ step.frame.functionName }}</code> <span class="quiet condensed">{{ step.frame.file.split('/').pop() }}:{{ step.frame.line }}</span></span>
+      </li>
+    </ol>
+
+    <h3>Source</h3>
+    <div v-if="detail.source" class="source mono" data-test="source" tabindex="0" role="region" aria-label="Source lines">
+      <div v-for="(line, place) in detail.source.lines" :key="place" :class="{ here: detail.source.firstLine + place === detail.frame?.line }">
+        <span class="number">{{ detail.source.firstLine + place }}</span>{{ line }}
+      </div>
+    </div>
+    <p v-else class="quiet">The recording carries no source of this file.</p>
+    <button v-if="detail.frame" type="button" class="linklike quiet" @click="copied">copy the place for an editor</button>
+
+    <h3>Kept over the span</h3>
+    <svg class="series" height="46" :viewBox="`0 0 ${WIDTH} 46`" preserveAspectRatio="none" role="img" :aria-label="`Settled live bytes: now ${formatBytes(detail.row.keptBytes)}`">
+      <path :d="sparkPath(detail.row.liveBytes, WIDTH, 46)" fill="none" stroke="var(--kept)" stroke-width="1.8" />
+    </svg>
+    <table class="dense facts">
+      <tbody>
+        <tr><td>adds to the floor</td><td :class="{ urgent: grows }" :title="exactBytes(detail.row.growthBytesPerSec * 60)">{{ slopeText(detail.row.growthBytesPerSec) }}</td></tr>
+        <tr><td>share of growth</td><td>{{ formatPercent(detail.row.growthShareRatio) }}</td></tr>
+        <tr><td>kept now</td><td :title="exactBytes(detail.row.keptBytes)">{{ formatBytes(detail.row.keptBytes) }} <span class="quiet">{{ plusMinus(detail.row.keptBytesSe) }}</span></td></tr>
+        <tr><td>allocated in the span</td><td :title="exactBytes(detail.row.allocBytes)">{{ formatBytes(detail.row.allocBytes) }} <span class="quiet">{{ plusMinus(detail.row.allocBytesSe) }}</span></td></tr>
+        <tr v-if="detail.row.inferredBytes > 0"><td>of it inferred</td><td>{{ formatBytes(detail.row.inferredBytes) }}</td></tr>
+        <tr v-if="detail.row.allocCount > 0"><td>objects</td><td>about {{ Math.round(detail.row.allocCount).toLocaleString('en') }}, {{ formatBytes(detail.row.allocBytes / detail.row.allocCount) }} each</td></tr>
+        <tr v-if="detail.row.keptBytes > 0"><td>objects kept</td><td>{{ countText(detail.row.keptCount) }}, {{ formatDuration(detail.row.keptAgeMs) }} old on average</td></tr>
+        <tr><td>samples seen</td><td>{{ detail.row.samples }}</td></tr>
+      </tbody>
+    </table>
+    <p class="quiet">Kept means alive and older than {{ formatDuration(detail.settleMs) }}, the settle time. {{ detail.lineMeans === 'function' ? 'A frame is named with the line where its function begins.' : 'A frame is named with the line that was running.' }}</p>
+    <v-btn @click="workspace.find = detail.row.name">Only this</v-btn>
+  </div>
+</template>
+
+<style scoped>
+.name { padding-right: 44px; font-size: 15px; font-weight: 500; overflow-wrap: anywhere; }
+.place { margin: 1px 0 0; }
+h3 { margin: 14px 0 4px; border-bottom: 1px solid var(--rule); font-weight: 500; }
+.path { list-style: none; margin: 0; padding: 0; }
+.path li { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.through { font-style: italic; }
+.site code { font-weight: 500; border-bottom: 1.5px solid var(--attention); }
+.source { background: var(--paper); border: 1px solid var(--rule); padding: 5px 0; overflow-x: auto; font-size: 12px; }
+.source div { white-space: pre; padding: 0 8px; }
+.source .here { background: color-mix(in srgb, var(--attention) 14%, transparent); }
+.number { display: inline-block; width: 3.2em; color: var(--ink-2); user-select: none; }
+.source .here .number { color: var(--ink); }
+.series { width: 100%; }
+.facts td:first-child { color: var(--ink-2); }
+.facts td { padding: 2px 4px; white-space: normal; }
+</style>

@@ -1,0 +1,64 @@
+import {
+  frameText, isFrameCharge, isOwnFile, NONE, packageName, pathFrames,
+  type Charge, type FrameText, type Recording, type SourceExcerpt,
+} from '@brisk-heron/core';
+import type { Evidence, Look } from './evidence.ts';
+import { chargeRow, type ChargeRow } from './sites.ts';
+
+/** One step of a shown call path: a frame, or a run of frames that are not the engineer's, folded. */
+export type PathStep =
+  | { readonly kind: 'frame'; readonly frame: FrameText; readonly isOwn: boolean; readonly isSite: boolean }
+  | { readonly kind: 'folded'; readonly count: number; readonly through: string };
+
+/** All that the drawer shows of a charge key. */
+export interface KeyDetail {
+  readonly charge: Charge;
+  readonly row: ChargeRow;
+  /** The frame of the key, or, for types, threads and the like, the allocating frame of its heaviest path; null when unknown. */
+  readonly frame: FrameText | null;
+  /** The path that keeps most, or allocates most. */
+  readonly path: readonly PathStep[];
+  /** Lines around the frame's function, when the recorder told them. */
+  readonly source: SourceExcerpt | null;
+  readonly settleMs: number;
+  /** What a frame's line is: where its function begins (V8), or the line that allocates. */
+  readonly lineMeans: 'function' | 'allocation';
+}
+
+/** The figures of one key under a charge; null when it has none in the span. */
+export function keyDetailOf(evidence: Evidence, look: Look, charge: Charge, key: number): KeyDetail | null {
+  const { recording } = evidence;
+  const table = evidence.table(look, charge);
+  const figures = table.rows.find((row) => row.key === key);
+  if (figures === undefined) return null;
+  const frame = isFrameCharge(charge) ? frameOf(recording, key) : allocatingFrame(recording, figures.heaviestPathId);
+  return {
+    charge, row: chargeRow(recording, charge, figures), frame,
+    path: foldPath(pathFrames(recording, figures.heaviestPathId), frame, recording.ownPrefixes),
+    source: frame === null ? null : recording.excerpts.get(`${frame.file}:${frame.line}`) ?? null,
+    settleMs: table.settleMs,
+    lineMeans: recording.runtime.startsWith('OpenJDK') ? 'allocation' : 'function',
+  };
+}
+
+function frameOf(recording: Recording, frameId: number): FrameText | null {
+  return frameId === NONE ? null : frameText(recording, frameId);
+}
+
+function allocatingFrame(recording: Recording, pathId: number): FrameText | null {
+  return pathId === NONE ? null : frameText(recording, recording.tables.paths.col.frameId[pathId]!);
+}
+
+/** Folds runs of frames that are not the engineer's own into one step each. */
+export function foldPath(frames: readonly FrameText[], site: FrameText | null, ownPrefixes: readonly string[] = []): PathStep[] {
+  const steps: PathStep[] = [];
+  for (const frame of frames) {
+    const isOwn = isOwnFile(frame.file, ownPrefixes);
+    const isSite = site !== null && frame.functionName === site.functionName && frame.file === site.file && frame.line === site.line;
+    const last = steps[steps.length - 1];
+    if (isOwn || isSite) steps.push({ kind: 'frame', frame, isOwn, isSite });
+    else if (last?.kind === 'folded') steps[steps.length - 1] = { ...last, count: last.count + 1 };
+    else steps.push({ kind: 'folded', count: 1, through: packageName(frame.file) });
+  }
+  return steps;
+}
