@@ -63,7 +63,7 @@ describeJvm('a JVM under recording', () => {
     await page.getByRole('button', { name: 'watch births' }).waitFor();
     await page.getByRole('button', { name: 'watch births' }).click();
     await page.getByRole('button', { name: 'stop births' }).waitFor();
-    await page.locator('select').selectOption(String(64 * 1024));
+    await page.getByTitle('Mean distance of samples').selectOption(String(64 * 1024));
     await page.locator('.name', { hasText: 'every 64 KiB' }).waitFor();
     await page.getByRole('button', { name: 'collect now' }).click();
     await page.getByRole('link', { name: /collecting cost/ }).click();

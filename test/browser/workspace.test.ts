@@ -58,7 +58,7 @@ test('the wheel zooms around the pointer, and one click shows all again', async 
   for (let n = 0; n < 6; n++) await page.mouse.wheel(0, -200);
   await until('a closer window', async () => /from 0:[23]\d to 0:[456]\d/.test((await ribbon.getAttribute('aria-label'))!));
   await page.getByRole('button', { name: 'show all' }).click();
-  await until('all of it', async () => /from 0:00 to 1:30/.test((await ribbon.getAttribute('aria-label'))!));
+  await until('all of it', async () => /from 0:00 to 1:3\d/.test((await ribbon.getAttribute('aria-label'))!));
 });
 
 test('tables sort, charts turn into tables, and the find field filters', async () => {
@@ -107,14 +107,14 @@ test('a click on the ribbon shows what lived, a band opens its own, and two mome
   await page.mouse.click(ribbon.x + ribbon.width * 0.4, ribbon.y + 60);
   await moment.filter({ hasText: /What lived at 0:3/ }).waitFor();
   await page.locator('[data-test=against]').selectOption({ index: 1 });
-  await moment.locator('[data-test=changes] tbody tr', { hasText: /subscribe[\s\S]*\+[\d.]+ MiB/ }).waitFor();
+  await moment.locator('[data-test=changes] tbody', { hasText: /subscribe[\s\S]*\+[\d.]+ MiB/ }).waitFor();
   await page.reload();
   await page.locator('[data-test=growth-sites] tbody button').first().waitFor();
   await page.locator('path.kept title', { hasText: 'late' }).waitFor({ state: 'attached' });
 });
 
 test('a limit and a settle time that are typed hold, and are kept', async () => {
-  await page.getByRole('button', { name: /^304 MiB|^304\.0? MiB/ }).click();
+  await page.locator('.key button', { hasText: '304 MiB' }).click();
   await page.getByLabel('Limit').fill('64 MiB');
   await page.getByLabel('Limit').press('Enter');
   await page.locator('[data-test=verdict]').filter({ hasText: /64(\.0+)? MiB limit in about/ }).waitFor();

@@ -88,7 +88,7 @@ export class Recorder {
     this.writer.add({
       k: 'hello', schema: SCHEMA, epochMs: performance.timeOrigin + this.originMs, program: this.settings.program,
       runtime: `Node.js ${process.version}`, collector: 'V8', heapName: isMainThread ? `main ${process.pid}` : `worker ${process.pid}.${threadId}`,
-      pid: process.pid, interval: this.settings.intervalBytes, limit: getHeapStatistics().heap_size_limit,
+      pid: process.pid, interval: this.settings.intervalBytes, limit: limitBytes(),
     });
     if (!this.settings.exact) this.writer.add({ k: 'note', t: 0, code: 'inlining', message: INLINING_NOTE });
     for (const [code, message] of NOTES) this.writer.add({ k: 'note', t: 0, code, message });
@@ -160,4 +160,11 @@ export class Recorder {
       }
     }
   }
+}
+
+// What the heap may grow to: its own limit, or the container's where that is lower and ends the process first.
+function limitBytes(): number {
+  const container = process.constrainedMemory?.() ?? 0;
+  const heap = getHeapStatistics().heap_size_limit;
+  return container > 0 ? Math.min(heap, container) : heap;
 }

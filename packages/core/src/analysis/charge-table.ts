@@ -7,6 +7,7 @@ import { theilSen } from '../stats/theil-sen.ts';
 import { insideShare } from './allocation.ts';
 import { inferredFlows } from './inferred-flows.ts';
 import { Sum, SUMS } from './origin-sums.ts';
+import { settledSeries, type SettledSeries } from './settled-series.ts';
 import type { SpanSums } from './span-sums.ts';
 
 /** One charge key's figures over a span. Bytes are estimates, `…Se` their standard errors. */
@@ -73,16 +74,17 @@ export function chargeTable(recording: Recording, spanSums: SpanSums, charge: Ch
   const folded = foldSums(groups, spanSums, chosen);
   const flows = flowSums(recording, spanSums.span, groups, chosen);
   const leaders = leadersOf(recording, groups, spanSums, flows.byOrigin, chosen);
-  const tested = mostChanging(folded, spanSums.sums.momentsMs.length);
+  const series = settledSeries(spanSums.index, spanSums.settleMs, spanSums.momentsMs, { groupOf: groups.groupOf, groups: groups.keys.length, chosen });
+  const tested = mostChanging(series, spanSums.momentsMs.length);
   const rows: ChargeFigures[] = [];
   for (let group = 0; group < groups.keys.length; group++) {
-    if (folded.objects[group] === 0 && flows.bytes[group] === 0) continue;
-    rows.push(figuresOf({ group, groups, folded, flows, leaders, spanSums, tested }));
+    if (folded.objects[group] === 0 && flows.bytes[group] === 0 && series.rowOf[group]! < 0) continue;
+    rows.push(figuresOf({ group, groups, folded, series, flows, leaders, spanSums, tested }));
   }
   const positive = rows.reduce((total, row) => total + Math.max(0, row.growthBytesPerSec || 0), 0);
   const shared = rows.map((row) => ({ ...row, growthShareRatio: positive > 0 ? Math.max(0, row.growthBytesPerSec || 0) / positive : 0 }));
   return {
-    charge, rows: shared.sort(byGrowth), momentsMs: spanSums.sums.momentsMs, settleMs: spanSums.sums.settleMs,
+    charge, rows: shared.sort(byGrowth), momentsMs: spanSums.momentsMs, settleMs: spanSums.settleMs,
     recentLeftOut: folded.recent, followed: spanSums.followed,
   };
 }
@@ -92,44 +94,21 @@ interface Folded {
   readonly sums: Float64Array;
   /** Seen objects that count in any way, so that a group without any leaves no row. */
   readonly objects: Float64Array;
-  /** Row of each group in the live columns, −1 for none; rows are `moments + 1` long. */
-  readonly liveRowOf: Int32Array;
-  readonly liveBytes: Float64Array;
-  readonly liveCount: Float64Array;
   readonly recent: number;
 }
 
 function foldSums({ groupOf, keys }: ChargeGroups, { sums: from }: SpanSums, chosen: OriginChoice): Folded {
   const sums = new Float64Array(keys.length * SUMS);
   const objects = new Float64Array(keys.length);
-  const width = from.momentsMs.length + 1;
-  const liveRowOf = new Int32Array(keys.length).fill(-1);
-  const counted = originsOf(from.sums.length / SUMS, chosen);
-  let liveRows = 0;
   let recent = 0;
-  for (const originId of counted) if (from.liveRowOf[originId]! >= 0 && liveRowOf[groupOf[originId]!]! < 0) liveRowOf[groupOf[originId]!] = liveRows++;
-  const liveBytes = new Float64Array(liveRows * width);
-  const liveCount = new Float64Array(liveRows * width);
-  for (const originId of counted) {
-    const group = groupOf[originId]!;
-    const [at, to] = [originId * SUMS, group * SUMS];
-    for (let place = 0; place < SUMS; place++) sums[to + place]! += from.sums[at + place]!;
-    const liveRow = from.liveRowOf[originId]!;
-    objects[group]! += from.sums[at + Sum.samples]! + from.sums[at + Sum.keptSamples]! + from.sums[at + Sum.recentSamples]! + (liveRow < 0 ? 0 : 1);
-    recent += from.sums[at + Sum.recentSamples]!;
-    if (liveRow < 0) continue;
-    const live = liveRowOf[group]! * width;
-    for (let moment = 0; moment < width; moment++) {
-      liveBytes[live + moment]! += from.liveBytes[liveRow * width + moment]!;
-      liveCount[live + moment]! += from.liveCount[liveRow * width + moment]!;
-    }
+  for (let originId = 0; originId < groupOf.length; originId++) {
+    if (chosen !== null && chosen[originId] !== 1) continue;
+    const [at, to] = [originId * SUMS, groupOf[originId]! * SUMS];
+    for (let place = 0; place < SUMS; place++) sums[to + place]! += from[at + place]!;
+    objects[groupOf[originId]!]! += from[at + Sum.samples]! + from[at + Sum.keptSamples]! + from[at + Sum.recentSamples]!;
+    recent += from[at + Sum.recentSamples]!;
   }
-  return { sums, objects, liveRowOf, liveBytes, liveCount, recent };
-}
-
-function originsOf(length: number, chosen: OriginChoice): Uint32Array {
-  const all = Uint32Array.from({ length }, (_, originId) => originId);
-  return chosen === null ? all : all.filter((originId) => chosen[originId] === 1);
+  return { sums, objects, recent };
 }
 
 /** Flows inside the span, by group; `byOrigin` holds their bytes by origin. */
@@ -178,7 +157,7 @@ function leadersOf(recording: Recording, groups: ChargeGroups, { sums }: SpanSum
     if (chosen !== null && chosen[originId] !== 1) continue;
     const at = originId * SUMS;
     // What is kept goes before whatever is only allocated: the shift is above any sum of bytes.
-    weight[originId] = sums.sums[at + Sum.keptBytes]! * 2 ** 40 + sums.sums[at + Sum.allocBytes]! + flowBytes[originId]!;
+    weight[originId] = sums[at + Sum.keptBytes]! * 2 ** 40 + sums[at + Sum.allocBytes]! + flowBytes[originId]!;
   }
   return { pathId: heaviest(groups, pathId, weight), typeId: heaviest(groups, typeId, weight) };
 }
@@ -207,6 +186,7 @@ interface Gathered {
   readonly group: number;
   readonly groups: ChargeGroups;
   readonly folded: Folded;
+  readonly series: SettledSeries;
   readonly flows: FlowSums;
   readonly leaders: Leaders;
   readonly spanSums: SpanSums;
@@ -214,11 +194,11 @@ interface Gathered {
   readonly tested: Uint8Array;
 }
 
-function figuresOf({ group, groups, folded, flows, leaders, spanSums, tested }: Gathered): ChargeFigures {
-  const { momentsMs } = spanSums.sums;
+function figuresOf({ group, groups, folded, series, flows, leaders, spanSums, tested }: Gathered): ChargeFigures {
+  const { momentsMs } = spanSums;
   const sum = (place: number): number => folded.sums[group * SUMS + place]!;
-  const liveBytes = series(folded.liveBytes, folded.liveRowOf[group]!, momentsMs.length);
-  const growth = growthOf(momentsMs, liveBytes, sum(Sum.settledVariance), tested[group] === 1);
+  const liveBytes = levels(series.bytes, series.rowOf[group]!, momentsMs.length);
+  const growth = growthOf(momentsMs, liveBytes, series.settledVariance[group]!, tested[group] === 1);
   const keptBytes = sum(Sum.keptBytes);
   return {
     key: groups.keys[group]!, heaviestPathId: leaders.pathId[group]!, typeId: leaders.typeId[group]!,
@@ -226,7 +206,7 @@ function figuresOf({ group, groups, folded, flows, leaders, spanSums, tested }: 
     inferredBytes: flows.inferred[group]!, allocCount: sum(Sum.allocCount) + flows.count[group]!, samples: sum(Sum.samples),
     keptBytes, keptBytesSe: Math.sqrt(sum(Sum.keptVariance)), keptCount: sum(Sum.keptCount), keptSamples: sum(Sum.keptSamples),
     keptAgeMs: keptBytes > 0 ? sum(Sum.keptByteMs) / keptBytes : NaN, keptOfSpanBytes: sum(Sum.keptOfSpanBytes),
-    ...growth, growthShareRatio: 0, liveBytes, liveCount: series(folded.liveCount, folded.liveRowOf[group]!, momentsMs.length),
+    ...growth, growthShareRatio: 0, liveBytes, liveCount: levels(series.count, series.rowOf[group]!, momentsMs.length),
   };
 }
 
@@ -249,11 +229,11 @@ function growthOf(momentsMs: Float64Array, liveBytes: Float64Array, variance: nu
 }
 
 // The groups whose settled bytes move most, so many at most; what the others add is a small part of what these do.
-function mostChanging({ liveRowOf, liveBytes }: Folded, moments: number): Uint8Array {
-  const ranges = Float64Array.from(liveRowOf, (row) => {
+function mostChanging({ rowOf, bytes }: SettledSeries, moments: number): Uint8Array {
+  const ranges = Float64Array.from(rowOf, (row) => {
     let [level, least, most] = [0, Infinity, -Infinity];
     for (let moment = 0; row >= 0 && moment < moments; moment++) {
-      level += liveBytes[row * (moments + 1) + moment]!;
+      level += bytes[row * (moments + 1) + moment]!;
       least = Math.min(least, level);
       most = Math.max(most, level);
     }
@@ -266,7 +246,7 @@ function mostChanging({ liveRowOf, liveBytes }: Folded, moments: number): Uint8A
 }
 
 // Changes from moment to moment added up; zeros where nothing settled.
-function series(changes: Float64Array, row: number, moments: number): Float64Array {
+function levels(changes: Float64Array, row: number, moments: number): Float64Array {
   if (row < 0) return new Float64Array(moments);
   const values = changes.slice(row * (moments + 1), row * (moments + 1) + moments);
   for (let moment = 1; moment < moments; moment++) values[moment]! += values[moment - 1]!;

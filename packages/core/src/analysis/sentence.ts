@@ -12,6 +12,8 @@ export interface Clause {
 
 const MOST_NAMED_SITES = 3;
 const NAMED_RATIO = 0.9;
+/** Sites that carry less than this together are not where it comes from. */
+const SPREAD_RATIO = 0.25;
 
 /** How many of the first ranked sites carry at least 90 % of the growth (at most three), and their share together. */
 export function leadingSites(table: ChargeTable): { count: number; shareRatio: number } {
@@ -66,6 +68,7 @@ function siteClause(table: ChargeTable | null): Clause[] {
   if (table === null) return [];
   const { count, shareRatio } = leadingSites(table);
   if (count === 0) return [];
+  if (shareRatio < SPREAD_RATIO) return [clause(`spread over many sites, the first ${count} carry ${formatPercent(shareRatio)}`, 'sites', true)];
   return [clause(`${formatPercent(shareRatio)} of it from ${count} site${count === 1 ? '' : 's'}`, 'sites', true)];
 }
 

@@ -91,13 +91,19 @@ function bentLineRss(tMs: Float64Array, bytes: Float64Array): number {
 // y = a + b·t + c·max(0, t − bend), by the normal equations over centred and scaled columns.
 function rssWithBend(tMs: Float64Array, bytes: Float64Array, bendMs: number): number {
   const n = bytes.length;
-  const lengthMs = tMs[n - 1]! - tMs[0]! || 1;
-  const mean = [0, 0, 0];
-  const at = (i: number): [number, number, number] => [(tMs[i]! - tMs[0]!) / lengthMs, Math.max(0, tMs[i]! - bendMs) / lengthMs, bytes[i]!];
-  for (let i = 0; i < n; i++) at(i).forEach((value, column) => { mean[column]! += value / n; });
+  const startMs = tMs[0]!;
+  const lengthMs = tMs[n - 1]! - startMs || 1;
+  let [meanX, meanZ, meanY] = [0, 0, 0];
+  for (let i = 0; i < n; i++) {
+    meanX += (tMs[i]! - startMs) / lengthMs / n;
+    meanZ += Math.max(0, tMs[i]! - bendMs) / lengthMs / n;
+    meanY += bytes[i]! / n;
+  }
   let [xx, xz, zz, xy, zy, yy] = [0, 0, 0, 0, 0, 0];
   for (let i = 0; i < n; i++) {
-    const [x, z, y] = at(i).map((value, column) => value - mean[column]!) as [number, number, number];
+    const x = (tMs[i]! - startMs) / lengthMs - meanX;
+    const z = Math.max(0, tMs[i]! - bendMs) / lengthMs - meanZ;
+    const y = bytes[i]! - meanY;
     xx += x * x; xz += x * z; zz += z * z; xy += x * y; zy += z * y; yy += y * y;
   }
   const determinant = xx * zz - xz * xz;

@@ -1,6 +1,7 @@
 import { chargeTable, type ChargeTable } from '../../src/analysis/charge-table.ts';
 import { ObjectIndex } from '../../src/analysis/object-index.ts';
 import { originSums, Sum, SUMS } from '../../src/analysis/origin-sums.ts';
+import { settledSeries } from '../../src/analysis/settled-series.ts';
 import { spanSums } from '../../src/analysis/span-sums.ts';
 import { strata } from '../../src/analysis/strata.ts';
 import { wholeSpan } from '../../src/analysis/analysis-report.ts';
@@ -148,15 +149,17 @@ test.each([1, 2, 3, 4, 5, 6])('sums from the index equal going through the objec
     const span = { fromMs, toMs: fromMs + random() * (recording.durationMs - fromMs) };
     for (const settleMs of [0, random() * 300, random() * 4000, 15_000]) {
       const moments = Float64Array.from({ length: 9 }, () => span.fromMs + random() * (span.toMs - span.fromMs)).sort();
-      const { sums, liveRowOf, liveBytes, liveCount } = originSums(index, span, settleMs, moments);
+      const sums = originSums(index, span, settleMs);
+      const origins = recording.tables.origins.length;
+      const { rowOf, bytes, count } = settledSeries(index, settleMs, moments, { groupOf: Uint32Array.from({ length: origins }, (_, origin) => origin), groups: origins, chosen: null });
       const naive = naiveSums(recording, span, settleMs, moments);
-      const total = (place: number): number => Array.from({ length: liveRowOf.length }, (_, origin) => sums[origin * SUMS + place]!).reduce((sum, each) => sum + each, 0);
+      const total = (place: number): number => Array.from({ length: origins }, (_, origin) => sums[origin * SUMS + place]!).reduce((sum, each) => sum + each, 0);
       expect(total(Sum.allocBytes)).toBeCloseTo(naive.alloc, 3);
       expect([total(Sum.keptSamples), total(Sum.recentSamples)]).toEqual([naive.keptSamples, naive.recent]);
       expect([total(Sum.keptBytes), total(Sum.keptOfSpanBytes)]).toEqual([naive.kept, naive.keptOfSpan]);
-      const at = (column: Float64Array, moment: number): number => liveRowOf.reduce((sum, row) => (row < 0 ? sum : sum + column.slice(row * 10, row * 10 + moment + 1).reduce((a, b) => a + b, 0)), 0);
-      expect(Array.from(moments, (_, moment) => Math.round(at(liveBytes, moment)))).toEqual(naive.live.map(Math.round));
-      expect(Array.from(moments, (_, moment) => Math.round(at(liveCount, moment)))).toEqual(naive.liveCount.map(Math.round));
+      const at = (column: Float64Array, moment: number): number => rowOf.reduce((sum, row) => (row < 0 ? sum : sum + column.slice(row * 10, row * 10 + moment + 1).reduce((a, b) => a + b, 0)), 0);
+      expect(Array.from(moments, (_, moment) => Math.round(at(bytes, moment)))).toEqual(naive.live.map(Math.round));
+      expect(Array.from(moments, (_, moment) => Math.round(at(count, moment)))).toEqual(naive.liveCount.map(Math.round));
     }
   }
 });

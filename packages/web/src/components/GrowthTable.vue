@@ -19,7 +19,7 @@ const columns = computed<readonly DenseColumn<GrowthRow>[]>(() => [
   { key: 'adds', title: 'adds a minute', order: (row) => row.growthBytesPerSec || 0, hint: (row) => (Number.isNaN(row.growthLow) ? 'changes too little to be measured' : `95 %: ${slopeText(row.growthLow)} to ${slopeText(row.growthHigh)}`) },
   { key: 'share', title: 'of growth', order: (row) => row.growthShareRatio },
   { key: 'kept', title: 'kept now', order: (row) => row.keptBytes, hint: (row) => exactBytes(row.keptBytes) },
-  { key: 'objects', title: 'objects', order: (row) => row.keptCount || 0, text: (row) => countText(row.keptCount), hint: (row) => `${row.keptSamples} of them seen` },
+  ...(props.rows.some((row) => !Number.isNaN(row.keptCount)) ? [{ key: 'objects', title: 'objects', order: (row: GrowthRow) => row.keptCount || 0, text: (row: GrowthRow) => countText(row.keptCount), hint: (row: GrowthRow) => `${row.keptSamples} of them seen` }] : []),
   { key: 'age', title: 'age', order: (row) => row.keptAgeMs || 0, text: (row) => formatDuration(row.keptAgeMs), hint: () => 'mean age of what is kept, each byte alike' },
   { key: 'pattern', title: 'pattern', text: patternText, hint: (row) => (Number.isNaN(row.tau) ? '' : `steadiness, Kendall's τ: ${row.tau.toFixed(2)}`), isText: true },
   { key: 'spark', title: 'in the span' },
@@ -28,7 +28,7 @@ const name = (row: GrowthRow): GrowthRow => (props.charge === 'type' ? { ...row,
 </script>
 
 <template>
-  <DenseTable :columns="columns" :rows="rows" :row-key="(row) => row.key" :chosen="chosen" :most="100" :first="first" :caption="caption" :empty="empty" @choose="(row) => workspace.select({ kind: 'key', charge, key: row.key })">
+  <DenseTable :columns="columns" :rows="rows" :row-key="(row) => row.key" :chosen="chosen" :most="60" :first="first" :caption="caption" :empty="empty" @choose="(row) => workspace.select({ kind: 'key', charge, key: row.key })">
     <template #cell-key="{ row }"><KeyName :words="name(row)" :title="row.name" /></template>
     <template #cell-adds="{ row }"><template v-if="Number.isNaN(row.growthBytesPerSec)">–</template><template v-else>{{ formatBytes(row.growthBytesPerSec * 60) }} <span class="quiet">± {{ Number.isFinite(row.growthHigh - row.growthLow) ? formatBytes((row.growthHigh - row.growthLow) * 30) : '?' }}</span></template></template>
     <template #cell-share="{ row }"><span class="bar"><span :style="{ width: `${row.growthShareRatio * 50}px` }" /></span><span class="share">{{ formatPercent(row.growthShareRatio) }}</span></template>

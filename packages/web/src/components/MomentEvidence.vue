@@ -33,7 +33,7 @@ function compareWith(text: string): void {
     <h2 class="title">What lived at {{ formatClock(answer.tMs, true) }}</h2>
     <p v-if="!answer.followed" class="quiet">No object was followed at this instant: a recorder that watches births does not see what stays. Choose another one.</p>
     <p v-else class="quiet">
-      {{ formatBytes(answer.total.bytes) }} {{ plusMinus(answer.total.bytesSe) }}<template v-if="answer.band">, born {{ born(answer.band.born) }}</template>;
+      {{ `${formatBytes(answer.total.bytes)} ${plusMinus(answer.total.bytesSe)}`.trim() }}<template v-if="answer.band">, born {{ born(answer.band.born) }}</template>;
       {{ Number.isNaN(answer.total.count) ? `${answer.total.samples.toLocaleString('en')} samples` : `about ${countText(answer.total.count)} objects, ${answer.total.samples.toLocaleString('en')} seen` }}<template v-if="workspace.find"> that match “{{ workspace.find }}”</template>
 <template v-if="answer.band">. <button type="button" class="linklike" @click="workspace.lookInto(answer.tMs)">every age</button></template>
     </p>
@@ -50,14 +50,15 @@ function compareWith(text: string): void {
       </select>
     </label>
     <h3><ChargeControl text="By" /></h3>
-    <table v-if="answer.against" class="dense" data-test="changes">
-      <thead><tr><th scope="col" class="text">from {{ formatClock(answer.against.fromMs, true) }} to {{ formatClock(answer.against.toMs, true) }}</th><th scope="col">before</th><th scope="col">after</th><th scope="col">change</th></tr></thead>
-      <tbody>
-        <tr v-for="row in answer.against.rows.slice(0, MOST_ROWS)" :key="row.key" :class="{ unclear: !row.isClear }" :title="row.isClear ? '' : 'within the error of the estimate'">
-          <td class="wide"><KeyName :words="keyText(row)" /></td><td>{{ row.beforeBytes > 0 ? formatBytes(row.beforeBytes) : 'new' }}</td><td>{{ row.afterBytes > 0 ? formatBytes(row.afterBytes) : 'gone' }}</td>
-          <td :title="`${exactBytes(row.afterBytes - row.beforeBytes)} ${plusMinus(row.changeSe)}`">{{ signed(row.afterBytes - row.beforeBytes) }}</td>
+    <table v-if="answer.against" class="dense changes" data-test="changes">
+      <caption class="quiet condensed">from {{ formatClock(answer.against.fromMs, true) }} to {{ formatClock(answer.against.toMs, true) }}</caption>
+      <thead><tr><th scope="col">before</th><th scope="col">after</th><th scope="col">change</th></tr></thead>
+      <tbody v-for="row in answer.against.rows.slice(0, MOST_ROWS)" :key="row.key" :class="{ unclear: !row.isClear }" :title="row.isClear ? '' : 'within the error of the estimate'">
+        <tr><th colspan="3" scope="rowgroup" class="text who"><KeyName :words="keyText(row)" /></th></tr>
+        <tr>
+          <td>{{ row.beforeBytes > 0 ? formatBytes(row.beforeBytes) : 'new' }}</td><td>{{ row.afterBytes > 0 ? formatBytes(row.afterBytes) : 'gone' }}</td>
+          <td :title="exactBytes(row.afterBytes - row.beforeBytes)">{{ signed(row.afterBytes - row.beforeBytes) }} <span class="quiet">{{ plusMinus(row.changeSe) }}</span></td>
         </tr>
-        <tr v-if="answer.against.rows.length === 0"><td colspan="4" class="text quiet">Nothing lived at either.</td></tr>
       </tbody>
     </table>
     <table v-else class="dense" data-test="content">
@@ -94,5 +95,9 @@ h3 { margin: 14px 0 2px; font-weight: 500; }
 .share { width: 64px; }
 table :deep(code) { font-size: 12px; }
 .bar { display: inline-block; height: 10px; margin-right: 5px; background: var(--kept); vertical-align: middle; min-width: 1px; }
-.unclear td { color: var(--ink-2); }
+.changes caption { text-align: left; }
+.changes .who { border: 0; padding-bottom: 0; max-width: 0; overflow: hidden; text-overflow: ellipsis; color: var(--ink); }
+.changes td { padding-top: 1px; }
+.changes td:first-child { text-align: right; }
+.unclear td, .changes .unclear .who { color: var(--ink-2); }
 </style>

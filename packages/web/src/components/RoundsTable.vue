@@ -5,7 +5,7 @@ import { useWorkspace } from '../stores/workspace.ts';
 import type { RoundRow, RoundsAnswer } from '../workers/answers/rounds.ts';
 import type { DenseColumn } from './dense-column.ts';
 import DenseTable from './DenseTable.vue';
-import { shortType } from './figures.ts';
+import { CHARGE_WORDS, shortType } from './figures.ts';
 import KeyName from './KeyName.vue';
 
 /** What each site keeps from round to round, between marks that repeat. */
@@ -15,14 +15,14 @@ const rounds = computed<Span[]>(() => Array.from(props.answer.marksMs.subarray(0
 const chosen = computed(() => (workspace.selection?.kind === 'key' ? workspace.selection.key : null));
 
 const signed = (bytes: number): string => `${bytes > 0 ? '+' : ''}${formatBytes(bytes)}`;
-const columns: readonly DenseColumn<RoundRow>[] = [
-  { key: 'site', title: 'site', order: (row) => row.name, isText: true },
-  { key: 'type', title: 'type', text: (row) => shortType(row.type), order: (row) => row.type ?? '', isText: true },
+const columns = computed<readonly DenseColumn<RoundRow>[]>(() => [
+  { key: 'site', title: CHARGE_WORDS[workspace.growth?.charge ?? 'site'], order: (row) => row.name, isText: true },
+  ...(props.answer.rows.some((row) => row.type !== null) ? [{ key: 'type', title: 'type', text: (row: RoundRow) => shortType(row.type), order: (row: RoundRow) => row.type ?? '', isText: true }] : []),
   { key: 'bytes', title: 'a round leaves', text: (row) => signed(row.perRoundBytes), order: (row) => row.perRoundBytes },
-  { key: 'objects', title: 'objects', text: (row) => (Number.isNaN(row.perRoundCount) ? '–' : `${row.perRoundCount > 0 ? '+' : ''}${Number(row.perRoundCount.toFixed(1))}`), order: (row) => row.perRoundCount || 0 },
+  ...(props.answer.rows.some((row) => row.perRoundCount !== 0 && !Number.isNaN(row.perRoundCount)) ? [{ key: 'objects', title: 'objects', text: (row: RoundRow) => (Number.isNaN(row.perRoundCount) ? '–' : `${row.perRoundCount > 0 ? '+' : ''}${Number(row.perRoundCount.toFixed(1))}`), order: (row: RoundRow) => row.perRoundCount || 0 }] : []),
   { key: 'agree', title: 'rounds', text: (row) => `${row.agreeing} of ${row.incrementBytes.length}`, order: (row) => row.agreeing },
   { key: 'back', title: 'first mark → last', text: (row) => `${formatBytes(row.firstBytes)} → ${formatBytes(row.lastBytes)}`, order: (row) => row.lastBytes - row.firstBytes },
-];
+]);
 </script>
 
 <template>

@@ -58,7 +58,7 @@ export interface GrowthAnswer {
 }
 
 const MOST_POINTS = 3000;
-const MOST_ROWS = 100;
+const MOST_ROWS = 60;
 const MOST_GROUPS = 12;
 const MOST_PEAK_ROWS = 12;
 
