@@ -137,6 +137,43 @@ test('a floor point is a way to what lived then', async () => {
   await page.getByRole('button', { name: 'as a chart' }).click();
 });
 
+test('call paths open by keyboard along the heaviest way, hang as a picture, and tables are saved', async () => {
+  await page.getByRole('link', { name: /Who allocates/ }).click();
+  const saved = page.waitForEvent('download');
+  await page.locator('[data-test=csv]').click();
+  const lines = readFileSync((await (await saved).path())!, 'utf8').trim().split('\n');
+  expect(lines[0]).toMatch(/^own frame,allocated,share/);
+  expect(lines.some((line) => /^subscribe alerts\.js:14,\d/.test(line))).toBe(true);
+  await page.getByRole('button', { name: 'as call paths' }).click();
+  const outline = page.locator('[data-test=outline]');
+  await outline.locator('.row', { hasText: 'parseReading' }).first().waitFor();
+  await page.locator('[data-test=direction]').selectOption('allocation');
+  await outline.locator('[aria-level="1"]').nth(3).waitFor();
+  await outline.focus();
+  await page.keyboard.press('End');
+  await page.keyboard.press('Home');
+  await outline.locator('.row.active[aria-level="1"]').waitFor();
+  const open = (): Promise<number> => outline.locator('[aria-expanded=true]').count();
+  while ((await outline.locator('.row.active[aria-expanded]').count()) === 0) await page.keyboard.press('ArrowDown');
+  const before = await open();
+  await page.keyboard.press((await outline.locator('.row.active[aria-expanded=true]').count()) > 0 ? 'ArrowLeft' : 'ArrowRight');
+  await until('one more or one less is open', async () => (await open()) !== before);
+  await page.keyboard.press('w');
+  await until('the heaviest way is open', async () => (await outline.locator('.row.active[aria-expanded=true]').count()) > 0);
+  await page.getByRole('button', { name: 'as a picture' }).click();
+  const picture = page.locator('[data-test=icicle]');
+  await picture.locator('rect').nth(2).waitFor();
+  await picture.focus();
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'all of it' }).click();
+  await page.locator('[data-test=fate]').selectOption('kept');
+  await until('only what is kept', async () => !(await picture.textContent())!.includes('parseReading'));
+  await page.locator('[data-test=fate]').selectOption('all');
+  await page.getByRole('button', { name: 'by size' }).click();
+  await page.getByText('No object of which the source tells its own size').waitFor();
+  await page.getByRole('button', { name: 'as a table' }).click();
+});
+
 test('night colours stay over a reload', async () => {
   await page.getByRole('button', { name: 'night colours' }).click();
   await page.reload();

@@ -4,8 +4,6 @@ import { chargeGroups, type Charge, type ChargeGroups } from '../model/charge.ts
 import type { Recording } from '../model/recording.ts';
 import { kendallTau } from '../stats/mann-kendall.ts';
 import { theilSen } from '../stats/theil-sen.ts';
-import { insideShare } from './allocation.ts';
-import { inferredFlows } from './inferred-flows.ts';
 import { Sum, SUMS } from './origin-sums.ts';
 import { settledSeries, type SettledSeries } from './settled-series.ts';
 import type { SpanSums } from './span-sums.ts';
@@ -35,6 +33,10 @@ export interface ChargeFigures {
   readonly keptAgeMs: number;
   /** Part of `keptBytes` that was born in the span. */
   readonly keptOfSpanBytes: number;
+  readonly keptOfSpanCount: number;
+  /** Of what was allocated in the span, what is dead by its end. */
+  readonly diedBytes: number;
+  readonly diedCount: number;
   /** Slope of the settled live bytes, with a 95 % interval that has the spread over time and the error of sampling. */
   readonly growthBytesPerSec: number;
   readonly growthLow: number;
@@ -72,14 +74,13 @@ export type OriginChoice = Uint8Array | null;
 export function chargeTable(recording: Recording, spanSums: SpanSums, charge: Charge, chosen: OriginChoice = null): ChargeTable {
   const groups = chargeGroups(recording, charge);
   const folded = foldSums(groups, spanSums, chosen);
-  const flows = flowSums(recording, spanSums.span, groups, chosen);
-  const leaders = leadersOf(recording, groups, spanSums, flows.byOrigin, chosen);
+  const leaders = leadersOf(recording, groups, spanSums, chosen);
   const series = settledSeries(spanSums.index, spanSums.settleMs, spanSums.momentsMs, { groupOf: groups.groupOf, groups: groups.keys.length, chosen });
   const tested = mostChanging(series, spanSums.momentsMs.length);
   const rows: ChargeFigures[] = [];
   for (let group = 0; group < groups.keys.length; group++) {
-    if (folded.objects[group] === 0 && flows.bytes[group] === 0 && series.rowOf[group]! < 0) continue;
-    rows.push(figuresOf({ group, groups, folded, series, flows, leaders, spanSums, tested }));
+    if (folded.objects[group] === 0 && series.rowOf[group]! < 0) continue;
+    rows.push(figuresOf({ group, groups, folded, series, leaders, spanSums, tested }));
   }
   const positive = rows.reduce((total, row) => total + Math.max(0, row.growthBytesPerSec || 0), 0);
   const shared = rows.map((row) => ({ ...row, growthShareRatio: positive > 0 ? Math.max(0, row.growthBytesPerSec || 0) / positive : 0 }));
@@ -92,56 +93,29 @@ export function chargeTable(recording: Recording, spanSums: SpanSums, charge: Ch
 /** Sums of origins gathered by group. */
 interface Folded {
   readonly sums: Float64Array;
-  /** Seen objects that count in any way, so that a group without any leaves no row. */
+  /** Above 0 for groups of which anything counts in any way, so that a group without any leaves no row. */
   readonly objects: Float64Array;
+  readonly inferred: Float64Array;
   readonly recent: number;
 }
 
-function foldSums({ groupOf, keys }: ChargeGroups, { sums: from }: SpanSums, chosen: OriginChoice): Folded {
+function foldSums({ groupOf, keys }: ChargeGroups, { sums: from, flows }: SpanSums, chosen: OriginChoice): Folded {
   const sums = new Float64Array(keys.length * SUMS);
   const objects = new Float64Array(keys.length);
+  const inferred = new Float64Array(keys.length);
   let recent = 0;
   for (let originId = 0; originId < groupOf.length; originId++) {
     if (chosen !== null && chosen[originId] !== 1) continue;
     const [at, to] = [originId * SUMS, groupOf[originId]! * SUMS];
     for (let place = 0; place < SUMS; place++) sums[to + place]! += from[at + place]!;
-    objects[groupOf[originId]!]! += from[at + Sum.samples]! + from[at + Sum.keptSamples]! + from[at + Sum.recentSamples]!;
+    sums[to + Sum.allocBytes]! += flows.bytes[originId]!;
+    sums[to + Sum.allocVariance]! += flows.variance[originId]!;
+    sums[to + Sum.allocCount]! += flows.count[originId]!;
+    inferred[groupOf[originId]!]! += flows.inferred[originId]!;
+    objects[groupOf[originId]!]! += from[at + Sum.samples]! + from[at + Sum.keptSamples]! + from[at + Sum.recentSamples]! + flows.bytes[originId]!;
     recent += from[at + Sum.recentSamples]!;
   }
-  return { sums, objects, recent };
-}
-
-/** Flows inside the span, by group; `byOrigin` holds their bytes by origin. */
-interface FlowSums {
-  readonly bytes: Float64Array;
-  readonly variance: Float64Array;
-  readonly count: Float64Array;
-  readonly inferred: Float64Array;
-  readonly byOrigin: Float64Array;
-}
-
-function flowSums(recording: Recording, span: Span, { groupOf, keys }: ChargeGroups, chosen: OriginChoice): FlowSums {
-  const { flows, origins } = recording.tables;
-  const column = (): Float64Array => new Float64Array(keys.length);
-  const sums = { bytes: column(), variance: column(), count: column(), inferred: column(), byOrigin: new Float64Array(origins.length) };
-  const add = (originId: number, bytes: number, se: number): void => {
-    sums.bytes[groupOf[originId]!]! += bytes;
-    sums.variance[groupOf[originId]!]! += se * se;
-    sums.byOrigin[originId]! += bytes;
-  };
-  for (let row = 0; row < flows.length; row++) {
-    const originId = flows.col.originId[row]!;
-    const share = insideShare(flows.col.fromMs[row]!, flows.col.toMs[row]!, span);
-    if (share === 0 || (chosen !== null && chosen[originId] !== 1)) continue;
-    add(originId, share * flows.col.bytes[row]!, share * flows.col.seBytes[row]!);
-    sums.count[groupOf[originId]!]! += share * flows.col.count[row]!;
-  }
-  for (const flow of inferredFlows(recording, span)) {
-    if (chosen !== null && chosen[flow.originId] !== 1) continue;
-    add(flow.originId, flow.bytes, flow.seBytes);
-    sums.inferred[groupOf[flow.originId]!]! += flow.bytes;
-  }
-  return sums;
+  return { sums, objects, inferred, recent };
 }
 
 /** Of each group the path and the type that keep most, else that allocate most. */
@@ -150,14 +124,14 @@ interface Leaders {
   readonly typeId: Uint32Array;
 }
 
-function leadersOf(recording: Recording, groups: ChargeGroups, { sums }: SpanSums, flowBytes: Float64Array, chosen: OriginChoice): Leaders {
+function leadersOf(recording: Recording, groups: ChargeGroups, { sums, flows }: SpanSums, chosen: OriginChoice): Leaders {
   const { pathId, typeId } = recording.tables.origins.col;
   const weight = new Float64Array(groups.groupOf.length);
   for (let originId = 0; originId < weight.length; originId++) {
     if (chosen !== null && chosen[originId] !== 1) continue;
     const at = originId * SUMS;
     // What is kept goes before whatever is only allocated: the shift is above any sum of bytes.
-    weight[originId] = sums[at + Sum.keptBytes]! * 2 ** 40 + sums[at + Sum.allocBytes]! + flowBytes[originId]!;
+    weight[originId] = sums[at + Sum.keptBytes]! * 2 ** 40 + sums[at + Sum.allocBytes]! + flows.bytes[originId]!;
   }
   return { pathId: heaviest(groups, pathId, weight), typeId: heaviest(groups, typeId, weight) };
 }
@@ -187,14 +161,13 @@ interface Gathered {
   readonly groups: ChargeGroups;
   readonly folded: Folded;
   readonly series: SettledSeries;
-  readonly flows: FlowSums;
   readonly leaders: Leaders;
   readonly spanSums: SpanSums;
   /** 1 for groups that change enough for their growth to be measured. */
   readonly tested: Uint8Array;
 }
 
-function figuresOf({ group, groups, folded, series, flows, leaders, spanSums, tested }: Gathered): ChargeFigures {
+function figuresOf({ group, groups, folded, series, leaders, spanSums, tested }: Gathered): ChargeFigures {
   const { momentsMs } = spanSums;
   const sum = (place: number): number => folded.sums[group * SUMS + place]!;
   const liveBytes = levels(series.bytes, series.rowOf[group]!, momentsMs.length);
@@ -202,8 +175,10 @@ function figuresOf({ group, groups, folded, series, flows, leaders, spanSums, te
   const keptBytes = sum(Sum.keptBytes);
   return {
     key: groups.keys[group]!, heaviestPathId: leaders.pathId[group]!, typeId: leaders.typeId[group]!,
-    allocBytes: sum(Sum.allocBytes) + flows.bytes[group]!, allocBytesSe: Math.sqrt(sum(Sum.allocVariance) + flows.variance[group]!),
-    inferredBytes: flows.inferred[group]!, allocCount: sum(Sum.allocCount) + flows.count[group]!, samples: sum(Sum.samples),
+    allocBytes: sum(Sum.allocBytes), allocBytesSe: Math.sqrt(sum(Sum.allocVariance)),
+    inferredBytes: folded.inferred[group]!, allocCount: sum(Sum.allocCount), samples: sum(Sum.samples),
+    diedBytes: Math.max(0, sum(Sum.allocBytes) - sum(Sum.keptOfSpanBytes) - sum(Sum.recentOfSpanBytes)),
+    diedCount: Math.max(0, sum(Sum.allocCount) - sum(Sum.keptOfSpanCount) - sum(Sum.recentOfSpanCount)), keptOfSpanCount: sum(Sum.keptOfSpanCount),
     keptBytes, keptBytesSe: Math.sqrt(sum(Sum.keptVariance)), keptCount: sum(Sum.keptCount), keptSamples: sum(Sum.keptSamples),
     keptAgeMs: keptBytes > 0 ? sum(Sum.keptByteMs) / keptBytes : NaN, keptOfSpanBytes: sum(Sum.keptOfSpanBytes),
     ...growth, growthShareRatio: 0, liveBytes, liveCount: levels(series.count, series.rowOf[group]!, momentsMs.length),

@@ -10,6 +10,9 @@ export const Sum = {
   /** Σ bytes · age of what is kept. */
   keptByteMs: 9,
   recentSamples: 10,
+  keptOfSpanVariance: 11, keptOfSpanCount: 12,
+  /** Born in the span, alive at its end, and younger than the settle time. */
+  recentOfSpanBytes: 13, recentOfSpanVariance: 14, recentOfSpanCount: 15,
 } as const;
 /** Numbers an origin takes: a power of two, so that few cache lines are touched a row. */
 export const SUMS = 16;
@@ -29,7 +32,7 @@ export function originSums(index: ObjectIndex, span: Span, settleMs: number): Fl
     const born = bornMs[at]!;
     // NaN, for what is still followed, is not below.
     if (born >= toMs || endMs[at]! < toMs || endMs[at]! <= born + index.boundMs) continue;
-    addLiving(sums, originId[at]! * SUMS, toMs - born < settleMs ? -1 : born >= fromMs ? 1 : 0, bytes[at]!, variance[at]!, count[at]!, toMs - born);
+    addLiving(sums, originId[at]! * SUMS, (toMs - born < settleMs ? YOUNG : 0) | (born >= fromMs ? OF_SPAN : 0), bytes[at]!, variance[at]!, count[at]!, toMs - born);
   }
   addShort(index, span, settleMs, sums);
   return sums;
@@ -77,23 +80,34 @@ function addShort(index: ObjectIndex, { fromMs, toMs }: Span, settleMs: number, 
       const born = bornMs[row]!;
       if (born >= toMs || endMs[row]! < toMs || !(endMs[row]! <= born + boundMs)) continue;
       const p = probability[row]!;
-      const place = toMs - born < settleMs ? -1 : born >= fromMs ? 1 : 0;
-      addLiving(sums, originId[row]! * SUMS, place, estimatedBytes(sizeBytes[row]!, p), bytesVariance(sizeBytes[row]!, p), 1 / p, toMs - born);
+      const what = (toMs - born < settleMs ? YOUNG : 0) | (born >= fromMs ? OF_SPAN : 0);
+      addLiving(sums, originId[row]! * SUMS, what, estimatedBytes(sizeBytes[row]!, p), bytesVariance(sizeBytes[row]!, p), 1 / p, toMs - born);
     }
   }
 }
 
-// A kernel of plain numbers: an object for them would be one allocation a row. `place` is −1 for what is too young, 1 for what was born in the span.
+const YOUNG = 1;
+const OF_SPAN = 2;
+
+// A kernel of plain numbers: an object for them would be one allocation a row.
 // eslint-disable-next-line max-params -- a private kernel
-function addLiving(sums: Float64Array, at: number, place: number, bytes: number, variance: number, count: number, ageMs: number): void {
-  if (place < 0) {
+function addLiving(sums: Float64Array, at: number, what: number, bytes: number, variance: number, count: number, ageMs: number): void {
+  if (what & YOUNG) {
     sums[at + 10]!++;
+    if (!(what & OF_SPAN)) return;
+    sums[at + 13]! += bytes;
+    sums[at + 14]! += variance;
+    sums[at + 15]! += count;
     return;
   }
   sums[at + 4]! += bytes;
   sums[at + 5]! += variance;
   sums[at + 6]! += count;
   sums[at + 7]!++;
-  if (place > 0) sums[at + 8]! += bytes;
+  if (what & OF_SPAN) {
+    sums[at + 8]! += bytes;
+    sums[at + 11]! += variance;
+    sums[at + 12]! += count;
+  }
   sums[at + 9]! += bytes * ageMs;
 }

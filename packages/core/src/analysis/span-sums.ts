@@ -1,5 +1,6 @@
 import type { Span } from '../base/span.ts';
 import { floorPoints } from './floor.ts';
+import { flowSums, type FlowSums } from './flow-sums.ts';
 import { followedSpan, growthMoments } from './growth-moments.ts';
 import type { ObjectIndex } from './object-index.ts';
 import { originSums } from './origin-sums.ts';
@@ -16,6 +17,7 @@ export interface SpanSums {
   readonly momentsMs: Float64Array;
   /** By origin (analysis/origin-sums.ts). */
   readonly sums: Float64Array;
+  readonly flows: FlowSums;
 }
 
 /** Sums over a span. `settleMs` null takes the settle time that the observed lifetimes suggest. */
@@ -24,5 +26,5 @@ export function spanSums(index: ObjectIndex, span: Span, settleMs: number | null
   const followed = followedSpan(recording, span);
   const settle = settleMs ?? settleTimeMs(recording, span, index.settleMs);
   const momentsMs = followed === null ? new Float64Array(0) : growthMoments(floorPoints(recording, span), followed, settle);
-  return { index, span, followed, settleMs: settle, momentsMs, sums: originSums(index, span, settle) };
+  return { index, span, followed, settleMs: settle, momentsMs, sums: originSums(index, span, settle), flows: flowSums(recording, span) };
 }

@@ -1,5 +1,6 @@
 <script setup lang="ts" generic="T">
 import { computed, ref } from 'vue';
+import { csvCell } from './csv-cell.ts';
 import type { DenseColumn } from './dense-column.ts';
 
 /** A dense sortable table; the first column is a button that chooses the row. Slots `cell-KEY` draw cells. */
@@ -13,7 +14,10 @@ const props = defineProps<{
   most: number;
   /** Rows shown until all are asked for; all of them where it is missing. */
   first?: number;
+  /** Name of the file that the table is saved as; no export without it. */
+  exportName?: string;
 }>();
+defineOptions({ inheritAttrs: false });
 const emit = defineEmits<{ choose: [row: T] }>();
 
 const sortKey = ref('');
@@ -28,6 +32,29 @@ const sorted = computed(() => {
   const sign = sortDown.value ? -1 : 1;
   return [...props.rows].sort((a, b) => sign * compare(order(a), order(b)));
 });
+
+const told = ref('');
+
+// Exact values where a column sorts by them, else its text.
+function csv(): string {
+  const columns = props.columns.filter(({ saved, order, text }) => saved ?? order ?? text);
+  const lines = sorted.value.map((row) => columns.map(({ saved, order, text }) => csvCell(saved?.(row) ?? order?.(row) ?? text!(row))).join(','));
+  return [columns.map(({ title }) => csvCell(title)).join(','), ...lines, ''].join('\n');
+}
+
+async function copy(): Promise<void> {
+  await navigator.clipboard.writeText(csv());
+  told.value = 'copied';
+  setTimeout(() => { told.value = ''; }, 3000);
+}
+
+function save(): void {
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(new Blob([csv()], { type: 'text/csv' }));
+  link.download = `${props.exportName}.csv`;
+  link.click();
+  URL.revokeObjectURL(link.href);
+}
 
 function compare(a: number | string, b: number | string): number {
   if (typeof a === 'string' || typeof b === 'string') return String(a).localeCompare(String(b));
@@ -44,7 +71,7 @@ function sortBy(column: DenseColumn<T>): void {
 </script>
 
 <template>
-  <table class="dense">
+  <table class="dense" v-bind="$attrs">
     <caption class="visually-hidden">{{ caption }}</caption>
     <thead>
       <tr>
@@ -68,10 +95,12 @@ function sortBy(column: DenseColumn<T>): void {
       <tr v-else-if="rows.length > most"><td :colspan="columns.length" class="text quiet">and {{ rows.length - most }} more; narrow the span or use the find field</td></tr>
     </tbody>
   </table>
+  <p v-if="exportName && rows.length > 0" class="quiet condensed take"><button type="button" class="linklike" @click="copy">copy the table</button> <button type="button" class="linklike" data-test="csv" @click="save">save as CSV</button> <span role="status">{{ told }}</span></p>
 </template>
 
 <style scoped>
 tbody tr { cursor: pointer; }
+.take { margin: 5px 0 0; font-size: 12px; display: flex; gap: 12px; justify-content: flex-end; }
 th:first-child { min-width: 210px; }
 @container (max-width: 620px) { th:first-child { min-width: 150px; } }
 </style>

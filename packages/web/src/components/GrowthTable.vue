@@ -15,7 +15,7 @@ const workspace = useWorkspace();
 const chosen = computed(() => (workspace.selection?.kind === 'key' && workspace.selection.charge === props.charge ? workspace.selection.key : null));
 
 const columns = computed<readonly DenseColumn<GrowthRow>[]>(() => [
-  { key: 'key', title: CHARGE_WORDS[props.charge], order: (row) => row.name, isText: true },
+  { key: 'key', title: CHARGE_WORDS[props.charge], order: (row) => row.name, saved: (row) => `${row.name} ${row.place}`.trim(), isText: true },
   { key: 'adds', title: 'adds a minute', order: (row) => row.growthBytesPerSec || 0, hint: (row) => (Number.isNaN(row.growthLow) ? 'changes too little to be measured' : `95 %: ${slopeText(row.growthLow)} to ${slopeText(row.growthHigh)}`) },
   { key: 'share', title: 'of growth', order: (row) => row.growthShareRatio },
   { key: 'kept', title: 'kept now', order: (row) => row.keptBytes, hint: (row) => exactBytes(row.keptBytes) },
@@ -28,7 +28,7 @@ const name = (row: GrowthRow): GrowthRow => (props.charge === 'type' ? { ...row,
 </script>
 
 <template>
-  <DenseTable :columns="columns" :rows="rows" :row-key="(row) => row.key" :chosen="chosen" :most="60" :first="first" :caption="caption" :empty="empty" @choose="(row) => workspace.select({ kind: 'key', charge, key: row.key })">
+  <DenseTable :columns="columns" :rows="rows" :row-key="(row) => row.key" :chosen="chosen" :most="60" :first="first" :caption="caption" :export-name="`growth-by-${charge}`" :empty="empty" @choose="(row) => workspace.select({ kind: 'key', charge, key: row.key })">
     <template #cell-key="{ row }"><KeyName :words="name(row)" :title="row.name" /></template>
     <template #cell-adds="{ row }"><template v-if="Number.isNaN(row.growthBytesPerSec)">–</template><template v-else>{{ formatBytes(row.growthBytesPerSec * 60) }} <span class="quiet">± {{ Number.isFinite(row.growthHigh - row.growthLow) ? formatBytes((row.growthHigh - row.growthLow) * 30) : '?' }}</span></template></template>
     <template #cell-share="{ row }"><span class="bar"><span :style="{ width: `${row.growthShareRatio * 50}px` }" /></span><span class="share">{{ formatPercent(row.growthShareRatio) }}</span></template>

@@ -8,6 +8,8 @@ export interface DenseColumn<T> {
   readonly hint?: (row: T) => string;
   /** What the column sorts by; a column without it cannot be sorted. */
   readonly order?: (row: T) => number | string;
+  /** What is saved instead of what the column sorts by. */
+  readonly saved?: (row: T) => string;
   /** Text columns stand left and sort upward first. */
   readonly isText?: boolean;
 }

@@ -10,11 +10,11 @@ import type { CollectionLines } from '../workers/collection-lines.ts';
 import type { GrowthAnswer } from '../workers/answers/growth.ts';
 import type { Overview } from '../workers/answers/overview.ts';
 import type { RibbonAnswer } from '../workers/answers/ribbon.ts';
-import type { SitesAnswer } from '../workers/answers/sites.ts';
 import type { LinkState, Progress, RunsTold } from '../workers/protocol.ts';
 import { CancelledError, WorkerClient } from '../workers/worker-client.ts';
 import { useLibrary } from './library.ts';
 import { recordingNotebook } from './recording-notebook.ts';
+import { siteQuestions } from './site-questions.ts';
 
 export type ViewName = 'growth' | 'collections' | 'sites';
 export type RecorderCommand =
@@ -57,7 +57,6 @@ export const useWorkspace = defineStore('workspace', () => {
   const ribbon = shallowRef<RibbonAnswer | null>(null);
   const growth = shallowRef<GrowthAnswer | null>(null);
   const collections = shallowRef<CollectionsAnswer | null>(null);
-  const sites = shallowRef<SitesAnswer | null>(null);
   const detail = shallowRef<KeyDetail | null>(null);
   const content = shallowRef<MomentAnswer | null>(null);
   const collection = shallowRef<CollectionDetail | null>(null);
@@ -75,6 +74,7 @@ export const useWorkspace = defineStore('workspace', () => {
     void client?.ask('note', { notebook }).catch(fail);
     void refresh('overview', 'view', 'selection');
   });
+  const who = siteQuestions(() => void refresh('view'));
   let client: WorkerClient | null = null;
   let asked = 0;
   let running = false;
@@ -164,10 +164,7 @@ export const useWorkspace = defineStore('workspace', () => {
         if (turn === asked) collections.value = answer;
         return;
       }
-      case 'sites': {
-        const answer = await from.ask('sites', { look: look.value });
-        if (turn === asked) sites.value = answer;
-      }
+      case 'sites': return who.ask((call, ask) => from.ask(call, ask), look.value, () => turn === asked);
     }
   }
 
@@ -325,12 +322,13 @@ export const useWorkspace = defineStore('workspace', () => {
     find.value = '';
     notes.open(undefined);
     lines.value = null;
-    for (const answer of [overview, ribbon, growth, collections, sites, detail, content, collection]) answer.value = null;
+    for (const answer of [overview, ribbon, growth, collections, detail, content, collection]) answer.value = null;
+    who.reset();
   }
 
   return {
     recordingId, name, durationMs, link, warning, failure, loading, view, charge, find, span, window, selection, ribbonBins,
-    overview, ribbon, growth, collections, sites, detail, content, collection, lines, moment, pauseKind, goalMs, edgesMs, isLive, shownWindow, follows,
+    overview, ribbon, growth, collections, detail, content, collection, lines, who, moment, pauseKind, goalMs, edgesMs, isLive, shownWindow, follows,
     notebook: notes.notebook, momentEveryMs: notes.momentEveryMs, writeNotebook: notes.write, keepMoment: notes.keepMoment, dropMoment: notes.dropMoment,
     open, refresh, select, lookInto, selectPauseAt, step, lookAt, pickKind, setRounds, setGoal, setEdges, chooseRun, setSpan, setWindow, show, chargeTo, command, close,
   };

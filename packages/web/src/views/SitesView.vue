@@ -1,37 +1,58 @@
 <script setup lang="ts">
-import { formatBytes, formatDuration, formatPercent, spanLengthMs } from '@brisk-heron/core';
+import { formatBytes, formatDuration, formatPercent, spanLengthMs, type Fate } from '@brisk-heron/core';
 import { computed } from 'vue';
 import ChargeControl from '../components/ChargeControl.vue';
 import type { DenseColumn } from '../components/dense-column.ts';
 import DenseTable from '../components/DenseTable.vue';
-import { CHARGE_WORDS, exactBytes, plusMinus, shortType } from '../components/figures.ts';
-import KeyName from '../components/KeyName.vue';
+import { CHARGE_WORDS, countText, exactBytes, plusMinus, shortType } from '../components/figures.ts';
 import FindField from '../components/FindField.vue';
+import InlineSelect from '../components/InlineSelect.vue';
+import KeyName from '../components/KeyName.vue';
+import PathOutline from '../components/PathOutline.vue';
+import PathPicture from '../components/PathPicture.vue';
+import SizesTable from '../components/SizesTable.vue';
+import type { SitesMode } from '../stores/site-questions.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import type { ChargeRow } from '../workers/answers/sites.ts';
 
 const workspace = useWorkspace();
-const answer = computed(() => workspace.sites);
+const { who } = workspace;
+const answer = computed(() => workspace.who.sites);
 const seconds = computed(() => (answer.value === null ? 1 : Math.max(1e-3, answer.value.seenMs / 1000)));
 const blindMs = computed(() => (answer.value === null ? 0 : spanLengthMs(answer.value.span) - answer.value.seenMs));
-const rows = computed(() => answer.value?.rows ?? []);
 const chosen = computed(() => (workspace.selection?.kind === 'key' && workspace.selection.charge === answer.value?.charge ? workspace.selection.key : null));
-const shareOf = (site: ChargeRow): number => (answer.value === null || answer.value.allocBytes === 0 ? 0 : site.allocBytes / answer.value.allocBytes);
-const keptShare = (site: ChargeRow): number => (site.allocBytes > 0 ? Math.min(1, site.keptOfSpanBytes / site.allocBytes) : 0);
+const counted = computed(() => (answer.value?.rows ?? []).some((row) => row.allocCount > 0));
+const unit = computed(() => (workspace.who.measure === 'objects' && counted.value ? 'objects' : 'bytes'));
+
+const MODES: readonly (readonly [SitesMode, string])[] = [['keys', 'as a table'], ['paths', 'as call paths'], ['picture', 'as a picture'], ['sizes', 'by size']];
+const FATE_WORDS: Readonly<Record<Fate, string>> = { all: 'allocated', kept: 'kept', died: 'died' };
+
+const bytesOf = (row: ChargeRow): number => ({ all: row.allocBytes, kept: row.keptOfSpanBytes, died: row.diedBytes })[workspace.who.fate];
+const countOf = (row: ChargeRow): number => ({ all: row.allocCount, kept: row.keptOfSpanCount, died: row.diedCount })[workspace.who.fate];
+const valueOf = (row: ChargeRow): number => (unit.value === 'bytes' ? bytesOf(row) : countOf(row)) || 0;
+const all = computed(() => (answer.value?.rows ?? []).reduce((sum, row) => sum + valueOf(row), 0));
+const rows = computed(() => [...answer.value?.rows ?? []].sort((a, b) => valueOf(b) - valueOf(a)).filter((row) => valueOf(row) > 0));
+const shareOf = (row: ChargeRow): number => (all.value > 0 ? valueOf(row) / all.value : 0);
+const keptShare = (row: ChargeRow): number => (row.allocBytes > 0 ? Math.min(1, row.keptOfSpanBytes / row.allocBytes) : 0);
+const shown = (value: number): string => {
+  const scaled = workspace.who.per === 'second' ? value / seconds.value : value;
+  return `${unit.value === 'bytes' ? formatBytes(scaled) : countText(scaled)}${workspace.who.per === 'second' ? '/s' : ''}`;
+};
 
 /** Estimates of inferred bytes where a recorder infers, else what the objects are. */
-const fifth = computed<DenseColumn<ChargeRow>>(() => ((answer.value?.inferredBytes ?? 0) > 0 || !answer.value?.rows.some((site) => site.type !== null)
-  ? { key: 'inferred', title: 'inferred', text: (site) => (site.inferredBytes > 0 ? formatPercent(site.inferredBytes / site.allocBytes) : '–'), order: (site) => site.inferredBytes }
-  : { key: 'type', title: 'mostly', text: (site) => shortType(site.type), hint: (site) => site.type ?? '', order: (site) => shortType(site.type), isText: true }));
+const sixth = computed<DenseColumn<ChargeRow>>(() => ((answer.value?.inferredBytes ?? 0) > 0 || !answer.value?.rows.some((row) => row.type !== null)
+  ? { key: 'inferred', title: 'inferred', text: (row) => (row.inferredBytes > 0 ? formatPercent(row.inferredBytes / row.allocBytes) : '–'), order: (row) => row.inferredBytes }
+  : { key: 'type', title: 'mostly', text: (row) => shortType(row.type), hint: (row) => row.type ?? '', order: (row) => shortType(row.type), isText: true }));
 
 const columns = computed<readonly DenseColumn<ChargeRow>[]>(() => [
-  { key: 'site', title: CHARGE_WORDS[answer.value?.charge ?? 'site'], order: (site) => site.name, isText: true },
-  { key: 'allocated', title: 'allocated', order: (site) => site.allocBytes, hint: (site) => exactBytes(site.allocBytes) },
+  { key: 'site', title: CHARGE_WORDS[answer.value?.charge ?? 'site'], order: (row) => row.name, saved: (row) => `${row.name} ${row.place}`.trim(), isText: true },
+  { key: 'value', title: FATE_WORDS[workspace.who.fate], order: valueOf, hint: (row) => (unit.value === 'bytes' ? exactBytes(bytesOf(row)) : `${countText(countOf(row))} objects`) },
   { key: 'share', title: 'share', order: shareOf },
-  { key: 'rate', title: 'a second', text: (site) => formatBytes(site.allocBytes / seconds.value), order: (site) => site.allocBytes },
-  { key: 'kept', title: 'kept', order: (site) => site.keptBytes, hint: (site) => exactBytes(site.keptBytes) },
-  fifth.value,
-  { key: 'samples', title: 'samples', text: (site) => String(site.samples), order: (site) => site.samples },
+  ...(counted.value ? [{ key: 'objects', title: unit.value === 'bytes' ? 'objects' : 'bytes', text: (row: ChargeRow) => (unit.value === 'bytes' ? countText(countOf(row)) : formatBytes(bytesOf(row))), order: (row: ChargeRow) => (unit.value === 'bytes' ? countOf(row) : bytesOf(row)) || 0 }] : []),
+  { key: 'rate', title: 'a second', text: (row) => formatBytes(row.allocBytes / seconds.value), order: (row) => row.allocBytes, hint: () => 'bytes allocated a second, whatever became of them' },
+  { key: 'kept', title: 'kept', order: (row) => row.keptBytes, hint: (row) => exactBytes(row.keptBytes) },
+  sixth.value,
+  { key: 'samples', title: 'samples', text: (row) => String(row.samples), order: (row) => row.samples },
 ]);
 </script>
 
@@ -39,21 +60,37 @@ const columns = computed<readonly DenseColumn<ChargeRow>[]>(() => [
   <div v-if="answer" class="view">
     <div class="head"><h2>Who allocates?</h2><FindField v-if="answer.observed" /></div>
     <template v-if="answer.observed">
+      <div class="modes condensed" role="group" aria-label="How it is shown">
+        <button v-for="[mode, text] in MODES" :key="mode" type="button" class="linklike" :aria-pressed="workspace.who.mode === mode" @click="who.set({ mode })">{{ text }}</button>
+      </div>
       <p class="condensed quiet line">
-        <ChargeControl /> · {{ formatBytes(answer.allocBytes) }} from {{ answer.keyCount }} {{ answer.charge === 'site' || answer.charge === 'ownFrame' ? 'sites' : `${CHARGE_WORDS[answer.charge]}s` }} · {{ formatBytes(answer.keptBytes) }} kept at its end<template v-if="answer.measured?.basis === 'collections'"> · collections measured {{ formatBytes(answer.measured.totalBytes) }}</template><template v-if="blindMs > 0"> · births were not watched for {{ formatDuration(blindMs) }}</template>
-      </p>
-      <DenseTable
-        data-test="alloc-sites" :columns="columns" :rows="rows" :row-key="(site) => site.key" :chosen="chosen" :most="80" caption="Sites by bytes allocated"
-        :empty="workspace.find ? `Nothing here matches “${workspace.find}”.` : 'No allocation was seen in this span.'" @choose="(site) => workspace.select({ kind: 'key', charge: workspace.charge, key: site.key })"
-      >
-        <template #cell-site="{ row }"><KeyName :words="row" /></template>
-        <template #cell-allocated="{ row }">{{ formatBytes(row.allocBytes) }} <span class="quiet">{{ plusMinus(row.allocBytesSe) }}</span></template>
-        <template #cell-share="{ row }">
-          <span class="bar" :title="`${formatPercent(keptShare(row))} of it kept`"><span class="died" :style="{ width: `${Math.max(1, shareOf(row) * 44)}px` }"><span class="kept" :style="{ width: `${keptShare(row) * 100}%` }" /></span></span><span class="percent">{{ formatPercent(shareOf(row)) }}</span>
+        <template v-if="workspace.who.mode === 'keys' || workspace.who.mode === 'sizes'"><ChargeControl /> · </template>
+        <template v-if="workspace.who.mode !== 'sizes'">
+          <InlineSelect label="Fate" :value="workspace.who.fate" :options="[['all', 'all'], ['kept', 'kept'], ['died', 'died']]" data-test="fate" @choose="(fate) => who.set({ fate })" />
+          <InlineSelect label="Measure" :value="workspace.who.measure" :options="counted ? [['bytes', 'bytes'], ['objects', 'objects']] : [['bytes', 'bytes']]" @choose="(measure) => who.set({ measure })" />
+          <InlineSelect v-if="workspace.who.mode === 'keys'" label="Total or rate" :value="workspace.who.per" :options="[['total', 'in all'], ['second', 'a second']]" @choose="(per) => who.set({ per })" />
+          <InlineSelect v-else label="Direction" :value="workspace.who.direction" :options="[['entry', 'from the entry'], ['allocation', 'from the allocation']]" data-test="direction" @choose="(direction) => who.set({ direction })" /> ·
         </template>
-        <template #cell-kept="{ row }">{{ row.keptBytes > 0 ? formatBytes(row.keptBytes) : '–' }}</template>
-      </DenseTable>
-      <p class="quiet small">Solid is kept, hatched has died or is too young to tell.<template v-if="answer.inferredBytes > 0"> Inferred is short-lived allocation that no sample could show: it is worked out from the site's share while every birth was watched.</template></p>
+        {{ formatBytes(answer.allocBytes) }} from {{ answer.keyCount }} {{ answer.charge === 'site' || answer.charge === 'ownFrame' ? 'sites' : `${CHARGE_WORDS[answer.charge]}s` }} · {{ formatBytes(answer.keptBytes) }} kept at its end<template v-if="answer.measured?.basis === 'collections'"> · collections measured {{ formatBytes(answer.measured.totalBytes) }}</template><template v-if="blindMs > 0"> · births were not watched for {{ formatDuration(blindMs) }}</template>
+      </p>
+      <PathOutline v-if="workspace.who.mode === 'paths' && workspace.who.paths" :answer="workspace.who.paths" />
+      <PathPicture v-else-if="workspace.who.mode === 'picture' && workspace.who.paths" :answer="workspace.who.paths" />
+      <SizesTable v-else-if="workspace.who.mode === 'sizes' && workspace.who.sizes" :answer="workspace.who.sizes" />
+      <template v-else-if="workspace.who.mode === 'keys'">
+        <DenseTable
+          data-test="alloc-sites" :columns="columns" :rows="rows" :row-key="(row) => row.key" :chosen="chosen" :most="500" :first="40" caption="Who allocates" export-name="allocation"
+          :empty="workspace.find ? `Nothing here matches “${workspace.find}”.` : 'No allocation was seen in this span.'" @choose="(row) => workspace.select({ kind: 'key', charge: workspace.charge, key: row.key })"
+        >
+          <template #cell-site="{ row }"><KeyName :words="row" /></template>
+          <template #cell-value="{ row }">{{ shown(valueOf(row)) }} <span v-if="unit === 'bytes' && workspace.who.fate === 'all' && workspace.who.per === 'total'" class="quiet">{{ plusMinus(row.allocBytesSe) }}</span></template>
+          <template #cell-share="{ row }">
+            <span v-if="workspace.who.fate === 'all'" class="bar" :title="`${formatPercent(keptShare(row))} of it kept`"><span class="died" :style="{ width: `${Math.max(1, shareOf(row) * 44)}px` }"><span class="kept" :style="{ width: `${keptShare(row) * 100}%` }" /></span></span>
+            <span v-else class="bar"><span :class="workspace.who.fate === 'kept' ? 'solid' : 'died'" :style="{ width: `${Math.max(1, shareOf(row) * 44)}px` }" /></span><span class="percent">{{ formatPercent(shareOf(row)) }}</span>
+          </template>
+          <template #cell-kept="{ row }">{{ row.keptBytes > 0 ? formatBytes(row.keptBytes) : '–' }}</template>
+        </DenseTable>
+        <p class="quiet small">Solid is kept, hatched has died or is too young to tell.<template v-if="answer.inferredBytes > 0"> Inferred is short-lived allocation that no sample could show: it is worked out from the site's share while every birth was watched.</template></p>
+      </template>
     </template>
     <p v-else class="quiet">A GC log tells how much is allocated and when, but not where. Record the program to see its sites: <code>./heron record -- node app.js</code> or <code>./heron record -- java -jar app.jar</code></p>
   </div>
@@ -62,13 +99,18 @@ const columns = computed<readonly DenseColumn<ChargeRow>[]>(() => [
 <style scoped>
 .view { padding: 10px 20px 24px 22px; }
 .head { display: flex; align-items: baseline; gap: 16px; }
-.line { margin: 8px 0 4px; }
+.modes { display: flex; gap: 16px; margin-top: 6px; }
+.modes button[aria-pressed=true] { text-decoration: none; font-weight: 500; border-bottom: 2px solid var(--ink); }
+.line { margin: 6px 0 4px; }
 .bar { display: inline-block; width: 46px; text-align: left; vertical-align: middle; }
-.died { display: inline-block; height: 12px; vertical-align: middle; border: 1px solid var(--kept); background: repeating-linear-gradient(135deg, transparent 0 3px, var(--kept) 3px 4px); }
+.died, .solid { display: inline-block; height: 12px; vertical-align: middle; border: 1px solid var(--kept); box-sizing: border-box; }
+.died { background: repeating-linear-gradient(135deg, transparent 0 3px, var(--kept) 3px 4px); }
 .kept { display: block; height: 100%; background: var(--kept); }
+.solid { background: var(--kept); }
 .percent { display: inline-block; min-width: 42px; }
 .small { font-size: 12px; max-width: 70ch; }
 :deep(td.col-type) { max-width: 130px; overflow: hidden; text-overflow: ellipsis; }
+@container (max-width: 860px) { :deep(.col-objects) { display: none; } }
 @container (max-width: 720px) { :deep(.col-samples), :deep(.col-rate) { display: none; } }
 @container (max-width: 560px) { :deep(.col-type) { display: none; } }
 </style>

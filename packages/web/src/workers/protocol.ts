@@ -7,6 +7,8 @@ import type { GrowthAnswer } from './answers/growth.ts';
 import type { Overview } from './answers/overview.ts';
 import type { KeyDetail } from './answers/key-detail.ts';
 import type { MomentAnswer, MomentAsk } from './answers/moment.ts';
+import type { PathsAnswer, PathsAsk } from './answers/paths.ts';
+import type { SizesAnswer } from './answers/sizes.ts';
 import type { RibbonAnswer, RibbonAsk } from './answers/ribbon.ts';
 import type { SitesAnswer } from './answers/sites.ts';
 
@@ -30,6 +32,8 @@ export interface Calls {
   /** Looks at another run of the input from now on. */
   chooseRun: { ask: { run: number }; answer: { readonly durationMs: number } };
   sites: { ask: { look: Look }; answer: SitesAnswer };
+  paths: { ask: PathsAsk; answer: PathsAnswer };
+  sizes: { ask: { look: Look }; answer: SizesAnswer };
   key: { ask: { look: Look; charge: Charge; key: number }; answer: KeyDetail | null };
   /** What lived at an instant. */
   moment: { ask: MomentAsk; answer: MomentAnswer };

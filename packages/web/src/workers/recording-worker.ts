@@ -8,6 +8,8 @@ import { growthOf } from './answers/growth.ts';
 import { keyDetailOf } from './answers/key-detail.ts';
 import { momentOf } from './answers/moment.ts';
 import { overviewOf } from './answers/overview.ts';
+import { pathsOf } from './answers/paths.ts';
+import { sizesOf } from './answers/sizes.ts';
 import { ribbonOf } from './answers/ribbon.ts';
 import { sitesOf } from './answers/sites.ts';
 import { collectionLines } from './collection-lines.ts';
@@ -67,6 +69,8 @@ async function answer(request: Request): Promise<Calls[keyof Calls]['answer']> {
       opened().chosenRun = request.ask.run;
       return { durationMs: current().durationMs };
     case 'sites': return sitesOf(evidence(), request.ask.look);
+    case 'paths': return pathsOf(evidence(), request.ask);
+    case 'sizes': return sizesOf(evidence(), request.ask.look);
     case 'key': return keyDetailOf(evidence(), request.ask.look, request.ask.charge, request.ask.key);
     case 'moment': return momentOf(evidence(), request.ask);
     case 'note': return note(request.ask.notebook);

@@ -49,8 +49,7 @@ export class Evidence {
   }
 
   table(look: Look, charge: Charge = look.charge): ChargeTable {
-    const key = `table ${spanKey(this.spanOf(look))} ${look.settleMs} ${charge} ${look.find}`;
-    return this.once(key, () => chargeTable(this.recording, this.sums(look), charge, this.chosen(look.find)));
+    return this.once(`table ${this.keyOf(look)} ${charge}`, () => chargeTable(this.recording, this.sums(look), charge, this.chosen(look.find)));
   }
 
   levels(find: string): LiveLevels {
@@ -62,8 +61,13 @@ export class Evidence {
     return this.once(`verdict ${spanKey(span)} ${this.recording.limitBytes()}`, () => judge(this.recording, span));
   }
 
-  // The oldest piece goes when there are too many, and all when the recording has grown.
-  private once<T>(key: string, make: () => T): T {
+  /** What a look at the objects depends on, but for its charge. */
+  keyOf(look: Look): string {
+    return `${spanKey(this.spanOf(look))} ${look.settleMs} ${look.find}`;
+  }
+
+  /** A piece by its key. The oldest goes when there are too many, and all when the recording has grown. */
+  once<T>(key: string, make: () => T): T {
     const { bytes, durationMs, tables } = this.recording;
     const of = `${bytes} ${durationMs} ${tables.objects.length}`;
     if (of !== this.keptOf) this.kept.clear();

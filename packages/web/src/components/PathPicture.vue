@@ -1,0 +1,79 @@
+<script setup lang="ts">
+import { formatBytes, formatPercent } from '@brisk-heron/core';
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
+import { useWorkspace } from '../stores/workspace.ts';
+import type { PathCell, PathsAnswer } from '../workers/answers/paths.ts';
+import { countText } from './figures.ts';
+
+/** The same call paths as an icicle: each as wide as its share, callers above what they call. A cell that is chosen hangs from the top. */
+const props = defineProps<{ answer: PathsAnswer }>();
+const workspace = useWorkspace();
+const ROW = 21;
+const LETTER = 6.4;
+const LEAST_TEXT = 28;
+const frame = ref<HTMLElement | null>(null);
+const width = ref(900);
+const active = ref(0);
+const rows = computed(() => props.answer.cells.reduce((most, cell) => Math.max(most, cell.depth + 1), 1));
+const figure = (value: number): string => (workspace.who.measure === 'bytes' ? formatBytes(value) : countText(value));
+const label = (cell: PathCell): string => `${cell.text}: ${figure(cell.total)}, ${formatPercent(cell.total / Math.max(1e-9, props.answer.all))} of all`;
+const current = computed(() => props.answer.cells[active.value] ?? null);
+
+function fitting(cell: PathCell): string {
+  const room = (cell.to - cell.from) * width.value - 6;
+  if (room < LEAST_TEXT) return '';
+  const letters = Math.floor(room / LETTER);
+  return cell.text.length <= letters ? cell.text : `${cell.text.slice(0, Math.max(1, letters - 1))}…`;
+}
+
+let observer: ResizeObserver | null = null;
+onMounted(() => {
+  observer = new ResizeObserver(() => { width.value = frame.value?.clientWidth ?? 900; });
+  if (frame.value !== null) observer.observe(frame.value);
+});
+onBeforeUnmount(() => observer?.disconnect());
+
+function key(event: KeyboardEvent): void {
+  const { cells } = props.answer;
+  const cell = cells[active.value];
+  if (cell === undefined) return;
+  const near = (found: number): void => { if (found >= 0) active.value = found; };
+  switch (event.key) {
+    case 'ArrowDown': near(cells.findIndex((each) => each.depth === cell.depth + 1 && each.from >= cell.from - 1e-9 && each.from < cell.to)); break;
+    case 'ArrowUp': near(cells.findIndex((each) => each.depth === cell.depth - 1 && each.from <= cell.from + 1e-9 && each.to > cell.from)); break;
+    case 'ArrowRight': near(cells.findIndex((each) => each.depth === cell.depth && each.from > cell.from + 1e-9)); break;
+    case 'ArrowLeft': near(cells.findLastIndex((each) => each.depth === cell.depth && each.from < cell.from - 1e-9)); break;
+    case 'Enter': workspace.who.focusOn(cell.id); break;
+    case 'Escape': workspace.who.focusOn(''); break;
+    default: return;
+  }
+  event.preventDefault();
+}
+</script>
+
+<template>
+  <div>
+    <p class="quiet condensed told" aria-live="polite">{{ current ? label(current) : '' }}<button v-if="workspace.who.focus !== ''" type="button" class="linklike" @click="workspace.who.focusOn('')">all of it</button></p>
+    <div ref="frame" class="picture" tabindex="0" role="application" :aria-label="`Call paths as a picture of ${answer.cells.length} cells. Arrows move, Enter hangs a cell from the top, Escape shows all.`" data-test="icicle" @keydown="key">
+      <svg :width="width" :height="rows * ROW + 2" aria-hidden="true">
+        <g v-for="(cell, place) in answer.cells" :key="cell.id" :class="{ own: cell.isOwn, active: place === active }" @click="active = place; workspace.who.focusOn(cell.id)" @pointerenter="active = place">
+          <rect :x="cell.from * width + 0.5" :y="cell.depth * ROW + 0.5" :width="Math.max(1, (cell.to - cell.from) * width - 1)" :height="ROW - 1" />
+          <text :x="cell.from * width + 5" :y="cell.depth * ROW + 14.5">{{ fitting(cell) }}</text>
+        </g>
+      </svg>
+    </div>
+    <p class="quiet small">As wide as its share; what is called hangs below its caller. Your own code is filled. A click hangs a cell from the top. The outline holds the same figures.</p>
+  </div>
+</template>
+
+<style scoped>
+.picture { overflow: auto; max-height: calc(100vh - 430px); min-height: 240px; }
+.told { margin: 4px 0; min-height: 19px; display: flex; justify-content: space-between; }
+g { cursor: pointer; }
+rect { fill: var(--paper); stroke: var(--rule); }
+.own rect { fill: var(--paper-2); stroke: var(--ink-2); }
+.active rect { stroke: var(--ink); stroke-width: 2; }
+text { fill: var(--ink-2); font-size: 12px; pointer-events: none; }
+.own text { fill: var(--ink); }
+.small { font-size: 12px; margin: 4px 0 0; }
+</style>

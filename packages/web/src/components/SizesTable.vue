@@ -1,0 +1,69 @@
+<script setup lang="ts">
+import { formatBytes, SIZE_BUCKETS } from '@brisk-heron/core';
+import { computed } from 'vue';
+import { useWorkspace } from '../stores/workspace.ts';
+import type { SizesAnswer } from '../workers/answers/sizes.ts';
+import type { DenseColumn } from './dense-column.ts';
+import DenseTable from './DenseTable.vue';
+import { CHARGE_WORDS, countText, exactBytes, shortType } from './figures.ts';
+import KeyName from './KeyName.vue';
+
+/** How many objects of each key, how big they are, and the distribution of their sizes: one giant and two million dwarfs look different. */
+const props = defineProps<{ answer: SizesAnswer }>();
+const workspace = useWorkspace();
+type Row = SizesAnswer['rows'][number];
+const WIDTH = 132;
+const TALL = 20;
+
+const chosen = computed(() => (workspace.selection?.kind === 'key' ? workspace.selection.key : null));
+/** Buckets that any key has objects in: one scale for all rows. */
+const reach = computed(() => {
+  const used = Array.from({ length: SIZE_BUCKETS }, (_, bucket) => bucket).filter((bucket) => props.answer.rows.some((row) => row.counts[bucket]! > 0));
+  return used.length === 0 ? { from: 0, to: 1 } : { from: used[0]!, to: used[used.length - 1]! + 1 };
+});
+const columns = computed<readonly DenseColumn<Row>[]>(() => [
+  { key: 'key', title: CHARGE_WORDS[workspace.charge], order: (row) => row.name, isText: true },
+  { key: 'count', title: 'objects', text: (row) => countText(row.count), order: (row) => row.count },
+  { key: 'bytes', title: 'bytes', text: (row) => formatBytes(row.bytes), order: (row) => row.bytes, hint: (row) => exactBytes(row.bytes) },
+  { key: 'mean', title: 'mean', text: (row) => formatBytes(row.bytes / row.count), order: (row) => row.bytes / row.count },
+  { key: 'range', title: 'smallest to largest seen', text: (row) => (row.smallestBytes === row.largestBytes ? formatBytes(row.largestBytes) : `${formatBytes(row.smallestBytes)} – ${formatBytes(row.largestBytes)}`), order: (row) => row.largestBytes },
+  { key: 'sizes', title: `${formatBytes(2 ** reach.value.from)} … ${formatBytes(2 ** reach.value.to)}` },
+]);
+const words = (row: Row): Row => (workspace.charge === 'type' ? { ...row, name: shortType(row.name) } : row);
+
+// Solid: share of the bytes; the line: share of the objects. Both on one scale of sizes by powers of two.
+function bars(row: Row): { x: number; y: number; width: number; height: number }[] {
+  const { from, to } = reach.value;
+  const step = WIDTH / (to - from);
+  return Array.from({ length: to - from }, (_, place) => {
+    const height = (row.bucketBytes[from + place]! / row.bytes) * (TALL - 1);
+    return { x: place * step + 0.5, y: TALL - height, width: step - 1, height };
+  }).filter(({ height }) => height > 0);
+}
+function outline(row: Row): string {
+  const { from, to } = reach.value;
+  const step = WIDTH / (to - from);
+  return Array.from({ length: to - from }, (_, place) => {
+    const y = (TALL - (row.counts[from + place]! / row.count) * (TALL - 1)).toFixed(1);
+    return `${place === 0 ? 'M' : 'L'}${(place * step).toFixed(1)},${y}H${((place + 1) * step).toFixed(1)}`;
+  }).join('');
+}
+</script>
+
+<template>
+  <div>
+    <DenseTable
+      data-test="sizes" :columns="columns" :rows="answer.rows" :row-key="(row) => row.key" :chosen="chosen" :most="200" :first="40" caption="Sizes of objects" empty="No object of which the source tells its own size was born in this span."
+      @choose="(row) => workspace.select({ kind: 'key', charge: workspace.charge, key: row.key })"
+    >
+      <template #cell-key="{ row }"><KeyName :words="words(row)" :title="row.name" /></template>
+      <template #cell-sizes="{ row }"><svg :width="WIDTH" :height="TALL" aria-hidden="true"><rect v-for="bar in bars(row)" :key="bar.x" v-bind="bar" fill="var(--kept)" opacity="0.55" /><path :d="outline(row)" fill="none" stroke="var(--ink)" /></svg></template>
+    </DenseTable>
+    <p class="quiet small">Filled: share of the key's bytes by size of object, in powers of two. Line: share of its objects.</p>
+  </div>
+</template>
+
+<style scoped>
+.small { font-size: 12px; margin: 4px 0 0; }
+@container (max-width: 720px) { :deep(.col-mean), :deep(.col-range) { display: none; } }
+</style>

@@ -1,0 +1,86 @@
+import type { Fate, PathDirection } from '@brisk-heron/core';
+import { ref, shallowRef } from 'vue';
+import type { Look } from '../workers/answers/evidence.ts';
+import type { Measure, PathsAnswer } from '../workers/answers/paths.ts';
+import type { SitesAnswer } from '../workers/answers/sites.ts';
+import type { SizesAnswer } from '../workers/answers/sizes.ts';
+import type { Calls } from '../workers/protocol.ts';
+
+/** How the view "Who allocates?" answers: keys in a table, call paths as an outline or as a picture, sizes of objects. */
+export type SitesMode = 'keys' | 'paths' | 'picture' | 'sizes';
+export type Per = 'total' | 'second';
+
+/** Asks the worker. */
+export type Asker = <K extends 'sites' | 'paths' | 'sizes'>(call: K, ask: Calls[K]['ask']) => Promise<Calls[K]['answer']>;
+
+/** What is asked of who allocates, and the answers. `changed` is called when another answer is wanted. */
+export function siteQuestions(changed: () => void) {
+  const mode = ref<SitesMode>('keys');
+  const fate = ref<Fate>('all');
+  const measure = ref<Measure>('bytes');
+  const per = ref<Per>('total');
+  const direction = ref<PathDirection>('entry');
+  const open = shallowRef<readonly string[]>(['']);
+  const focus = ref('');
+  const sites = shallowRef<SitesAnswer | null>(null);
+  const paths = shallowRef<PathsAnswer | null>(null);
+  const sizes = shallowRef<SizesAnswer | null>(null);
+  let heaviestFrom: string | null = '';
+
+  /** Asks for what the mode shows; `isCurrent` says whether the answer is still wanted when it comes. */
+  async function ask(asker: Asker, look: Look, isCurrent: () => boolean): Promise<void> {
+    if (mode.value === 'sizes') {
+      const answer = await asker('sizes', { look });
+      if (isCurrent()) sizes.value = answer;
+    } else if (mode.value !== 'keys') {
+      const answer = await asker('paths', { look, fate: fate.value, measure: measure.value, direction: direction.value, open: open.value, heaviestFrom, focus: focus.value });
+      if (!isCurrent()) return;
+      heaviestFrom = null;
+      paths.value = answer;
+      open.value = answer.open;
+    }
+    // The line above every mode tells the sums, and rates are per the time that was seen.
+    const answer = await asker('sites', { look });
+    if (isCurrent()) sites.value = answer;
+  }
+
+  /** Sets one of the questions; another direction begins a tree anew. */
+  function set(given: { mode?: SitesMode; fate?: Fate; measure?: Measure; per?: Per; direction?: PathDirection }): void {
+    mode.value = given.mode ?? mode.value;
+    fate.value = given.fate ?? fate.value;
+    measure.value = given.measure ?? measure.value;
+    per.value = given.per ?? per.value;
+    if (given.direction !== undefined && given.direction !== direction.value) {
+      direction.value = given.direction;
+      open.value = [''];
+      focus.value = '';
+      heaviestFrom = '';
+    }
+    changed();
+  }
+
+  function toggle(id: string): void {
+    open.value = open.value.includes(id) ? open.value.filter((each) => each !== id && !each.startsWith(`${id},`)) : [...open.value, id];
+    changed();
+  }
+
+  function openHeaviest(id: string): void {
+    heaviestFrom = id;
+    changed();
+  }
+
+  /** Hangs the picture under a node. */
+  function focusOn(id: string): void {
+    focus.value = id;
+    changed();
+  }
+
+  function reset(): void {
+    open.value = [''];
+    focus.value = '';
+    heaviestFrom = '';
+    sites.value = paths.value = sizes.value = null;
+  }
+
+  return { mode, fate, measure, per, direction, open, focus, sites, paths, sizes, ask, set, toggle, openHeaviest, focusOn, reset };
+}
