@@ -174,6 +174,29 @@ test('call paths open by keyboard along the heaviest way, hang as a picture, and
   await page.getByRole('button', { name: 'as a table' }).click();
 });
 
+test('the ledger scrolls over every event, goes to a time and from collection to collection', async () => {
+  await page.getByRole('link', { name: /What happened, exactly/ }).click();
+  const ledger = page.locator('[data-test=ledger]');
+  await ledger.locator('.row').first().waitFor();
+  const first = async (): Promise<string> => ledger.locator('.row').first().innerText();
+  await page.locator('[data-test=jump]').fill('0:40');
+  await page.locator('[data-test=jump]').press('Enter');
+  await until('the first line at forty seconds', async () => /^0:4\d\./.test(await first()));
+  await ledger.focus();
+  await page.keyboard.press('c');
+  await until('a collection', async () => /young|whole/.test(await first()));
+  const at = await first();
+  await page.keyboard.press('c');
+  await until('the next collection', async () => (await first()) !== at && /young|whole/.test(await first()));
+  await page.keyboard.press('End');
+  await until('the last lines', async () => /1:[23]\d\.\d{3}/.test(await ledger.locator('.row').last().innerText()));
+  await ledger.evaluate((element) => { element.scrollTop = 0; });
+  await until('the first lines', async () => /^0:0\d\./.test(await first()));
+  await page.locator('[data-test=jump]').fill('noon');
+  await page.locator('[data-test=jump]').press('Enter');
+  await page.locator('[data-test=jump][aria-invalid=true]').waitFor();
+});
+
 test('night colours stay over a reload', async () => {
   await page.getByRole('button', { name: 'night colours' }).click();
   await page.reload();

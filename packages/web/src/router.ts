@@ -6,7 +6,7 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', component: HomeView },
-    { path: '/recording/:id/:view(growth|collections|sites)?', name: 'recording', component: WorkspaceView },
+    { path: '/recording/:id/:view(growth|collections|sites|ledger)?', name: 'recording', component: WorkspaceView },
     { path: '/:rest(.*)', redirect: '/' },
   ],
 });

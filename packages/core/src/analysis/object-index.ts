@@ -1,3 +1,4 @@
+import { growableRows } from '../base/growable-rows.ts';
 import { GrowableTable } from '../base/growable-table.ts';
 import type { Recording } from '../model/recording.ts';
 import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
@@ -97,24 +98,21 @@ export class ObjectIndex {
     this.update();
     const { bornMs, endMs } = this.recording.tables.objects.col;
     const { boundMs } = this;
-    const rows = new GrowableTable({ row: 'u32' });
+    const rows = growableRows();
     const { length, col: long } = this.long;
     for (let at = 0; at < length; at++) {
       const young = long.endMs[at]! <= long.bornMs[at]! + boundMs;
       if (young || long.bornMs[at]! > tMs || long.endMs[at]! <= tMs) continue;
-      const to = rows.addRow();
-      rows.col.row[to] = long.row[at]!;
+      rows.add(long.row[at]!);
     }
     for (let chunk = 0; chunk < this.chunks; chunk++) {
       if (this.firstBorn[chunk]! > tMs || this.lastBorn[chunk]! < tMs - boundMs) continue;
       const [from, to] = this.rowsOf(chunk);
       for (let row = from; row < to; row++) {
-        if (!(bornMs[row]! <= tMs && endMs[row]! > tMs && endMs[row]! <= bornMs[row]! + boundMs)) continue;
-        const at = rows.addRow();
-        rows.col.row[at] = row;
+        if (bornMs[row]! <= tMs && endMs[row]! > tMs && endMs[row]! <= bornMs[row]! + boundMs) rows.add(row);
       }
     }
-    return rows.col.row.subarray(0, rows.length);
+    return rows.values();
   }
 
   private restart(): void {

@@ -27,6 +27,7 @@ const questions = computed<Question[]>(() => {
     { view: 'growth', text: 'Is it growing?', answer: growth, urgent: rises },
     { view: 'collections', text: 'What does collecting cost?', answer: !overview.pausesTold ? `${overview.collections} collections; pauses not told` : overview.storms > 0 ? `${overview.storms} storm${overview.storms === 1 ? '' : 's'} · ${worst}` : overview.findings.length > 0 ? `${share} · ${overview.findings.length} finding${overview.findings.length === 1 ? '' : 's'}` : `${share} · ${worst}`, urgent: overview.storms > 0 },
     { view: 'sites', text: 'Who allocates?', answer: `${rate}${leading}`, urgent: false },
+    { view: 'ledger', text: 'What happened, exactly?', answer: `${overview.events.toLocaleString('en')} events`, urgent: false },
   ];
 });
 </script>

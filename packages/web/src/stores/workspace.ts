@@ -13,10 +13,11 @@ import type { RibbonAnswer } from '../workers/answers/ribbon.ts';
 import type { LinkState, Progress, RunsTold } from '../workers/protocol.ts';
 import { CancelledError, WorkerClient } from '../workers/worker-client.ts';
 import { useLibrary } from './library.ts';
+import { ledgerQuestions } from './ledger-questions.ts';
 import { recordingNotebook } from './recording-notebook.ts';
 import { siteQuestions } from './site-questions.ts';
 
-export type ViewName = 'growth' | 'collections' | 'sites';
+export type ViewName = 'growth' | 'collections' | 'sites' | 'ledger';
 export type RecorderCommand =
   | { readonly do: 'mark'; readonly label: string } | { readonly do: 'births'; readonly on?: boolean } | { readonly do: 'collect' }
   | { readonly do: 'interval'; readonly bytes: number };
@@ -74,6 +75,7 @@ export const useWorkspace = defineStore('workspace', () => {
     void client?.ask('note', { notebook }).catch(fail);
     void refresh('overview', 'view', 'selection');
   });
+  const book = ledgerQuestions(() => void refresh('view'));
   const who = siteQuestions(() => void refresh('view'));
   let client: WorkerClient | null = null;
   let asked = 0;
@@ -164,6 +166,7 @@ export const useWorkspace = defineStore('workspace', () => {
         if (turn === asked) collections.value = answer;
         return;
       }
+      case 'ledger': return book.ask((ask) => from.ask('ledger', ask), look.value, () => turn === asked);
       case 'sites': return who.ask((call, ask) => from.ask(call, ask), look.value, () => turn === asked);
     }
   }
@@ -324,11 +327,12 @@ export const useWorkspace = defineStore('workspace', () => {
     lines.value = null;
     for (const answer of [overview, ribbon, growth, collections, detail, content, collection]) answer.value = null;
     who.reset();
+    book.reset();
   }
 
   return {
     recordingId, name, durationMs, link, warning, failure, loading, view, charge, find, span, window, selection, ribbonBins,
-    overview, ribbon, growth, collections, detail, content, collection, lines, who, moment, pauseKind, goalMs, edgesMs, isLive, shownWindow, follows,
+    overview, ribbon, growth, collections, detail, content, collection, lines, who, book, moment, pauseKind, goalMs, edgesMs, isLive, shownWindow, follows,
     notebook: notes.notebook, momentEveryMs: notes.momentEveryMs, writeNotebook: notes.write, keepMoment: notes.keepMoment, dropMoment: notes.dropMoment,
     open, refresh, select, lookInto, selectPauseAt, step, lookAt, pickKind, setRounds, setGoal, setEdges, chooseRun, setSpan, setWindow, show, chargeTo, command, close,
   };

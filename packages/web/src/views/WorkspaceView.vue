@@ -10,6 +10,7 @@ import VerdictLine from '../components/VerdictLine.vue';
 import { useWorkspace, type ViewName } from '../stores/workspace.ts';
 import CollectionsView from './CollectionsView.vue';
 import GrowthView from './GrowthView.vue';
+import LedgerView from './LedgerView.vue';
 import SitesView from './SitesView.vue';
 
 const route = useRoute();
@@ -41,7 +42,8 @@ onBeforeUnmount(() => workspace.close());
       <main class="view-region">
         <GrowthView v-if="workspace.view === 'growth'" />
         <CollectionsView v-else-if="workspace.view === 'collections'" />
-        <SitesView v-else />
+        <SitesView v-else-if="workspace.view === 'sites'" />
+        <LedgerView v-else />
       </main>
       <EvidenceDrawer v-if="workspace.selection" />
     </div>

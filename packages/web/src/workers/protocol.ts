@@ -7,6 +7,7 @@ import type { GrowthAnswer } from './answers/growth.ts';
 import type { Overview } from './answers/overview.ts';
 import type { KeyDetail } from './answers/key-detail.ts';
 import type { MomentAnswer, MomentAsk } from './answers/moment.ts';
+import type { LedgerAnswer, LedgerAsk } from './answers/ledger.ts';
 import type { PathsAnswer, PathsAsk } from './answers/paths.ts';
 import type { SizesAnswer } from './answers/sizes.ts';
 import type { RibbonAnswer, RibbonAsk } from './answers/ribbon.ts';
@@ -34,6 +35,7 @@ export interface Calls {
   sites: { ask: { look: Look }; answer: SitesAnswer };
   paths: { ask: PathsAsk; answer: PathsAnswer };
   sizes: { ask: { look: Look }; answer: SizesAnswer };
+  ledger: { ask: LedgerAsk; answer: LedgerAnswer };
   key: { ask: { look: Look; charge: Charge; key: number }; answer: KeyDetail | null };
   /** What lived at an instant. */
   moment: { ask: MomentAsk; answer: MomentAnswer };

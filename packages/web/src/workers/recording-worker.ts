@@ -6,6 +6,7 @@ import { collectionsOf } from './answers/collections.ts';
 import { Evidence } from './answers/evidence.ts';
 import { growthOf } from './answers/growth.ts';
 import { keyDetailOf } from './answers/key-detail.ts';
+import { ledgerAnswerOf } from './answers/ledger.ts';
 import { momentOf } from './answers/moment.ts';
 import { overviewOf } from './answers/overview.ts';
 import { pathsOf } from './answers/paths.ts';
@@ -71,6 +72,7 @@ async function answer(request: Request): Promise<Calls[keyof Calls]['answer']> {
     case 'sites': return sitesOf(evidence(), request.ask.look);
     case 'paths': return pathsOf(evidence(), request.ask);
     case 'sizes': return sizesOf(evidence(), request.ask.look);
+    case 'ledger': return ledgerAnswerOf(evidence(), request.ask);
     case 'key': return keyDetailOf(evidence(), request.ask.look, request.ask.charge, request.ask.key);
     case 'moment': return momentOf(evidence(), request.ask);
     case 'note': return note(request.ask.notebook);

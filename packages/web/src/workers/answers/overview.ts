@@ -1,7 +1,7 @@
 import {
-  allocationFigures, countCollections, findProblems, findStorms, pauseFigures, pausesAreTold, programPauses, sentence, verdictClauses,
+  allocationFigures, contains, countCollections, findProblems, findStorms, pauseFigures, pausesAreTold, programPauses, sentence, verdictClauses,
   chargeText, usedSeries, NONE, PhaseKind,
-  type Charge, type Clause, type InputIssue, type Recording, type SourceNote, type Span, type VerdictKind,
+  type Charge, type ChargeTable, type Clause, type InputIssue, type Recording, type SourceNote, type Span, type VerdictKind,
 } from '@brisk-heron/core';
 import { chargesOf } from './key-words.ts';
 import { WHOLE, type Evidence, type Look } from './evidence.ts';
@@ -36,6 +36,8 @@ export interface Overview {
   readonly leadingAllocator: string | null;
   readonly leadingAllocatorRatio: number;
   readonly objects: number;
+  /** Lines of the ledger in the span: objects seen to be born, collections, marks. */
+  readonly events: number;
   readonly usedNowBytes: number | null;
   /** Share of the whole time that the recorder's polls took; null when it never polled. */
   readonly pollTimeRatio: number | null;
@@ -70,9 +72,16 @@ export function overviewOf(evidence: Evidence, look: Look = WHOLE): Overview {
     allocBytesPerSec: known(allocation?.bytesPerSec ?? NaN), allocLowerBound: allocation?.lowerBound ?? false,
     leadingAllocator: leading === null || leading.key === NONE ? null : chargeText(recording, 'ownFrame', leading.key),
     leadingAllocatorRatio: leading === null || allAlloc === 0 ? 0 : leading.allocBytes / allAlloc,
-    objects: recording.tables.objects.length, usedNowBytes: known(used[used.length - 1] ?? NaN),
+    objects: recording.tables.objects.length, events: eventsIn(recording, span, table), usedNowBytes: known(used[used.length - 1] ?? NaN),
     ...pollCost(recording), births: birthsOf(recording), notes: recording.notes, issues: { count: recording.issues.count, first: recording.issues.first },
   };
+}
+
+function eventsIn({ tables: { collections, marks } }: Recording, span: Span, table: ChargeTable | null): number {
+  let events = table?.rows.reduce((sum, row) => sum + row.samples, 0) ?? 0;
+  for (let row = 0; row < collections.length; row++) if (contains(span, collections.col.startMs[row]!)) events++;
+  for (let row = 0; row < marks.length; row++) if (contains(span, marks.col.tMs[row]!)) events++;
+  return events;
 }
 
 function birthsOf(recording: Recording): Overview['births'] {

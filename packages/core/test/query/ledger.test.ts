@@ -1,0 +1,76 @@
+import { alikeRuns } from '../../src/analysis/alike-runs.ts';
+import { growableRows } from '../../src/base/growable-rows.ts';
+import { chargeText } from '../../src/model/charge.ts';
+import { Recording } from '../../src/model/recording.ts';
+import { findOrigins } from '../../src/query/find-origins.ts';
+import { ledgerCollection, LedgerKind, ledgerOf, ledgerPlace } from '../../src/query/ledger.ts';
+import { addCollection, addObject } from '../build-recording.ts';
+import { seeded } from '../seeded.ts';
+
+function world(objects: number): Recording {
+  const random = seeded(objects);
+  const recording = new Recording('recording');
+  recording.addHeap('main');
+  for (let n = 0; n < objects; n++) {
+    const bornMs = random() < 0.3 ? Math.floor(random() * 20) * 500 : random() * 10_000;
+    addObject(recording, { bornMs, bytes: 8, site: `site${n % 5}`, ...(random() < 0.5 ? { diedMs: bornMs + 10 } : {}) });
+  }
+  for (let tMs = 0; tMs < 10_000; tMs += 1000) addCollection(recording, { startMs: tMs, ms: 3, before: 9, after: 4 });
+  return recording;
+}
+
+test.each([0, 1, 40, 5000])('with %i objects, the ledger is all events of the span in order of time, each once', (objects) => {
+  const recording = world(objects);
+  const span = { fromMs: 1200, toMs: 8700 };
+  const ledger = ledgerOf(recording, span);
+  const { bornMs } = recording.tables.objects.col;
+  const births = Array.from({ length: objects }, (_, row) => row).filter((row) => bornMs[row]! >= 1200 && bornMs[row]! < 8700);
+  expect(Array.from(ledger.tMs)).toEqual(Array.from(ledger.tMs).sort((a, b) => a - b));
+  const rows = Array.from(ledger.row).filter((_, at) => ledger.kind[at] === LedgerKind.birth);
+  expect(rows.sort((a, b) => a - b)).toEqual(births);
+  expect(ledger.kind.filter((kind) => kind === LedgerKind.collection)).toHaveLength(7);
+  ledger.row.forEach((row, at) => { if (ledger.kind[at] === LedgerKind.birth) expect(ledger.tMs[at]).toBe(bornMs[row]); });
+});
+
+test('an instant and the collections around a place are found', () => {
+  const ledger = ledgerOf(world(500), { fromMs: 0, toMs: 10_000 });
+  const place = ledgerPlace(ledger, 4500);
+  expect(ledger.tMs[place]).toBeGreaterThanOrEqual(4500);
+  expect(ledger.tMs[place - 1]).toBeLessThan(4500);
+  expect(ledger.tMs[ledgerCollection(ledger, place, 1)]).toBe(5000);
+  expect(ledger.tMs[ledgerCollection(ledger, place, -1)]).toBe(4000);
+  expect(ledgerCollection(ledger, ledger.row.length - 1, 1)).toBe(-1);
+  expect(ledgerPlace(ledger, 99_999)).toBe(ledger.row.length);
+});
+
+test('what is not found is left out, collections stay', () => {
+  const recording = world(500);
+  const ledger = ledgerOf(recording, { fromMs: 0, toMs: 10_000 }, findOrigins(recording, 'site3'));
+  expect(ledger.kind.filter((kind) => kind === LedgerKind.birth)).toHaveLength(100);
+  expect(ledger.kind.filter((kind) => kind === LedgerKind.collection)).toHaveLength(10);
+});
+
+test('runs of alike allocations are told apart by gaps, counted with what they stand for', () => {
+  const recording = new Recording('recording');
+  recording.addHeap('main');
+  for (let n = 0; n < 40; n++) {
+    const bornMs = 100 + n * 5;
+    addObject(recording, { bornMs, diedMs: bornMs + 20, bytes: 10, site: 'parse', type: 'Field', probability: 0.5 });
+    if (n % 2 === 0) addObject(recording, { bornMs, bytes: 1, site: 'keep', type: 'Entry' });
+  }
+  for (let n = 0; n < 12; n++) addObject(recording, { bornMs: 5000 + n, diedMs: 6000, bytes: 10, site: 'parse', type: 'Field' });
+  for (let n = 0; n < 9; n++) addObject(recording, { bornMs: 8000 + n, bytes: 10, site: 'parse', type: 'Field' });
+  recording.reach(9000);
+  const runs = alikeRuns(recording, { fromMs: 0, toMs: 9000 }, { gapMs: 50, most: 10 });
+  const told = runs.map((run) => [chargeText(recording, 'type', recording.tables.origins.col.typeId[run.originId]!), run.fromMs, run.toMs, run.seen, run.count, run.bytes, run.diedRatio]);
+  expect(told).toEqual([['Field', 100, 295, 40, 80, 800, 1], ['Field', 5000, 5011, 12, 12, 120, 1], ['Entry', 100, 290, 20, 20, 20, 0]]);
+  expect(alikeRuns(recording, { fromMs: 0, toMs: 9000 }, { gapMs: 50, most: 1 })).toHaveLength(1);
+  expect(alikeRuns(recording, { fromMs: 8000, toMs: 9000 }, { gapMs: 50, most: 10 })).toEqual([]);
+});
+
+test('a growing list keeps what was put into it', () => {
+  const rows = growableRows();
+  for (let n = 0; n < 5000; n++) rows.add(n * 3);
+  expect(rows.values()).toEqual(Uint32Array.from({ length: 5000 }, (_, n) => n * 3));
+  expect(growableRows().values()).toHaveLength(0);
+});

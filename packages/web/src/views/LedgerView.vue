@@ -1,0 +1,169 @@
+<script setup lang="ts">
+import { formatBytes, formatClock, formatDuration, formatPercent, LedgerKind, NONE, parseDuration } from '@brisk-heron/core';
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import type { DenseColumn } from '../components/dense-column.ts';
+import DenseTable from '../components/DenseTable.vue';
+import { countText, exactBytes, shortType } from '../components/figures.ts';
+import FindField from '../components/FindField.vue';
+import { useWorkspace } from '../stores/workspace.ts';
+import type { LedgerLine, RunLine } from '../workers/answers/ledger.ts';
+
+/** Every event in order. Only the lines in sight are asked for, so that millions scroll like ten. */
+const workspace = useWorkspace();
+const { book } = workspace;
+const answer = computed(() => workspace.book.answer);
+const ROW = 24;
+/** Browsers lay out no more than some millions of pixels: a longer ledger is scrolled by its share. */
+const MOST_PIXELS = 4_000_000;
+const frame = ref<HTMLElement | null>(null);
+const jump = ref('');
+const invalid = ref(false);
+let observer: ResizeObserver | null = null;
+let scrolledTo = -1;
+
+const tall = computed(() => Math.min(MOST_PIXELS, (answer.value?.total ?? 0) * ROW));
+const topOf = (place: number): number => {
+  const total = answer.value?.total ?? 0;
+  const room = tall.value - workspace.book.count * ROW;
+  return total <= workspace.book.count ? 0 : (place / (total - workspace.book.count)) * Math.max(0, room);
+};
+
+function scrolled(): void {
+  const element = frame.value;
+  if (element === null || answer.value === null || Math.abs(element.scrollTop - scrolledTo) < 1) return;
+  scrolledTo = element.scrollTop;
+  const room = Math.max(1, tall.value - workspace.book.count * ROW);
+  const place = Math.round((element.scrollTop / room) * Math.max(0, answer.value.total - workspace.book.count));
+  if (place !== answer.value.place) book.go({ kind: 'place', place });
+}
+
+// The scroll bar follows where a jump or a key led to.
+watch(() => answer.value?.place, (place) => {
+  const element = frame.value;
+  if (element === null || place === undefined) return;
+  const wanted = topOf(place);
+  if (Math.abs(element.scrollTop - wanted) > ROW || tall.value >= MOST_PIXELS) element.scrollTop = scrolledTo = Math.round(wanted);
+}, { flush: 'post' });
+
+onMounted(() => {
+  observer = new ResizeObserver(() => book.fit(Math.max(5, Math.floor((frame.value?.clientHeight ?? 400) / ROW))));
+  if (frame.value !== null) observer.observe(frame.value);
+});
+onBeforeUnmount(() => observer?.disconnect());
+
+function key(event: KeyboardEvent): void {
+  const shown = answer.value;
+  if (shown === null) return;
+  const by = (lines: number): void => book.go({ kind: 'place', place: shown.place + lines });
+  switch (event.key) {
+    case 'ArrowDown': by(1); break;
+    case 'ArrowUp': by(-1); break;
+    case 'PageDown': by(workspace.book.count - 1); break;
+    case 'PageUp': by(1 - workspace.book.count); break;
+    case 'Home': by(-shown.total); break;
+    case 'End': by(shown.total); break;
+    case 'c': book.go({ kind: 'collection', place: shown.place, by: 1 }); break;
+    case 'C': book.go({ kind: 'collection', place: shown.place, by: -1 }); break;
+    default: return;
+  }
+  event.preventDefault();
+}
+
+/** `1:23.4`, or a duration from the beginning. */
+function clockMs(text: string): number {
+  const found = /^\s*(?:(\d+):)?(\d+):(\d+(?:\.\d+)?)\s*$/.exec(text);
+  return found === null ? parseDuration(text) : ((Number(found[1] ?? 0) * 60 + Number(found[2])) * 60 + Number(found[3])) * 1000;
+}
+
+/** To the millisecond: `0:30.012`. */
+function exactClock(tMs: number): string {
+  const ms = Math.floor(tMs);
+  return `${formatClock(ms - (ms % 1000))}.${String(ms % 1000).padStart(3, '0')}`;
+}
+
+function jumpTo(): void {
+  const tMs = clockMs(jump.value);
+  invalid.value = Number.isNaN(tMs);
+  if (!invalid.value) book.go({ kind: 'time', tMs });
+}
+
+const lifetime = (line: LedgerLine): string => {
+  if (line.kind === LedgerKind.mark) return '';
+  if (line.kind === LedgerKind.collection) return formatDuration(line.lifetimeMs);
+  if (Number.isNaN(line.lifetimeMs)) return 'lives';
+  return line.lost ? `over ${formatDuration(line.lifetimeMs)}` : formatDuration(line.lifetimeMs);
+};
+
+function choose(line: LedgerLine): void {
+  if (line.kind === LedgerKind.birth && line.ownFrameId !== NONE) {
+    workspace.chargeTo('ownFrame');
+    workspace.select({ kind: 'key', charge: 'ownFrame', key: line.ownFrameId });
+  } else if (line.kind === LedgerKind.collection) void workspace.selectPauseAt(line.tMs + 1);
+}
+
+const runColumns: readonly DenseColumn<RunLine>[] = [
+  { key: 'site', title: 'made at', text: (run) => run.site, order: (run) => run.site, isText: true },
+  { key: 'type', title: 'type', text: (run) => shortType(run.type === '' ? null : run.type), order: (run) => run.type, isText: true },
+  { key: 'from', title: 'from', text: (run) => formatClock(run.fromMs, true), order: (run) => run.fromMs },
+  { key: 'long', title: 'for', text: (run) => formatDuration(run.toMs - run.fromMs), order: (run) => run.toMs - run.fromMs },
+  { key: 'bytes', title: 'bytes', text: (run) => formatBytes(run.bytes), order: (run) => run.bytes, hint: (run) => exactBytes(run.bytes) },
+  { key: 'count', title: 'objects', text: (run) => countText(run.count), order: (run) => run.count || 0, hint: (run) => `${run.seen} of them seen` },
+  { key: 'rate', title: 'a second', text: (run) => countText(run.perSec), order: (run) => run.perSec || 0 },
+  { key: 'died', title: 'dead by the end', text: (run) => formatPercent(run.diedRatio), order: (run) => run.diedRatio },
+];
+</script>
+
+<template>
+  <div class="view">
+    <div class="head"><h2>What happened, exactly?</h2><FindField v-if="workspace.overview && workspace.overview.objects > 0" /></div>
+    <div class="line condensed quiet">
+      <span v-if="answer">{{ answer.total.toLocaleString('en') }} events in the span</span>
+      <form @submit.prevent="jumpTo">go to <input v-model="jump" class="field time" placeholder="1:23.4" aria-label="Go to a time" :aria-invalid="invalid" data-test="jump"></form>
+      <button type="button" class="linklike" title="Key C" @click="answer && book.go({ kind: 'collection', place: answer.place, by: -1 })">previous collection</button>
+      <button type="button" class="linklike" title="Key c" @click="answer && book.go({ kind: 'collection', place: answer.place, by: 1 })">next collection</button>
+    </div>
+    <div class="heads condensed quiet" aria-hidden="true"><span class="t">time</span><span class="what">what</span><span class="n">size</span><span class="n">lived, or took</span><span v-if="workspace.overview?.charges.includes('thread')" class="thread">thread</span><span class="where">made at</span></div>
+    <div ref="frame" class="book" tabindex="0" role="region" aria-label="Events in order. Arrows, Page and Home and End move; c goes to the next collection, C to the one before." data-test="ledger" @scroll="scrolled" @keydown="key">
+      <div :style="{ height: `${tall}px` }">
+        <div v-if="answer" class="lines">
+          <div v-for="line in answer.lines" :key="line.place" class="row" :class="{ collection: line.kind === LedgerKind.collection, mark: line.kind === LedgerKind.mark }" @click="choose(line)">
+            <span class="t" :title="line.offMs > 0 ? `± ${formatDuration(line.offMs)}` : ''">{{ exactClock(line.tMs) }}</span>
+            <span class="what">{{ line.kind === LedgerKind.mark ? `▸ ${line.what}` : line.kind === LedgerKind.collection ? line.what : line.what === '' ? (line.scaled ? 'a sample' : 'an object') : shortType(line.what) }}</span>
+            <span class="n" :title="Number.isNaN(line.bytes) ? '' : exactBytes(line.bytes)">{{ Number.isNaN(line.bytes) ? '' : line.kind === LedgerKind.collection ? `left ${formatBytes(line.bytes)}` : `${line.scaled ? '≈ ' : ''}${formatBytes(line.bytes)}` }}</span>
+            <span class="n">{{ lifetime(line) }}</span>
+            <span v-if="workspace.overview?.charges.includes('thread')" class="thread">{{ line.thread }}</span>
+            <span class="where" :title="line.own ? `${line.site}, by ${line.own}` : line.site"><code>{{ line.own || line.site }}</code><span v-if="line.own" class="quiet"> through {{ line.site }}</span></span>
+          </div>
+        </div>
+      </div>
+    </div>
+    <p class="quiet small">A death stands in the line of its birth, as how long the object lived until it was noticed dead. What was allocated and not seen singly has no line.</p>
+    <template v-if="answer && answer.runs.length > 0">
+      <h3 class="below">Alike, over and over</h3>
+      <DenseTable data-test="runs" :columns="runColumns" :rows="answer.runs" :row-key="(run) => `${run.originId} ${run.fromMs}`" :chosen="null" :most="40" :first="6" caption="Runs of alike allocations" empty="" export-name="runs" @choose="(run) => workspace.setSpan({ fromMs: run.fromMs, toMs: Math.max(run.toMs, run.fromMs + 1) })" />
+      <p class="quiet small">The same type from the same call path, never longer than {{ formatDuration(workspace.book.gapMs) }} apart as far as was seen. One that is chosen becomes the span.</p>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.view { padding: 10px 20px 24px 22px; }
+.head { display: flex; align-items: baseline; gap: 16px; }
+.line { display: flex; gap: 18px; align-items: baseline; margin: 8px 0 4px; }
+.time { width: 74px; }
+.below { margin: 14px 0 2px; }
+.heads { display: flex; gap: 10px; border-bottom: 1.5px solid var(--ink); padding: 3px 16px 3px 4px; }
+.book { height: max(240px, calc(100vh - 560px)); overflow: auto; border-bottom: 1px solid var(--rule); }
+.lines { position: sticky; top: 0; }
+.row { display: flex; gap: 10px; height: 24px; align-items: center; padding: 0 4px; border-bottom: 1px solid var(--rule); white-space: nowrap; cursor: pointer; font-size: 13px; }
+.row:hover { background: var(--paper-2); }
+.collection { background: var(--paper-2); color: var(--ink-2); }
+.mark { font-weight: 500; cursor: default; }
+.t { width: 72px; text-align: right; font-variant-numeric: tabular-nums; }
+.what { width: 190px; overflow: hidden; text-overflow: ellipsis; }
+.n { width: 104px; text-align: right; font-variant-numeric: tabular-nums; }
+.thread { width: 96px; overflow: hidden; text-overflow: ellipsis; }
+.where { flex: 1; min-width: 0; overflow: hidden; text-overflow: ellipsis; }
+.small { font-size: 12px; margin: 4px 0 0; max-width: 90ch; }
+@container (max-width: 760px) { .thread { display: none; } .what { width: 130px; } }
+</style>

@@ -1,0 +1,124 @@
+import {
+  alikeRuns, fileName, frameText, isOwnFile, ledgerCollection, ledgerOf, ledgerPlace, LedgerKind, nearestOwnPaths, NONE, spanLengthMs,
+  type AlikeRun, type LedgerKindCode, type Recording,
+} from '@brisk-heron/core';
+import type { Evidence, Look } from './evidence.ts';
+import { scopeName } from './ribbon.ts';
+
+/** Which lines are wanted: from a place, or where an instant or a collection leads to. */
+export type LedgerAim =
+  | { readonly kind: 'place'; readonly place: number }
+  | { readonly kind: 'time'; readonly tMs: number }
+  | { readonly kind: 'collection'; readonly place: number; readonly by: 1 | -1 };
+
+export interface LedgerAsk {
+  readonly look: Look;
+  readonly aim: LedgerAim;
+  readonly count: number;
+  /** A gap that ends a run of alike allocations, in milliseconds. */
+  readonly gapMs: number;
+}
+
+export interface LedgerLine {
+  readonly place: number;
+  readonly tMs: number;
+  /** How far off the time may be, either way; 0 where it was told exactly. */
+  readonly offMs: number;
+  readonly kind: LedgerKindCode;
+  /** Row in the table of its kind. */
+  readonly row: number;
+  /** Type of an object, label of a collection or mark. */
+  readonly what: string;
+  /** The object's size, or what the collection left; NaN for none. `scaled` for a source's estimate of what a sample stands for. */
+  readonly bytes: number;
+  readonly scaled: boolean;
+  /** Lifetime by the time its death was noticed; NaN while it is followed, and with `lost` when following ended. */
+  readonly lifetimeMs: number;
+  readonly lost: boolean;
+  readonly thread: string;
+  /** Allocating frame, and the nearest own one where that is another. */
+  readonly site: string;
+  readonly own: string;
+  readonly ownFrameId: number;
+}
+
+/** A run of alike allocations in words. */
+export interface RunLine extends AlikeRun {
+  readonly type: string;
+  readonly site: string;
+  readonly perSec: number;
+}
+
+export interface LedgerAnswer {
+  readonly total: number;
+  /** Place of the first line here; the place that the aim led to. */
+  readonly place: number;
+  readonly lines: readonly LedgerLine[];
+  readonly runs: readonly RunLine[];
+}
+
+const MOST_RUNS = 40;
+
+export function ledgerAnswerOf(evidence: Evidence, { look, aim, count, gapMs }: LedgerAsk): LedgerAnswer {
+  const { recording } = evidence;
+  const span = evidence.spanOf(look);
+  const chosen = evidence.chosen(look.find);
+  const ledger = evidence.once(`ledger ${evidence.keyOf(look)}`, () => ledgerOf(recording, span, chosen));
+  const runs = evidence.once(`runs ${evidence.keyOf(look)} ${gapMs}`, () => alikeRuns(recording, span, { gapMs, most: MOST_RUNS }, chosen));
+  const nearest = evidence.once('nearest own paths', () => nearestOwnPaths(recording));
+  const total = ledger.row.length;
+  const aimed = aim.kind === 'place' ? aim.place : aim.kind === 'time' ? ledgerPlace(ledger, aim.tMs) : ledgerCollection(ledger, aim.place, aim.by);
+  const place = Math.max(0, Math.min(Math.max(0, total - count), aimed < 0 ? (aim.kind === 'collection' ? aim.place : 0) : aimed));
+  return {
+    total, place,
+    lines: Array.from({ length: Math.min(count, total - place) }, (_, at) => lineOf(recording, { place: place + at, kind: ledger.kind[place + at]! as LedgerKindCode, row: ledger.row[place + at]! }, nearest)),
+    runs: runs.map((run) => ({ ...run, ...runWords(recording, run.originId), perSec: run.count / Math.max(1e-3, spanLengthMs(run) / 1000) })),
+  };
+}
+
+interface Entry { readonly place: number; readonly kind: LedgerKindCode; readonly row: number }
+
+function lineOf(recording: Recording, { place, kind, row }: Entry, nearest: Uint32Array): LedgerLine {
+  const none = { offMs: 0, bytes: NaN, scaled: false, lifetimeMs: NaN, lost: false, thread: '', site: '', own: '', ownFrameId: NONE };
+  const { collections, marks, objects } = recording.tables;
+  const text = (id: number): string => (id === NONE ? '' : recording.strings.text(id));
+  switch (kind) {
+    case LedgerKind.mark: return { place, tMs: marks.col.tMs[row]!, kind, row, what: text(marks.col.labelId[row]!), ...none };
+    case LedgerKind.collection: {
+      const { startMs, endMs, labelId, scope, usedAfterBytes } = collections.col;
+      return { place, tMs: startMs[row]!, kind, row, ...none, what: `${scopeName(scope[row]!)}: ${text(labelId[row]!)}`, bytes: usedAfterBytes[row]!, lifetimeMs: endMs[row]! - startMs[row]! };
+    }
+    case LedgerKind.birth: {
+      const { bornMs, bornEarlyMs, bornLateMs, endMs, lost, sizeBytes, probability, originId } = objects.col;
+      const { typeId, threadId, pathId } = recording.tables.origins.col;
+      const path = pathId[originId[row]!]!;
+      return {
+        place, tMs: bornMs[row]!, kind, row, offMs: Math.max(bornEarlyMs[row]!, bornLateMs[row]!) || 0,
+        what: text(typeId[originId[row]!]!), bytes: sizeBytes[row]!, scaled: Number.isNaN(probability[row]!),
+        lifetimeMs: endMs[row]! - bornMs[row]!, lost: lost[row] === 1, thread: text(threadId[originId[row]!]!), ...placeWords(recording, path, nearest),
+      };
+    }
+  }
+}
+
+function placeWords(recording: Recording, path: number, nearest: Uint32Array): Pick<LedgerLine, 'site' | 'own' | 'ownFrameId'> {
+  if (path === NONE) return { site: '(unknown)', own: '', ownFrameId: NONE };
+  const { frameId } = recording.tables.paths.col;
+  const ownPath = nearest[path]!;
+  const isOwn = isOwnFile(frameText(recording, frameId[ownPath]!).file, recording.ownPrefixes);
+  return { site: frameWord(recording, frameId[path]!), own: ownPath !== path && isOwn ? frameWord(recording, frameId[ownPath]!) : '', ownFrameId: frameId[ownPath]! };
+}
+
+function frameWord(recording: Recording, frameId: number): string {
+  const { functionName, file, line } = frameText(recording, frameId);
+  return file === '' ? functionName : `${functionName} ${fileName(file)}${line > 0 ? `:${line}` : ''}`;
+}
+
+function runWords(recording: Recording, originId: number): Pick<RunLine, 'type' | 'site'> {
+  const { typeId, pathId } = recording.tables.origins.col;
+  const path = pathId[originId]!;
+  return {
+    type: typeId[originId] === NONE ? '' : recording.strings.text(typeId[originId]!),
+    site: path === NONE ? '(unknown)' : frameWord(recording, recording.tables.paths.col.frameId[path]!),
+  };
+}
