@@ -15,11 +15,13 @@ const server = spawn(process.execPath, [join(root, 'scripts', 'heron.mjs'), 'ser
 await new Promise((up) => server.stdout.once('data', up));
 const browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: ['--headless', '--no-sandbox', '--disable-gpu'] });
 
-async function openSample(colorScheme, sample = 'leak') {
+async function openSample(colorScheme, sample = 'leak', withSite = true) {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme });
   const page = await context.newPage();
   await page.goto(address);
   await page.locator('[data-test=samples] button', { hasText: sample }).click();
+  await page.locator('[data-test=growth-sites] tbody tr').first().waitFor();
+  if (!withSite) return page;
   await page.locator('[data-test=growth-sites] tbody button').first().click();
   await page.locator('[data-test=site-name]').waitFor();
   return page;
@@ -42,6 +44,23 @@ await page.getByRole('link', { name: /Who allocates/ }).click();
 await page.locator('[data-test=alloc-sites] tbody button', { hasText: 'parseReading' }).click();
 await page.locator('[data-test=site-name]').waitFor();
 await take(page, 'sites');
+await weirs.getByRole('button', { name: 'close' }).click();
+await weirs.getByRole('link', { name: /Who allocates/ }).click();
+await weirs.getByRole('button', { name: 'as call paths' }).click();
+await weirs.locator('[data-test=outline] .row').first().waitFor();
+await take(weirs, 'paths');
+await weirs.getByRole('button', { name: 'as a picture' }).click();
+await weirs.locator('[data-test=icicle] rect').first().waitFor();
+await take(weirs, 'icicle');
+await weirs.getByRole('link', { name: /What happened, exactly/ }).click();
+await weirs.locator('[data-test=jump]').fill('0:30');
+await weirs.locator('[data-test=jump]').press('Enter');
+await weirs.locator('[data-test=ledger] .row').first().waitFor();
+await take(weirs, 'ledger');
+const burst = await openSample('light', 'spectrum', false);
+await burst.mouse.click(760, 170);
+await burst.locator('[data-test=moment]').waitFor();
+await take(burst, 'moment');
 await page.goto(address);
 await page.locator('[data-test=file]').setInputFiles([join(root, 'examples', 'logs', 'weirkeeper-parallel.log')]);
 await page.locator('[data-test=verdict] button').first().waitFor();

@@ -50,6 +50,25 @@ test.each(['light', 'dark'] as const)('axe finds nothing in any view (%s)', asyn
     await page.locator(ready).waitFor();
     expect(await violations(page)).toEqual([]);
   }
+  for (const [mode, ready] of [['as call paths', '[data-test=outline] .row'], ['as a picture', '[data-test=icicle] rect'], ['by size', '[data-test=sizes]']] as const) {
+    await page.getByRole('button', { name: mode }).click();
+    await page.locator(ready).first().waitFor();
+    expect(await violations(page)).toEqual([]);
+  }
+  await page.getByRole('link', { name: /What happened, exactly/ }).click();
+  await page.locator('[data-test=ledger] .row').first().waitFor();
+  expect(await violations(page)).toEqual([]);
+  await page.getByRole('link', { name: /growing/ }).click();
+  await page.locator('[data-test=ribbon]').focus();
+  await page.keyboard.press('Enter');
+  await page.locator('[data-test=moment]').waitFor();
+  await page.getByRole('button', { name: 'keep this moment' }).click();
+  await page.locator('[data-test=ribbon]').focus();
+  await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('Enter');
+  await page.locator('[data-test=against]').selectOption({ index: 1 });
+  await page.locator('[data-test=changes]').waitFor();
+  expect(await violations(page)).toEqual([]);
   await page.goto(address);
   await page.locator('[data-test=recording-row]').first().waitFor();
   expect(await violations(page)).toEqual([]);

@@ -118,7 +118,7 @@ test('a limit and a settle time that are typed hold, and are kept', async () => 
   await page.getByLabel('Limit').fill('64 MiB');
   await page.getByLabel('Limit').press('Enter');
   await page.locator('[data-test=verdict]').filter({ hasText: /64(\.0+)? MiB limit in about/ }).waitFor();
-  await page.locator('.below .beside button').click();
+  await page.getByTitle(/^duration/).click();
   await page.getByLabel('Settle time').fill('many');
   await page.getByLabel('Settle time').press('Enter');
   await page.locator('[aria-invalid=true]').waitFor();
@@ -195,6 +195,22 @@ test('the ledger scrolls over every event, goes to a time and from collection to
   await page.locator('[data-test=jump]').fill('noon');
   await page.locator('[data-test=jump]').press('Enter');
   await page.locator('[data-test=jump][aria-invalid=true]').waitFor();
+});
+
+test('rules for own code are typed, hold for the charge, and are kept', async () => {
+  await page.getByRole('link', { name: /Who allocates/ }).click();
+  const first = page.locator('[data-test=alloc-sites] tbody tr').first();
+  await until('the parser', async () => (await first.innerText()).includes('parseReading'));
+  await page.locator('[data-test=own]').click();
+  await page.getByLabel('Rules for your own code').fill('src/, !src/wire.js');
+  await page.keyboard.press('Enter');
+  await until('the parser\'s caller', async () => (await first.innerText()).startsWith('receive tidewatch.js'));
+  await page.reload();
+  await page.getByText('by your rules').waitFor();
+  await page.locator('[data-test=own]').click();
+  await page.getByLabel('Rules for your own code').fill('');
+  await page.keyboard.press('Enter');
+  await page.getByText('by usual rules').waitFor();
 });
 
 test('night colours stay over a reload', async () => {

@@ -51,6 +51,8 @@ export class Recording {
 
   /** Beginnings of the files that hold the engineer's own code; empty when nobody said, and the default rules hold. */
   readonly ownPrefixes: string[] = [];
+  /** Rules for own code that the engineer gave; null to take what the source said. */
+  givenOwnRules: readonly string[] | null = null;
 
   format: SourceFormat;
   program = '';
@@ -124,6 +126,11 @@ export class Recording {
 
   intern(text: string): StringId {
     return this.strings.intern(text);
+  }
+
+  /** Rules for own code in force (model/own-frame.ts). */
+  get ownRules(): readonly string[] {
+    return this.givenOwnRules ?? this.ownPrefixes;
   }
 
   /** The limit that growth is held against, in bytes: the one that was given, else that of the heap; NaN when none is known. */

@@ -50,6 +50,23 @@ describe('own frames', () => {
     expect(isOwnFile(file)).toBe(own);
   });
 
+  test.each([
+    [['src/'], '/srv/tide/src/alerts.js', true], [['src/'], '/srv/tide/lib/alerts.js', false], [['!vendor/'], '/srv/tide/vendor/x.js', false], [['!vendor/'], '/srv/tide/x.js', true],
+    [['org.saltmarsh'], 'org/saltmarsh/Gate.java', true], [['org.saltmarsh'], 'org/saltmarshes/Gate.java', false], [['**/packages/*/src/**'], 'file:///srv/packages/tide/src/a/b.js', true],
+    [['**/packages/*/src/**'], 'file:///srv/packages/a/b/src/c.js', false], [['src/', '!src/generated/'], '/srv/src/generated/x.js', false], [['*.java'], 'Weirkeeper.java', true],
+    [['node:fs'], 'node:fs', true], [['a+b/'], '/srv/a+b/x.js', true],
+  ])('by the rules %j, %j is own: %s', (rules, file, own) => {
+    expect(isOwnFile(file, rules)).toBe(own);
+  });
+
+  test('rules that are given go before what the source said', () => {
+    const recording = new Recording('recording');
+    recording.ownPrefixes.push('org/saltmarsh/');
+    expect(recording.ownRules).toEqual(['org/saltmarsh/']);
+    recording.givenOwnRules = ['net/'];
+    expect(recording.ownRules).toEqual(['net/']);
+  });
+
   test('an allocation is charged to the nearest own frame towards the entry, or to itself where there is none', () => {
     const recording = new Recording('recording');
     const own = pathOf(recording, [['handle', '/srv/a.js']]);

@@ -104,7 +104,9 @@ export function drawFloor(element: SVGSVGElement, width: number, height: number,
   svg.append('path').attr('d', floor.map(([tMs, bytes]) => `M${(x(tMs) - 3).toFixed(1)},${(y(bytes) - 3).toFixed(1)}h6v6h-6z`).join('')).attr('fill', 'var(--ink)').style('cursor', 'pointer');
   drawLimit(svg, answer, layout, { x: width - MARGINS.right, y });
   const label = trendLabel(answer);
-  if (label !== '') svg.append('text').attr('x', width - MARGINS.right).attr('y', height - MARGINS.bottom - 8).attr('text-anchor', 'end').style('fill', 'var(--kept)').style('font-weight', 500).text(label);
+  // Where the floor does not run: above a line that is low on the right, below one that is high.
+  const isLow = layout.line !== null && y(layout.line[1][1]) > height / 2;
+  if (label !== '') svg.append('text').attr('x', width - MARGINS.right).attr('y', isLow ? MARGINS.top + 14 : height - MARGINS.bottom - 8).attr('text-anchor', 'end').style('fill', 'var(--kept)').style('font-weight', 500).text(label);
 }
 
 function drawLimit(svg: ReturnType<typeof freshSvg>, answer: GrowthAnswer, layout: FloorLayout, place: { x: number; y: (bytes: number) => number }): void {

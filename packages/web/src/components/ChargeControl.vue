@@ -2,6 +2,7 @@
 import type { Charge } from '@brisk-heron/core';
 import { useWorkspace } from '../stores/workspace.ts';
 import { CHARGE_WORDS } from './figures.ts';
+import OwnRules from './OwnRules.vue';
 
 /** What allocations are counted under, in every view alike. */
 defineProps<{ text?: string }>();
@@ -13,5 +14,5 @@ const workspace = useWorkspace();
     <select class="field" data-test="charge" :value="workspace.charge" @change="workspace.chargeTo(($event.target as HTMLSelectElement).value as Charge)">
       <option v-for="charge in workspace.overview?.charges ?? []" :key="charge" :value="charge">{{ CHARGE_WORDS[charge] }}</option>
     </select>
-  </label>
+  </label> <OwnRules v-if="workspace.charge === 'ownFrame' && !text" />
 </template>

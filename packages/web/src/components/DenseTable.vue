@@ -17,7 +17,6 @@ const props = defineProps<{
   /** Name of the file that the table is saved as; no export without it. */
   exportName?: string;
 }>();
-defineOptions({ inheritAttrs: false });
 const emit = defineEmits<{ choose: [row: T] }>();
 
 const sortKey = ref('');
@@ -71,31 +70,33 @@ function sortBy(column: DenseColumn<T>): void {
 </script>
 
 <template>
-  <table class="dense" v-bind="$attrs">
-    <caption class="visually-hidden">{{ caption }}</caption>
-    <thead>
-      <tr>
-        <th v-for="column in columns" :key="column.key" scope="col" :class="[`col-${column.key}`, { text: column.isText }]" :aria-sort="column.key === sortKey ? (sortDown ? 'descending' : 'ascending') : undefined">
-          <button v-if="column.order" type="button" @click="sortBy(column)">{{ column.title }}{{ column.key === sortKey ? (sortDown ? ' ↓' : ' ↑') : '' }}</button>
-          <template v-else>{{ column.title }}</template>
-        </th>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="row in sorted.slice(0, shown)" :key="rowKey(row)" :class="{ chosen: rowKey(row) === chosen }" @click="emit('choose', row)">
-        <td v-for="(column, place) in columns" :key="column.key" :class="[`col-${column.key}`, { text: column.isText, wide: place === 0 }]" :title="column.hint?.(row)">
-          <button v-if="place === 0" type="button" class="row-name" :aria-pressed="rowKey(row) === chosen" @click.stop="emit('choose', row)">
-            <slot :name="`cell-${column.key}`" :row="row">{{ column.text?.(row) }}</slot>
-          </button>
-          <slot v-else :name="`cell-${column.key}`" :row="row">{{ column.text?.(row) }}</slot>
-        </td>
-      </tr>
-      <tr v-if="rows.length === 0"><td :colspan="columns.length" class="text quiet">{{ empty }}</td></tr>
-      <tr v-if="hidden > 0"><td :colspan="columns.length" class="text"><button type="button" class="linklike quiet" @click="isWhole = true">{{ hidden }} more</button></td></tr>
-      <tr v-else-if="rows.length > most"><td :colspan="columns.length" class="text quiet">and {{ rows.length - most }} more; narrow the span or use the find field</td></tr>
-    </tbody>
-  </table>
-  <p v-if="exportName && rows.length > 0" class="quiet condensed take"><button type="button" class="linklike" @click="copy">copy the table</button> <button type="button" class="linklike" data-test="csv" @click="save">save as CSV</button> <span role="status">{{ told }}</span></p>
+  <div>
+    <table class="dense">
+      <caption class="visually-hidden">{{ caption }}</caption>
+      <thead>
+        <tr>
+          <th v-for="column in columns" :key="column.key" scope="col" :class="[`col-${column.key}`, { text: column.isText }]" :aria-sort="column.key === sortKey ? (sortDown ? 'descending' : 'ascending') : undefined">
+            <button v-if="column.order" type="button" @click="sortBy(column)">{{ column.title }}{{ column.key === sortKey ? (sortDown ? ' ↓' : ' ↑') : '' }}</button>
+            <template v-else>{{ column.title }}</template>
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="row in sorted.slice(0, shown)" :key="rowKey(row)" :class="{ chosen: rowKey(row) === chosen }" @click="emit('choose', row)">
+          <td v-for="(column, place) in columns" :key="column.key" :class="[`col-${column.key}`, { text: column.isText, wide: place === 0 }]" :title="column.hint?.(row)">
+            <button v-if="place === 0" type="button" class="row-name" :aria-pressed="rowKey(row) === chosen" @click.stop="emit('choose', row)">
+              <slot :name="`cell-${column.key}`" :row="row">{{ column.text?.(row) }}</slot>
+            </button>
+            <slot v-else :name="`cell-${column.key}`" :row="row">{{ column.text?.(row) }}</slot>
+          </td>
+        </tr>
+        <tr v-if="rows.length === 0"><td :colspan="columns.length" class="text quiet">{{ empty }}</td></tr>
+        <tr v-if="hidden > 0"><td :colspan="columns.length" class="text"><button type="button" class="linklike quiet" @click="isWhole = true">{{ hidden }} more</button></td></tr>
+        <tr v-else-if="rows.length > most"><td :colspan="columns.length" class="text quiet">and {{ rows.length - most }} more; narrow the span or use the find field</td></tr>
+      </tbody>
+    </table>
+    <p v-if="exportName && rows.length > 0" class="quiet condensed take"><button type="button" class="linklike" @click="copy">copy the table</button> <button type="button" class="linklike" data-test="csv" @click="save">save as CSV</button> <span role="status">{{ told }}</span></p>
+  </div>
 </template>
 
 <style scoped>

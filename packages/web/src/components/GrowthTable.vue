@@ -31,7 +31,7 @@ const name = (row: GrowthRow): GrowthRow => (props.charge === 'type' ? { ...row,
   <DenseTable :columns="columns" :rows="rows" :row-key="(row) => row.key" :chosen="chosen" :most="60" :first="first" :caption="caption" :export-name="`growth-by-${charge}`" :empty="empty" @choose="(row) => workspace.select({ kind: 'key', charge, key: row.key })">
     <template #cell-key="{ row }"><KeyName :words="name(row)" :title="row.name" /></template>
     <template #cell-adds="{ row }"><template v-if="Number.isNaN(row.growthBytesPerSec)">–</template><template v-else>{{ formatBytes(row.growthBytesPerSec * 60) }} <span class="quiet">± {{ Number.isFinite(row.growthHigh - row.growthLow) ? formatBytes((row.growthHigh - row.growthLow) * 30) : '?' }}</span></template></template>
-    <template #cell-share="{ row }"><span class="bar"><span :style="{ width: `${row.growthShareRatio * 50}px` }" /></span><span class="share">{{ formatPercent(row.growthShareRatio) }}</span></template>
+    <template #cell-share="{ row }"><span class="bar"><span :class="{ unsure: !(row.growthLow > 0) }" :style="{ width: `${row.growthShareRatio * 50}px` }" /></span><span class="share" :class="{ quiet: !(row.growthLow > 0) }">{{ formatPercent(row.growthShareRatio) }}</span></template>
     <template #cell-kept="{ row }">{{ formatBytes(row.keptBytes) }} <span class="quiet">{{ plusMinus(row.keptBytesSe) }}</span></template>
     <template #cell-spark="{ row }"><svg width="66" height="18" aria-hidden="true"><path :d="sparkPath(row.liveBytes, 66, 18)" fill="none" stroke="var(--ink)" stroke-width="1.3" /></svg></template>
   </DenseTable>
@@ -40,6 +40,8 @@ const name = (row: GrowthRow): GrowthRow => (props.charge === 'type' ? { ...row,
 <style scoped>
 .bar { display: inline-block; width: 52px; text-align: left; vertical-align: middle; }
 .bar span { display: inline-block; height: 12px; background: var(--kept); vertical-align: middle; min-width: 1px; }
+/* What may be nothing is an outline. */
+.bar .unsure { background: none; box-sizing: border-box; border: 1px solid var(--ink-2); }
 .share { display: inline-block; min-width: 42px; }
 /* Beside an open drawer or on a small screen: what the drawer shows as well goes first. */
 @container (max-width: 900px) { :deep(.col-age) { display: none; } }

@@ -1,4 +1,4 @@
-import { DEFAULT_GOAL_MS, type Charge, type PauseStep, type Span } from '@brisk-heron/core';
+import { CHARGES, DEFAULT_GOAL_MS, type Charge, type PauseStep, type Span } from '@brisk-heron/core';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import type { CollectionDetail } from '../workers/answers/collection-detail.ts';
@@ -37,6 +37,14 @@ const RATE_SLICES = 120;
 /** What is typed into the find field is looked for when the typing rests. */
 const FIND_REST_MS = 150;
 
+const CHARGE_KEY = 'brisk-heron charge';
+
+// One choice for every recording, kept by the browser.
+function rememberedCharge(): Charge {
+  const kept = globalThis.localStorage?.getItem(CHARGE_KEY);
+  return CHARGES.find((each) => each === kept) ?? 'ownFrame';
+}
+
 /** One open recording: the window and span looked at, what is selected, and the worker's answers to them. */
 export const useWorkspace = defineStore('workspace', () => {
   const recordingId = ref('');
@@ -47,7 +55,7 @@ export const useWorkspace = defineStore('workspace', () => {
   const failure = ref('');
   const loading = shallowRef<Progress | null>(null);
   const view = ref<ViewName>('growth');
-  const charge = ref<Charge>('ownFrame');
+  const charge = ref<Charge>(rememberedCharge());
   const find = ref('');
   const span = shallowRef<Span | null>(null);
   /** Window of the ribbon; null shows the whole recording. */
@@ -151,6 +159,11 @@ export const useWorkspace = defineStore('workspace', () => {
     const answer = await from.ask('overview', { look: look.value });
     if (turn !== asked) return;
     overview.value = answer;
+    // What is remembered from another recording may not be told in this one.
+    if (!answer.charges.includes(charge.value)) {
+      charge.value = 'ownFrame';
+      void refresh('view', 'selection');
+    }
     if (name.value === '' || `live-${name.value}` === recordingId.value) name.value = answer.program || name.value;
   }
 
@@ -291,6 +304,7 @@ export const useWorkspace = defineStore('workspace', () => {
 
   function chargeTo(next: Charge): void {
     charge.value = next;
+    globalThis.localStorage?.setItem(CHARGE_KEY, next);
     selection.value = selection.value?.kind === 'key' ? null : selection.value;
     void refresh('view', 'selection');
   }

@@ -104,7 +104,8 @@ function clicked(event: MouseEvent): void {
 .view { padding: 10px 20px 24px 22px; }
 .head { display: flex; align-items: baseline; gap: 16px; }
 .below { margin: 14px 0 2px; }
-.beside { margin-left: auto; }
+.beside { margin-left: auto; text-align: right; }
+h3 { white-space: nowrap; }
 .key { font-size: 12.5px; }
 .together { margin: 2px 0; padding-left: 4px; list-style: none; }
 .together li { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; border-bottom: 1px solid var(--rule); padding: 3px 0; }

@@ -92,6 +92,7 @@ function current() {
 function evidence(): Evidence {
   const recording = current();
   recording.givenLimitBytes = notebook.limitBytes ?? NaN;
+  recording.givenOwnRules = notebook.ownRules ?? null;
   if (known?.recording !== recording) known = new Evidence(recording);
   return known;
 }

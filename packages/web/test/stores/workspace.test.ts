@@ -27,7 +27,7 @@ class FakeWorker {
 
   /** Answers everything that waits; the value tells its call. */
   async answerAll(): Promise<void> {
-    for (const { id, call } of this.asked.splice(0)) this.onmessage?.({ data: { kind: 'answer', version: 1, id, value: { call, program: 'tidewatch', clauses: [] } } });
+    for (const { id, call } of this.asked.splice(0)) this.onmessage?.({ data: { kind: 'answer', version: 1, id, value: { call, program: 'tidewatch', clauses: [], charges: ['ownFrame', 'site'] } } });
     await settle();
   }
 

@@ -69,7 +69,7 @@ export class Evidence {
   /** A piece by its key. The oldest goes when there are too many, and all when the recording has grown. */
   once<T>(key: string, make: () => T): T {
     const { bytes, durationMs, tables } = this.recording;
-    const of = `${bytes} ${durationMs} ${tables.objects.length}`;
+    const of = `${bytes} ${durationMs} ${tables.objects.length} ${this.recording.ownRules.join(' ')}`;
     if (of !== this.keptOf) this.kept.clear();
     this.keptOf = of;
     if (this.kept.has(key)) return this.kept.get(key) as T;

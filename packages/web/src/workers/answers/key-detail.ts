@@ -34,7 +34,7 @@ export function keyDetailOf(evidence: Evidence, look: Look, charge: Charge, key:
   const frame = isFrameCharge(charge) ? frameOf(recording, key) : allocatingFrame(recording, figures.heaviestPathId);
   return {
     charge, row: chargeRow(recording, charge, figures), frame,
-    path: foldPath(pathFrames(recording, figures.heaviestPathId), frame, recording.ownPrefixes),
+    path: foldPath(pathFrames(recording, figures.heaviestPathId), frame, recording.ownRules),
     source: frame === null ? null : recording.excerpts.get(`${frame.file}:${frame.line}`) ?? null,
     settleMs: table.settleMs,
     lineMeans: recording.runtime.startsWith('OpenJDK') ? 'allocation' : 'function',
@@ -50,10 +50,10 @@ function allocatingFrame(recording: Recording, pathId: number): FrameText | null
 }
 
 /** Folds runs of frames that are not the engineer's own into one step each. */
-export function foldPath(frames: readonly FrameText[], site: FrameText | null, ownPrefixes: readonly string[] = []): PathStep[] {
+export function foldPath(frames: readonly FrameText[], site: FrameText | null, ownRules: readonly string[] = []): PathStep[] {
   const steps: PathStep[] = [];
   for (const frame of frames) {
-    const isOwn = isOwnFile(frame.file, ownPrefixes);
+    const isOwn = isOwnFile(frame.file, ownRules);
     const isSite = site !== null && frame.functionName === site.functionName && frame.file === site.file && frame.line === site.line;
     const last = steps[steps.length - 1];
     if (isOwn || isSite) steps.push({ kind: 'frame', frame, isOwn, isSite });

@@ -18,7 +18,7 @@ export function keyWords(recording: Recording, charge: Charge, key: number): Key
   const line = frame.line > 0 && charge !== 'function' ? `:${frame.line}` : '';
   const place = frame.file === '' ? '' : `${fileName(frame.file)}${line}`;
   const told = line !== '' && frame.functionName.startsWith(`${fileName(frame.file).replace(/\.\w+$/, '')}.`);
-  return { name: frame.functionName, place, shortPlace: told ? line : place, isOwn: isOwnFile(frame.file, recording.ownPrefixes) };
+  return { name: frame.functionName, place, shortPlace: told ? line : place, isOwn: isOwnFile(frame.file, recording.ownRules) };
 }
 
 /** A type's name; null for none. */

@@ -105,7 +105,7 @@ function placeWords(recording: Recording, path: number, nearest: Uint32Array): P
   if (path === NONE) return { site: '(unknown)', own: '', ownFrameId: NONE };
   const { frameId } = recording.tables.paths.col;
   const ownPath = nearest[path]!;
-  const isOwn = isOwnFile(frameText(recording, frameId[ownPath]!).file, recording.ownPrefixes);
+  const isOwn = isOwnFile(frameText(recording, frameId[ownPath]!).file, recording.ownRules);
   return { site: frameWord(recording, frameId[path]!), own: ownPath !== path && isOwn ? frameWord(recording, frameId[ownPath]!) : '', ownFrameId: frameId[ownPath]! };
 }
 

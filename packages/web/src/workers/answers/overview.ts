@@ -15,6 +15,8 @@ export interface Overview {
   readonly heaps: number;
   /** What allocations can be charged to. */
   readonly charges: readonly Charge[];
+  /** Rules for own code in force; empty for the usual ones. */
+  readonly ownRules: readonly string[];
   readonly samplingIntervalBytes: number | null;
   readonly startEpochMs: number;
   readonly durationMs: number;
@@ -63,7 +65,7 @@ export function overviewOf(evidence: Evidence, look: Look = WHOLE): Overview {
   const allAlloc = table?.rows.reduce((sum, site) => sum + site.allocBytes, 0) ?? 0;
   return {
     program: recording.program, runtime: recording.runtime, format: recording.format, collector: recording.collector,
-    heaps: recording.heaps.length, charges: chargesOf(recording), samplingIntervalBytes: known(intervalNow(recording)),
+    heaps: recording.heaps.length, charges: chargesOf(recording), ownRules: recording.ownRules, samplingIntervalBytes: known(intervalNow(recording)),
     startEpochMs: recording.startEpochMs, durationMs: recording.durationMs, span,
     verdict: verdict.kind, clauses: verdictClauses(verdict, table), growthBytesPerSec: known(verdict.slopeBytesPerSec),
     throughputRatio: known(pauses.throughputRatio), longestPauseMs: known(pauses.maxMs), pauses: pauses.count, pausesTold: pausesAreTold(recording),

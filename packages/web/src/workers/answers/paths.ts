@@ -95,7 +95,7 @@ function wordsOf(recording: Recording, frameIds: readonly number[]): PathWord[] 
   const words: PathWord[] = [];
   frameIds.forEach((frameId, place) => {
     const { functionName, file, line } = frameText(recording, frameId);
-    const isOwn = isOwnFile(file, recording.ownPrefixes);
+    const isOwn = isOwnFile(file, recording.ownRules);
     const last = words[words.length - 1];
     const isEnd = place === frameIds.length - 1;
     if (isOwn || isEnd) words.push({ kind: 'frame', name: functionName, place: file === '' ? '' : `${fileName(file)}${line > 0 ? `:${line}` : ''}`, isOwn });
