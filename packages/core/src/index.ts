@@ -53,6 +53,7 @@ export * from './analysis/verdict.ts';
 export * from './model/charge.ts';
 export * from './query/downsample.ts';
 export * from './query/find-origins.ts';
+export * from './query/find-terms.ts';
 export * from './query/icicle.ts';
 export * from './query/ledger.ts';
 export * from './query/path-sums.ts';

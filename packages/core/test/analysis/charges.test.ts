@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import { wholeSpan } from '../../src/analysis/analysis-report.ts';
 import { chargeTable } from '../../src/analysis/charge-table.ts';
 import { movingTogether } from '../../src/analysis/moving-together.ts';
@@ -9,6 +10,7 @@ import { CHARGES, chargeGroups, chargeText } from '../../src/model/charge.ts';
 import { packageName } from '../../src/model/package-name.ts';
 import { Recording } from '../../src/model/recording.ts';
 import { findOrigins } from '../../src/query/find-origins.ts';
+import { readFind } from '../../src/query/find-terms.ts';
 import { addObject, followObjects } from '../build-recording.ts';
 import { seeded } from '../seeded.ts';
 
@@ -54,8 +56,20 @@ test('types of which one comes with two of another move together, one to two', (
   expect(others).toEqual([]);
 });
 
-test.each([['', 4], ['READING', 1], ['enter tide-1', 2], ['parse.js', 1], ['enter parse', 0], ['no such thing', 0]])('the words %j find %i types', (find, count) => {
+test.each([['', 4], ['READING', 1], ['enter tide-1', 2], ['parse.js', 1], ['enter parse', 0], ['no such thing', 0], ['type=entry', 1], ['function=enter', 2], ['file=enter type=reading', 1], ['!enter', 2], ['!type=entry', 3], ['thread=tide-2 !function=parse', 1], ['type=enter', 0]])('the words %j find %i types', (find, count) => {
   expect(table(world(), 'type', find).rows).toHaveLength(count);
+});
+
+test.each([
+  ['weir=3 parse', 1, /^expected one of function=, file=, package=, type=, thread= before a word, found "weir="$/], ['type=', 0, /^expected a word after "type="/], ['!', 0, /^$/],
+  ['a==b', 0, /before a word/], ['=x', 1, /^$/], ['node:timers', 1, /^$/], ['Map<K,V>', 1, /^$/],
+])('the find %j has %i words and says what it did not understand', (text, words, problem) => {
+  expect(readFind(text).terms).toHaveLength(words);
+  expect(readFind(text).problem).toMatch(problem);
+});
+
+test('any text at all is a find', () => {
+  fc.assert(fc.property(fc.string(), (text) => { expect(readFind(text).terms.every(({ word }) => word.length > 0)).toBe(true); }), { seed: 1 });
 });
 
 test('what has no path, type or thread is counted as unknown', () => {
