@@ -72,7 +72,7 @@ function mark(): void {
 .mark { display: flex; flex-wrap: wrap; gap: 8px; align-items: end; padding: 8px 14px 10px 26px; border-top: 1px solid var(--rule); }
 .mark > :first-child { flex: 1 1 80px; }
 .mark :deep(input) { font-size: 13px; min-height: 24px; padding: 0; }
-.asks { width: 100%; display: flex; gap: 14px; }
+.asks { width: 100%; display: flex; gap: 12px; white-space: nowrap; }
 select { font: inherit; color: inherit; background: var(--paper); border: 1px solid var(--rule); }
 .told { width: 100%; min-height: 16px; font-size: 12px; }
 </style>

@@ -80,7 +80,7 @@ h2 { padding-right: 44px; font-size: 15px; }
 h3 { margin: 14px 0 4px; }
 .steps { display: flex; flex-wrap: wrap; gap: 2px 11px; margin: 0 0 8px; font-size: 12.5px; }
 .ended { margin: -4px 0 8px; font-size: 12px; }
-.facts td { padding: 2px 4px; }
+.facts td { padding: 2px 4px; white-space: normal; }
 .facts td:first-child { color: var(--ink-2); }
 .note { border-left: 3px solid var(--rule); padding-left: 8px; }
 .others { margin: 0; padding-left: 14px; }

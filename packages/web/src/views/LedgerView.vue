@@ -12,6 +12,7 @@ import type { LedgerLine, RunLine } from '../workers/answers/ledger.ts';
 const workspace = useWorkspace();
 const { book } = workspace;
 const answer = computed(() => workspace.book.answer);
+const hasObjects = computed(() => (workspace.overview?.objects ?? 0) > 0);
 const ROW = 24;
 /** Browsers lay out no more than some millions of pixels: a longer ledger is scrolled by its share. */
 const MOST_PIXELS = 4_000_000;
@@ -115,18 +116,18 @@ const runColumns: readonly DenseColumn<RunLine>[] = [
 
 <template>
   <div class="view">
-    <div class="head"><h2>What happened, exactly?</h2><FindField v-if="workspace.overview && workspace.overview.objects > 0" /></div>
+    <div class="head"><h2>What happened, exactly?</h2><FindField v-if="hasObjects" /></div>
     <div class="line condensed quiet">
       <span v-if="answer">{{ answer.total.toLocaleString('en') }} events in the span</span>
       <form @submit.prevent="jumpTo">go to <input v-model="jump" class="field time" placeholder="1:23.4" aria-label="Go to a time" :aria-invalid="invalid" data-test="jump"></form>
       <button type="button" class="linklike" title="Key C" @click="answer && book.go({ kind: 'collection', place: answer.place, by: -1 })">previous collection</button>
       <button type="button" class="linklike" title="Key c" @click="answer && book.go({ kind: 'collection', place: answer.place, by: 1 })">next collection</button>
     </div>
-    <div class="heads condensed quiet" aria-hidden="true"><span class="t">time</span><span class="what">what</span><span class="n">size</span><span class="n">lived, or took</span><span v-if="workspace.overview?.charges.includes('thread')" class="thread">thread</span><span class="where">made at</span></div>
+    <div class="heads condensed quiet" :class="{ bare: !hasObjects }" aria-hidden="true"><span class="t">time</span><span class="what">what</span><span class="n">size</span><span class="n">lived, or took</span><span v-if="workspace.overview?.charges.includes('thread')" class="thread">thread</span><span class="where">made at</span></div>
     <div ref="frame" class="book" tabindex="0" role="region" aria-label="Events in order. Arrows, Page and Home and End move; c goes to the next collection, C to the one before." data-test="ledger" @scroll="scrolled" @keydown="key">
       <div :style="{ height: `${tall}px` }">
         <div v-if="answer" class="lines">
-          <div v-for="line in answer.lines" :key="line.place" class="row" :class="{ collection: line.kind === LedgerKind.collection, mark: line.kind === LedgerKind.mark }" @click="choose(line)">
+          <div v-for="line in answer.lines" :key="line.place" class="row" :class="{ bare: !hasObjects, collection: line.kind === LedgerKind.collection, mark: line.kind === LedgerKind.mark }" @click="choose(line)">
             <span class="t" :title="line.offMs > 0 ? `± ${formatDuration(line.offMs)}` : ''">{{ exactClock(line.tMs) }}</span>
             <span class="what">{{ line.kind === LedgerKind.mark ? `▸ ${line.what}` : line.kind === LedgerKind.collection ? line.what : line.what === '' ? (line.scaled ? 'a sample' : 'an object') : shortType(line.what) }}</span>
             <span class="n" :title="Number.isNaN(line.bytes) ? '' : exactBytes(line.bytes)">{{ Number.isNaN(line.bytes) ? '' : line.kind === LedgerKind.collection ? `left ${formatBytes(line.bytes)}` : `${line.scaled ? '≈ ' : ''}${formatBytes(line.bytes)}` }}</span>
@@ -164,6 +165,9 @@ const runColumns: readonly DenseColumn<RunLine>[] = [
 .n { width: 104px; text-align: right; font-variant-numeric: tabular-nums; }
 .thread { width: 96px; overflow: hidden; text-overflow: ellipsis; }
 .where { flex: 1; min-width: 0; overflow: hidden; text-overflow: ellipsis; }
+/* Of a log there are collections alone: their names get the room. */
+.bare .where { display: none; }
+.bare .what { flex: 1; }
 .small { font-size: 12px; margin: 4px 0 0; max-width: 90ch; }
 @container (max-width: 760px) { .thread { display: none; } .what { width: 130px; } }
 </style>
