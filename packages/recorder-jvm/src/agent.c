@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "collections.h"
+#include "marks.h"
 #include "recorder.h"
 #include "sampler.h"
 #include "session.h"
@@ -113,6 +114,6 @@ JNIEXPORT void JNICALL Java_briskheron_Marks_tell(JNIEnv *jni, jclass owner, jst
     Text quoted = { 0 };
     text_put_json(&quoted, bytes, strlen(bytes), 200);
     (*jni)->ReleaseStringUTFChars(jni, label, bytes);
-    if (!quoted.failed) recorder_mark(-1, quoted.bytes + 1, quoted.length - 2, "program");
+    if (!quoted.failed) marks_tell(-1, quoted.bytes + 1, quoted.length - 2, "program");
     text_free(&quoted);
 }

@@ -11,7 +11,9 @@
 #include "collections.h"
 #include "command.h"
 #include "follow.h"
+#include "force.h"
 #include "lines.h"
+#include "marks.h"
 #include "pace.h"
 #include "sampler.h"
 #include "session.h"
@@ -27,8 +29,6 @@
 /* How long the JVM gets to report the last deaths. */
 #define SETTLE_NS 100000000
 #define END_WAIT_S 5
-/* A mark that is older than this when it arrives was not on its way all the time: the clocks differ. */
-#define MOST_LATE_MS 60000
 #define LOG_CHUNKS_A_TICK 32
 
 /* What only the recorder's own thread touches. */
@@ -75,31 +75,6 @@ static void recorder_set_interval(int64_t bytes) {
     lines_interval(&own.lines, session.heap, session_now_ns(), bytes);
 }
 
-/* One at a time: a collection is the recorder's own while `forcing` is set, and threads of the program may ask as well. */
-static void recorder_collect(void) {
-    static pthread_mutex_t alone = PTHREAD_MUTEX_INITIALIZER;
-    jvmtiEnv *jvmti = session.jvmti;
-    pthread_mutex_lock(&alone);
-    atomic_store(&session.forcing, true);
-    if ((*jvmti)->ForceGarbageCollection(jvmti) != JVMTI_ERROR_NONE) session_note("not-collected", "the JVM would not collect");
-    atomic_store(&session.forcing, false);
-    pthread_mutex_unlock(&alone);
-}
-
-/* How long ago a time of the wall clock was; 0 when that is no sensible answer. */
-static int64_t recorder_ago_ns(int64_t epoch_ms) {
-    struct timespec now;
-    if (epoch_ms < 0 || clock_gettime(CLOCK_REALTIME, &now) != 0) return 0;
-    int64_t ago_ms = (int64_t)now.tv_sec * 1000 + now.tv_nsec / 1000000 - epoch_ms;
-    return ago_ms > 0 && ago_ms <= MOST_LATE_MS ? ago_ms * 1000000 : 0;
-}
-
-void recorder_mark(int64_t epoch_ms, const char *label, size_t length, const char *by) {
-    int64_t at_ns = session_now_ns() - recorder_ago_ns(epoch_ms);
-    session_mark(at_ns > 0 ? at_ns : 0, label, length, by);
-    if (session.options.at_marks && atomic_load(&session.state) == SESSION_RUNNING) recorder_collect();
-}
-
 /*
  * Never more than a fiftieth of the time, however slow a collection is; and none once the JVM ends, whose concurrent
  * collector has stopped and would be waited for in vain.
@@ -107,15 +82,15 @@ void recorder_mark(int64_t epoch_ms, const char *label, size_t length, const cha
 static void recorder_collect_when_due(int64_t now_ns) {
     int64_t every_ns = session.options.collect_ms * 1000000;
     if (every_ns == 0 || now_ns < own.collect_ns || atomic_load(&session.state) != SESSION_RUNNING) return;
-    recorder_collect();
+    force_collect();
     int64_t took_ns = session_now_ns() - now_ns;
     own.collect_ns = session_now_ns() + (took_ns * 50 > every_ns ? took_ns * 50 : every_ns);
 }
 
 static void recorder_obey(Command command) {
     switch (command.kind) {
-        case COMMAND_MARK: recorder_mark(command.epoch_ms, command.label, command.label_length, "page"); return;
-        case COMMAND_COLLECT: if (atomic_load(&session.state) == SESSION_RUNNING) recorder_collect(); return;
+        case COMMAND_MARK: marks_tell(command.epoch_ms, command.label, command.label_length, "page"); return;
+        case COMMAND_COLLECT: if (atomic_load(&session.state) == SESSION_RUNNING) force_collect(); return;
         case COMMAND_BIRTHS_ON: if (!atomic_load(&session.births)) recorder_set_births(true); return;
         case COMMAND_BIRTHS_OFF: if (atomic_load(&session.births)) recorder_set_births(false); return;
         case COMMAND_INTERVAL:
@@ -246,7 +221,7 @@ static int64_t recorder_census(void) {
     jvmtiEnv *jvmti = session.jvmti;
     jvmtiHeapCallbacks callbacks = { .heap_iteration_callback = recorder_count_one };
     uint64_t counted = 0;
-    recorder_collect();
+    force_collect();
     recorder_pause(SETTLE_NS);
     if ((*jvmti)->IterateThroughHeap(jvmti, JVMTI_HEAP_FILTER_UNTAGGED, NULL, &callbacks, &counted) != JVMTI_ERROR_NONE) return -1;
     recorder_pause(SETTLE_NS);

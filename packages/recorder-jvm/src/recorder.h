@@ -4,20 +4,12 @@
 
 #include <jvmti.h>
 #include <stdbool.h>
-#include <stddef.h>
-#include <stdint.h>
 
 /*
  * Begins a recording with the session's options: opens the file and starts the thread that says hello. Answers false with
  * a message in `problem` (OPTIONS_TEXT bytes). Only from the live phase, and only while the session is idle.
  */
 bool recorder_start(JNIEnv *jni, bool attached, char *problem);
-
-/*
- * Tells a mark that was set at a time of the wall clock, −1 for now; when the options say so, forces a whole collection right after
- * it, in the calling thread.
- */
-void recorder_mark(int64_t epoch_ms, const char *label, size_t length, const char *by);
 
 /* Ends the recording and waits, a few seconds at most, until everything is written. */
 void recorder_end(const char *reason);

@@ -44,6 +44,7 @@ async function readInto(db: HeronDb, id: string, parts: readonly File[], onProgr
   await store.flush();
   session.end();
   const recording = session.recording();
+  recording.givenLimitBytes = header?.notebook?.limitBytes ?? NaN;
   await db.recordings.update(id, {
     ...summaryOf(recording), bytes: session.bytes, parts: lengths,
     ...(header === null ? {} : { name: header.name, ...(header.notebook === undefined ? {} : { notebook: header.notebook }) }),

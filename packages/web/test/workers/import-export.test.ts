@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gunzipSync, gzipSync } from 'node:zlib';
+import type { Notebook } from '@brisk-heron/core';
 import { HeronDb } from '../../src/db/heron-db.ts';
 import { collectionLines } from '../../src/workers/collection-lines.ts';
 import { exportFile } from '../../src/workers/export-file.ts';
@@ -50,6 +51,18 @@ test('parts of one log are put in order', async () => {
   await importFiles(db, 'a', [fileOf(LOG.subarray(cut), 'gc.log'), fileOf(LOG.subarray(0, cut), 'gc.log.0')], quiet);
   expect((await storedBytes(db, 'a')).equals(LOG)).toBe(true);
   expect((await db.recordings.get('a'))!.parts.map((part) => part.name)).toEqual(['gc.log.0', 'gc.log']);
+});
+
+test('what was noted beside a recording goes with it, and its limit into the verdict', async () => {
+  const db = freshDb();
+  const notebook: Notebook = { limitBytes: 64 * 2 ** 20, settleMs: 4000, ownRules: ['src/'], moments: [{ name: 'late', tMs: 9000 }] };
+  await importFiles(db, 'a', [fileOf(LOG, 'weirkeeper.log')], quiet);
+  await db.recordings.update('a', { notebook });
+  const { blob, name } = await exportFile(db, 'a');
+  await importFiles(db, 'b', [fileOf(new Uint8Array(await blob.arrayBuffer()), name)], quiet);
+  const copy = (await db.recordings.get('b'))!;
+  expect(copy.notebook).toEqual(notebook);
+  expect(copy.sentence).toMatch(/64(\.0+)? MiB limit in about/);
 });
 
 test('what is exported imports to the same bytes, name and verdict', async () => {

@@ -1,6 +1,6 @@
 import {
   findPeak, movingTogether, NONE, outsideHeap, seriesPattern, usedPeak,
-  type Charge, type ContentChange, type OutsideHeap, type Recording, type SeriesPattern, type Span, type UsedPeak, type Verdict,
+  type Charge, type ContentChange, type OutsideHeap, type Peak, type Recording, type SeriesPattern, type Span, type UsedPeak, type Verdict,
 } from '@brisk-heron/core';
 import type { Evidence, Look } from './evidence.ts';
 import { chargesOf, keyWords, type KeyWords } from './key-words.ts';
@@ -22,13 +22,7 @@ export interface TogetherRow {
 }
 
 /** The highest point of the span, with what went after it and what stayed. */
-export interface PeakAnswer {
-  readonly tMs: number;
-  readonly bytes: number;
-  readonly afterMs: number;
-  readonly afterBytes: number;
-  readonly beforeBytes: number;
-  readonly overMedianRatio: number;
+export interface PeakAnswer extends Omit<Peak, 'changes'> {
   readonly rows: readonly (ContentChange & KeyWords)[];
 }
 

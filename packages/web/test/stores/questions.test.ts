@@ -1,0 +1,106 @@
+import { EMPTY_NOTEBOOK, notebookSchema, type Notebook } from '@brisk-heron/core';
+import { ledgerQuestions } from '../../src/stores/ledger-questions.ts';
+import { recordingNotebook } from '../../src/stores/recording-notebook.ts';
+import { siteQuestions, type Asker } from '../../src/stores/site-questions.ts';
+import { WHOLE } from '../../src/workers/answers/evidence.ts';
+import type { LedgerAsk } from '../../src/workers/answers/ledger.ts';
+import type { PathsAsk } from '../../src/workers/answers/paths.ts';
+
+describe('the notebook', () => {
+  const made = () => {
+    const stored: Notebook[] = [];
+    return { stored, notes: recordingNotebook((notebook) => stored.push(notebook)) };
+  };
+
+  test('keeps moments by name in order of time, each once, and stores every change', () => {
+    const { stored, notes } = made();
+    notes.keepMoment(5000, ' late ');
+    notes.keepMoment(1000);
+    notes.keepMoment(5000, 'later');
+    expect(notes.notebook.value.moments).toEqual([{ name: '0:01.0', tMs: 1000 }, { name: 'later', tMs: 5000 }]);
+    notes.dropMoment(1000);
+    expect(stored).toHaveLength(4);
+    expect(stored.at(-1)).toEqual({ ...EMPTY_NOTEBOOK, moments: [{ name: 'later', tMs: 5000 }] });
+    expect(notebookSchema.parse(JSON.parse(JSON.stringify(stored.at(-1))))).toEqual(stored.at(-1));
+  });
+
+  test('keeps the head of a live recording every so often, once it was asked to', () => {
+    const { notes } = made();
+    notes.keepHead(1000);
+    expect(notes.notebook.value.moments).toEqual([]);
+    notes.momentEveryMs.value = 10_000;
+    for (const headMs of [2000, 4000, 11_000, 12_500, 22_600]) notes.keepHead(headMs);
+    expect(notes.notebook.value.moments.map(({ tMs }) => tMs)).toEqual([2000, 12_500, 22_600]);
+    notes.open(undefined);
+    expect([notes.notebook.value, notes.momentEveryMs.value]).toEqual([EMPTY_NOTEBOOK, null]);
+  });
+
+  test('of an older file lacks what came later, and is read all the same', () => {
+    expect(notebookSchema.parse({ limitBytes: null, settleMs: 8000, moments: [] })).toEqual({ ...EMPTY_NOTEBOOK, settleMs: 8000 });
+    expect(notebookSchema.safeParse({ limitBytes: -1, settleMs: null, moments: [] }).success).toBe(false);
+  });
+});
+
+describe('who allocates', () => {
+  const made = () => {
+    let changes = 0;
+    const asked: [string, unknown][] = [];
+    const who = siteQuestions(() => { changes++; });
+    const asker = (async (call: string, ask: unknown) => {
+      asked.push([call, ask]);
+      return call === 'paths' ? { open: ['', '1', '1,2'], children: {}, cells: [] } : { call };
+    }) as unknown as Asker;
+    return { who, asked, ask: (current = true) => who.ask(asker, WHOLE, () => current), changes: () => changes };
+  };
+
+  test('asks for the sums whatever is shown, and for the rest only when it is', async () => {
+    const { who, asked, ask } = made();
+    await ask();
+    expect(asked.map(([call]) => call)).toEqual(['sites']);
+    who.set({ mode: 'sizes' });
+    await ask();
+    expect(asked.map(([call]) => call)).toEqual(['sites', 'sizes', 'sites']);
+  });
+
+  test('opens the heaviest way once, and what was opened stays open', async () => {
+    const { who, asked, ask } = made();
+    who.set({ mode: 'paths' });
+    await ask();
+    await ask();
+    const paths = asked.filter(([call]) => call === 'paths').map(([, given]) => given as PathsAsk);
+    expect(paths.map(({ heaviestFrom }) => heaviestFrom)).toEqual(['', null]);
+    expect(paths[1]!.open).toEqual(['', '1', '1,2']);
+    who.toggle('1');
+    expect(who.open.value).toEqual(['']);
+    who.set({ direction: 'allocation' });
+    expect([who.open.value, who.focus.value]).toEqual([[''], '']);
+  });
+
+  test('drops an answer that is no longer wanted', async () => {
+    const { who, ask } = made();
+    who.set({ mode: 'paths' });
+    await ask(false);
+    expect([who.paths.value, who.sites.value]).toEqual([null, null]);
+  });
+});
+
+test('the ledger stays at the place that a time or a collection led to', async () => {
+  const asked: LedgerAsk[] = [];
+  let changes = 0;
+  const book = ledgerQuestions(() => { changes++; });
+  const ask = () => book.ask(async (given) => {
+    asked.push(given);
+    return { total: 100, place: 42, lines: [], runs: [] };
+  }, WHOLE, () => true);
+  book.go({ kind: 'time', tMs: 5000 });
+  await ask();
+  await ask();
+  expect(asked.map(({ aim }) => aim)).toEqual([{ kind: 'time', tMs: 5000 }, { kind: 'place', place: 42 }]);
+  book.fit(12);
+  book.fit(12);
+  book.fit(0);
+  expect([book.count.value, changes]).toEqual([12, 2]);
+  book.reset();
+  await ask();
+  expect(asked.at(-1)!.aim).toEqual({ kind: 'place', place: 0 });
+});
