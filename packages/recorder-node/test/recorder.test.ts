@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { analysisReport, wholeSpan } from '../../core/src/analysis/analysis-report.ts';
 import { roundTable } from '../../core/src/analysis/rounds.ts';
 import { CollectionFlag, PhaseKind } from '../../core/src/model/tables.ts';
+import { recorderEnvironment } from '../../cli/src/recording/recorder-environment.ts';
 import { readRecording, recordUntil, runHeron, scratch, startHeron } from '../../../test/run-heron.ts';
 
 const program = (name: string): string => join(__dirname, 'programs', name);
@@ -101,6 +102,27 @@ test('marks of the program and worker isolates are recorded', async () => {
   expect(recording.heaps.length).toBe(2);
   expect(recording.heaps[1]!.name).toMatch(/^worker /);
   expect(recording.ended).toBe(true);
+});
+
+test('a mark that arrives late stands where it was set', async () => {
+  const folder = scratch();
+  const [out, control] = [join(folder, 'late.ndjson'), join(folder, 'control')];
+  writeFileSync(control, '');
+  const text = `
+    const { appendFileSync } = require('node:fs');
+    const line = JSON.stringify({ do: 'mark', label: 'set before', epochMs: Date.now() });
+    setTimeout(() => {
+      require('node:diagnostics_channel').channel('brisk-heron:mark').publish('arrives');
+      appendFileSync(${JSON.stringify(control)}, line + '\\n');
+    }, 2000);
+    setTimeout(() => {}, 3500);`;
+  const settings = { out, control, intervalBytes: 65536, birthsMs: 500, pollMs: 60_000, collectAtMarks: false, exact: false, source: false, program: 'late' };
+  expect(spawnSync(process.execPath, [programOf(text)], { env: recorderEnvironment(process.env, settings), encoding: 'utf8' }).status).toBe(0);
+  const { tables: { marks: { col, length } }, strings } = readRecording(out);
+  const at = new Map(Array.from({ length }, (_, row) => [strings.text(col.labelId[row]!), col.tMs[row]!]));
+  // Told after the other, it was set two seconds before it; the two clocks differ by less than a millisecond or two.
+  expect(at.get('arrives')! - at.get('set before')!).toBeGreaterThan(1990);
+  expect(at.get('set before')).toBeGreaterThanOrEqual(0);
 });
 
 test('a collection at every mark shows what each round leaves, though no poll is due', async () => {
