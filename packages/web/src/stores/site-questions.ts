@@ -33,11 +33,16 @@ export function siteQuestions(changed: () => void) {
       const answer = await asker('sizes', { look });
       if (isCurrent()) sizes.value = answer;
     } else if (mode.value !== 'keys') {
-      const answer = await asker('paths', { look, fate: fate.value, measure: measure.value, direction: direction.value, open: open.value, heaviestFrom, focus: focus.value });
+      const [askedOpen, askedHeaviest] = [open.value, heaviestFrom];
+      const answer = await asker('paths', {
+        look, fate: fate.value, measure: measure.value, direction: direction.value,
+        open: askedOpen, heaviestFrom: askedHeaviest, focus: mode.value === 'picture' ? focus.value : null,
+      });
       if (!isCurrent()) return;
-      heaviestFrom = null;
       paths.value = answer;
-      open.value = answer.open;
+      // What was opened, closed or begun anew meanwhile holds; it is asked for next.
+      if (open.value === askedOpen) open.value = answer.open;
+      if (heaviestFrom === askedHeaviest) heaviestFrom = null;
     }
     // The line above every mode tells the sums, and rates are per the time that was seen.
     const answer = await asker('sites', { look });

@@ -76,6 +76,28 @@ describe('who allocates', () => {
     expect([who.open.value, who.focus.value]).toEqual([[''], '']);
   });
 
+  test('what is opened while an answer is awaited stays, and so does a way that is asked for', async () => {
+    const { who, asked, ask } = made();
+    who.set({ mode: 'paths' });
+    await ask();
+    const waiting = ask();
+    who.toggle('7');
+    who.openHeaviest('7');
+    await waiting;
+    expect(who.open.value).toEqual(['', '1', '1,2', '7']);
+    await ask();
+    const last = asked.filter(([call]) => call === 'paths').at(-1)![1] as PathsAsk;
+    expect([last.open, last.heaviestFrom, last.focus]).toEqual([['', '1', '1,2', '7'], '7', null]);
+  });
+
+  test('only the picture asks for cells', async () => {
+    const { who, asked, ask } = made();
+    who.set({ mode: 'picture' });
+    who.focusOn('1');
+    await ask();
+    expect((asked.find(([call]) => call === 'paths')![1] as PathsAsk).focus).toBe('1');
+  });
+
   test('drops an answer that is no longer wanted', async () => {
     const { who, ask } = made();
     who.set({ mode: 'paths' });

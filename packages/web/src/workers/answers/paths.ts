@@ -17,8 +17,8 @@ export interface PathsAsk {
   readonly open: readonly string[];
   /** Open the heaviest way down from this node as well; null for no more. */
   readonly heaviestFrom: string | null;
-  /** Node under which the picture hangs. */
-  readonly focus: string;
+  /** Node under which the picture hangs; null for no picture. */
+  readonly focus: string | null;
 }
 
 /** One frame of a node, or a run of frames that are not the engineer's own. */
@@ -66,16 +66,16 @@ export function pathsOf(evidence: Evidence, ask: PathsAsk): PathsAnswer {
   const { look, fate, measure, direction } = ask;
   const { recording } = evidence;
   const key = `${evidence.keyOf(look)} ${fate} ${measure}`;
-  const values = evidence.once(`fates ${evidence.keyOf(look)} ${fate}`, () => fateValues(evidence.sums(look), fate, evidence.chosen(look.find)));
+  const values = evidence.once('fates', `${evidence.keyOf(look)} ${fate}`, () => fateValues(evidence.sums(look), fate, evidence.chosen(look.find)));
   const counted = !values.count.some(Number.isNaN);
   // Variances are those of bytes; a count's own error is not carried along the paths.
-  const sums = evidence.once(`path sums ${key}`, () => pathSums(recording, measure === 'bytes' || !counted ? values.bytes : values.count, measure === 'bytes' || !counted ? values.variance : new Float64Array(values.variance.length)));
-  const tree = evidence.once(`path tree ${key} ${direction}`, () => new PathTree(recording, sums, direction));
+  const sums = evidence.once('path sums', key, () => pathSums(recording, measure === 'bytes' || !counted ? values.bytes : values.count, measure === 'bytes' || !counted ? values.variance : new Float64Array(values.variance.length)), 2);
+  const tree = evidence.once('path tree', `${key} ${direction}`, () => new PathTree(recording, sums, direction), 2);
   const open = [...new Set(['', ...ask.open, ...(ask.heaviestFrom === null ? [] : tree.heaviest(ask.heaviestFrom))])];
   return {
     all: sums.all, withoutPath: sums.withoutPath, open, counted,
     children: Object.fromEntries(open.map((id) => [id, tree.children(id).slice(0, MOST_CHILDREN).map((node) => rowOf(recording, node))])),
-    cells: icicle(tree, ask.focus, LIMITS).map(({ node, depth, from, to }) => ({ id: node.id, depth, from, to, ...cellWords(recording, node), total: node.total })),
+    cells: ask.focus === null ? [] : icicle(tree, ask.focus, LIMITS).map(({ node, depth, from, to }) => ({ id: node.id, depth, from, to, ...cellWords(recording, node), total: node.total })),
   };
 }
 
