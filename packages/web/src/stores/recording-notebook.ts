@@ -1,8 +1,6 @@
 import { EMPTY_NOTEBOOK, formatClock, type Notebook } from '@brisk-heron/core';
 import { ref, shallowRef } from 'vue';
 
-export type KeptMoment = Notebook['moments'][number];
-
 /** Moments are kept at most this often by themselves, and no more than so many. */
 const MOST_MOMENTS = 2000;
 

@@ -13,7 +13,7 @@ import PathPicture from '../components/PathPicture.vue';
 import SizesTable from '../components/SizesTable.vue';
 import type { SitesMode } from '../stores/site-questions.ts';
 import { useWorkspace } from '../stores/workspace.ts';
-import type { ChargeRow } from '../workers/answers/sites.ts';
+import type { AllocationRow } from '../workers/answers/sites.ts';
 
 const workspace = useWorkspace();
 const { who } = workspace;
@@ -27,28 +27,28 @@ const unit = computed(() => (workspace.who.measure === 'objects' && counted.valu
 const MODES: readonly (readonly [SitesMode, string])[] = [['keys', 'as a table'], ['paths', 'as call paths'], ['picture', 'as a picture'], ['sizes', 'by size']];
 const FATE_WORDS: Readonly<Record<Fate, string>> = { all: 'allocated', kept: 'kept', died: 'died' };
 
-const bytesOf = (row: ChargeRow): number => ({ all: row.allocBytes, kept: row.keptOfSpanBytes, died: row.diedBytes })[workspace.who.fate];
-const countOf = (row: ChargeRow): number => ({ all: row.allocCount, kept: row.keptOfSpanCount, died: row.diedCount })[workspace.who.fate];
-const valueOf = (row: ChargeRow): number => (unit.value === 'bytes' ? bytesOf(row) : countOf(row)) || 0;
+const bytesOf = (row: AllocationRow): number => ({ all: row.allocBytes, kept: row.keptOfSpanBytes, died: row.diedBytes })[workspace.who.fate];
+const countOf = (row: AllocationRow): number => ({ all: row.allocCount, kept: row.keptOfSpanCount, died: row.diedCount })[workspace.who.fate];
+const valueOf = (row: AllocationRow): number => (unit.value === 'bytes' ? bytesOf(row) : countOf(row)) || 0;
 const all = computed(() => (answer.value?.rows ?? []).reduce((sum, row) => sum + valueOf(row), 0));
 const rows = computed(() => [...answer.value?.rows ?? []].sort((a, b) => valueOf(b) - valueOf(a)).filter((row) => valueOf(row) > 0));
-const shareOf = (row: ChargeRow): number => (all.value > 0 ? valueOf(row) / all.value : 0);
-const keptShare = (row: ChargeRow): number => (row.allocBytes > 0 ? Math.min(1, row.keptOfSpanBytes / row.allocBytes) : 0);
+const shareOf = (row: AllocationRow): number => (all.value > 0 ? valueOf(row) / all.value : 0);
+const keptShare = (row: AllocationRow): number => (row.allocBytes > 0 ? Math.min(1, row.keptOfSpanBytes / row.allocBytes) : 0);
 const shown = (value: number): string => {
   const scaled = workspace.who.per === 'second' ? value / seconds.value : value;
   return `${unit.value === 'bytes' ? formatBytes(scaled) : countText(scaled)}${workspace.who.per === 'second' ? '/s' : ''}`;
 };
 
 /** Estimates of inferred bytes where a recorder infers, else what the objects are. */
-const sixth = computed<DenseColumn<ChargeRow>>(() => ((answer.value?.inferredBytes ?? 0) > 0 || !answer.value?.rows.some((row) => row.type !== null)
+const sixth = computed<DenseColumn<AllocationRow>>(() => ((answer.value?.inferredBytes ?? 0) > 0 || !answer.value?.rows.some((row) => row.type !== null)
   ? { key: 'inferred', title: 'inferred', text: (row) => (row.inferredBytes > 0 ? formatPercent(row.inferredBytes / row.allocBytes) : '–'), order: (row) => row.inferredBytes }
   : { key: 'type', title: 'mostly', text: (row) => shortType(row.type), hint: (row) => row.type ?? '', order: (row) => shortType(row.type), isText: true }));
 
-const columns = computed<readonly DenseColumn<ChargeRow>[]>(() => [
+const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
   { key: 'site', title: CHARGE_WORDS[answer.value?.charge ?? 'site'], order: (row) => row.name, saved: (row) => `${row.name} ${row.place}`.trim(), isText: true },
   { key: 'value', title: FATE_WORDS[workspace.who.fate], order: valueOf, hint: (row) => (unit.value === 'bytes' ? exactBytes(bytesOf(row)) : `${countText(countOf(row))} objects`) },
   { key: 'share', title: 'share', order: shareOf },
-  ...(counted.value ? [{ key: 'objects', title: unit.value === 'bytes' ? 'objects' : 'bytes', text: (row: ChargeRow) => (unit.value === 'bytes' ? countText(countOf(row)) : formatBytes(bytesOf(row))), order: (row: ChargeRow) => (unit.value === 'bytes' ? countOf(row) : bytesOf(row)) || 0 }] : []),
+  ...(counted.value ? [{ key: 'objects', title: unit.value === 'bytes' ? 'objects' : 'bytes', text: (row: AllocationRow) => (unit.value === 'bytes' ? countText(countOf(row)) : formatBytes(bytesOf(row))), order: (row: AllocationRow) => (unit.value === 'bytes' ? countOf(row) : bytesOf(row)) || 0 }] : []),
   { key: 'rate', title: 'a second', text: (row) => formatBytes(row.allocBytes / seconds.value), order: (row) => row.allocBytes, hint: () => 'bytes allocated a second, whatever became of them' },
   { key: 'kept', title: 'kept', order: (row) => row.keptBytes, hint: (row) => exactBytes(row.keptBytes) },
   sixth.value,

@@ -157,9 +157,13 @@ test('a table is computed once while nothing has grown', () => {
   expect(evidence.table({ ...look, span: { ...look.span! } })).toBe(first);
   expect(evidence.table(look, 'site')).not.toBe(first);
   expect(evidence.sums({ ...look, charge: 'file' })).toBe(evidence.sums(look));
-  for (let n = 1; n < 30; n++) evidence.table({ ...look, span: { fromMs: n, toMs: 50_000 } });
+  for (let n = 1; n < 9; n++) evidence.table({ ...look, span: { fromMs: n, toMs: 50_000 } });
   expect(evidence.table(look)).not.toBe(first);
   expect(evidence.table(look)).toEqual(first);
+  // Of what is as large as the events, only the last is kept.
+  let made = 0;
+  for (const key of ['a', 'a', 'b', 'a']) evidence.once('ledger', key, () => { made++; return key; }, 1);
+  expect(made).toBe(3);
 });
 
 test.each(['site', 'ownFrame', 'function', 'file', 'package', 'type', 'thread', 'heap'] as const)('charged to %s, all keys together allocate and keep the same', (charge) => {

@@ -17,7 +17,8 @@ export interface Look {
 /** The whole recording, by own frame. */
 export const WHOLE: Look = { span: null, charge: 'ownFrame', find: '', settleMs: null };
 
-const KEPT = 24;
+/** Pieces of one kind that are kept: those of two looks from several views. */
+const KEPT = 6;
 
 /**
  * What the answers about one recording are worked out from, each piece once while the recording has not grown: one screen asks
@@ -26,7 +27,8 @@ const KEPT = 24;
 export class Evidence {
   readonly recording: Recording;
   readonly index: ObjectIndex;
-  private readonly kept = new Map<string, unknown>();
+  /** By kind, then by what they depend on. */
+  private readonly kept = new Map<string, Map<string, unknown>>();
   private keptOf = '';
 
   constructor(recording: Recording) {
@@ -40,25 +42,25 @@ export class Evidence {
 
   /** Origins that the find field lets through; null for all. */
   chosen(find: string): OriginChoice {
-    return this.once(`find ${find}`, () => findOrigins(this.recording, find));
+    return this.once('find', find, () => findOrigins(this.recording, find));
   }
 
   sums(look: Look): SpanSums {
     const span = this.spanOf(look);
-    return this.once(`sums ${spanKey(span)} ${look.settleMs}`, () => spanSums(this.index, span, look.settleMs));
+    return this.once('sums', `${spanKey(span)} ${look.settleMs}`, () => spanSums(this.index, span, look.settleMs));
   }
 
   table(look: Look, charge: Charge = look.charge): ChargeTable {
-    return this.once(`table ${this.keyOf(look)} ${charge}`, () => chargeTable(this.recording, this.sums(look), charge, this.chosen(look.find)));
+    return this.once('table', `${this.keyOf(look)} ${charge}`, () => chargeTable(this.recording, this.sums(look), charge, this.chosen(look.find)));
   }
 
   levels(find: string): LiveLevels {
-    return this.once(`levels ${find}`, () => liveLevels(this.recording, this.chosen(find)));
+    return this.once('levels', find, () => liveLevels(this.recording, this.chosen(find)));
   }
 
   verdict(look: Pick<Look, 'span'>): Verdict {
     const span = this.spanOf(look);
-    return this.once(`verdict ${spanKey(span)} ${this.recording.limitBytes()}`, () => judge(this.recording, span));
+    return this.once('verdict', `${spanKey(span)} ${this.recording.limitBytes()}`, () => judge(this.recording, span));
   }
 
   /** What a look at the objects depends on, but for its charge. */
@@ -66,17 +68,22 @@ export class Evidence {
     return `${spanKey(this.spanOf(look))} ${look.settleMs} ${look.find}`;
   }
 
-  /** A piece by its key. The oldest goes when there are too many, and all when the recording has grown. */
-  once<T>(key: string, make: () => T): T {
-    const { bytes, durationMs, tables } = this.recording;
-    const of = `${bytes} ${durationMs} ${tables.objects.length} ${this.recording.ownRules.join(' ')}`;
+  /**
+   * A piece by its kind and what it depends on. Of each kind the oldest goes when there are more than `most`, which is 1 for pieces as
+   * large as the events themselves; all go when the recording has grown.
+   */
+  once<T>(kind: string, key: string, make: () => T, most = KEPT): T {
+    const { bytes, durationMs, tables, ownRules } = this.recording;
+    const of = `${bytes} ${durationMs} ${tables.objects.length} ${ownRules.join(' ')}`;
     if (of !== this.keptOf) this.kept.clear();
     this.keptOf = of;
-    if (this.kept.has(key)) return this.kept.get(key) as T;
+    let pieces = this.kept.get(kind);
+    if (pieces === undefined) this.kept.set(kind, (pieces = new Map()));
+    if (pieces.has(key)) return pieces.get(key) as T;
     const made = make();
-    this.kept.set(key, made);
-    const oldest = this.kept.keys().next().value;
-    if (this.kept.size > KEPT && oldest !== undefined) this.kept.delete(oldest);
+    pieces.set(key, made);
+    const oldest = pieces.keys().next().value;
+    if (pieces.size > most && oldest !== undefined) pieces.delete(oldest);
     return made;
   }
 }

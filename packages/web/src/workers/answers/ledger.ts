@@ -63,9 +63,9 @@ export function ledgerAnswerOf(evidence: Evidence, { look, aim, count, gapMs }: 
   const { recording } = evidence;
   const span = evidence.spanOf(look);
   const chosen = evidence.chosen(look.find);
-  const ledger = evidence.once(`ledger ${evidence.keyOf(look)}`, () => ledgerOf(recording, span, chosen));
-  const runs = evidence.once(`runs ${evidence.keyOf(look)} ${gapMs}`, () => alikeRuns(recording, span, { gapMs, most: MOST_RUNS }, chosen));
-  const nearest = evidence.once('nearest own paths', () => nearestOwnPaths(recording));
+  const ledger = evidence.once('ledger', evidence.keyOf(look), () => ledgerOf(recording, span, chosen), 1);
+  const runs = evidence.once('runs', `${evidence.keyOf(look)} ${gapMs}`, () => alikeRuns(recording, span, { gapMs, most: MOST_RUNS }, chosen));
+  const nearest = evidence.once('nearest own paths', '', () => nearestOwnPaths(recording));
   const total = ledger.row.length;
   const aimed = aim.kind === 'place' ? aim.place : aim.kind === 'time' ? ledgerPlace(ledger, aim.tMs) : ledgerCollection(ledger, aim.place, aim.by);
   const place = Math.max(0, Math.min(Math.max(0, total - count), aimed < 0 ? (aim.kind === 'collection' ? aim.place : 0) : aimed));

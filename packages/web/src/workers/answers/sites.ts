@@ -4,18 +4,21 @@ import {
 import type { Evidence, Look } from './evidence.ts';
 import { keyWords, typeWord, type KeyWords } from './key-words.ts';
 
-/** A key's figures with its words, for a table. */
-export interface ChargeRow extends Omit<ChargeFigures, 'heaviestPathId'>, KeyWords {
+/** A key's figures with its words. */
+export interface ChargeRow extends Omit<ChargeFigures, 'heaviestPathId' | 'liveCount'>, KeyWords {
   /** The type it holds most of. */
   readonly type: string | null;
 }
+
+/** A row of the table of who allocates, which shows no series: hundreds of them would be copied to the page for nothing. */
+export type AllocationRow = Omit<ChargeRow, 'liveBytes'>;
 
 /** What the view "Who allocates?" shows. */
 export interface SitesAnswer {
   readonly span: Span;
   readonly observed: boolean;
   readonly charge: Charge;
-  readonly rows: readonly ChargeRow[];
+  readonly rows: readonly AllocationRow[];
   /** Sum over all keys, those beyond the list included. */
   readonly allocBytes: number;
   readonly inferredBytes: number;
@@ -39,7 +42,10 @@ export function sitesOf(evidence: Evidence, look: Look): SitesAnswer {
     span,
     observed: recording.tables.objects.length + recording.tables.flows.length > 0,
     charge: look.charge,
-    rows: byAllocation.slice(0, MOST_ROWS).map((row) => chargeRow(recording, look.charge, row)),
+    rows: byAllocation.slice(0, MOST_ROWS).map((row) => {
+      const { liveBytes: _series, ...figures } = chargeRow(recording, look.charge, row);
+      return figures;
+    }),
     allocBytes: sum((row) => row.allocBytes),
     inferredBytes: sum((row) => row.inferredBytes),
     keptBytes: sum((row) => row.keptBytes),
@@ -51,6 +57,6 @@ export function sitesOf(evidence: Evidence, look: Look): SitesAnswer {
 }
 
 export function chargeRow(recording: Recording, charge: Charge, row: ChargeFigures): ChargeRow {
-  const { heaviestPathId: _path, ...figures } = row;
+  const { heaviestPathId: _path, liveCount: _count, ...figures } = row;
   return { ...figures, ...keyWords(recording, charge, row.key), type: typeWord(recording, row.typeId) };
 }

@@ -12,6 +12,6 @@ const MOST_ROWS = 200;
 
 export function sizesOf(evidence: Evidence, look: Look): SizesAnswer {
   const { recording } = evidence;
-  const sizes = evidence.once(`sizes ${evidence.keyOf(look)} ${look.charge}`, () => sizeHistogram(recording, evidence.spanOf(look), chargeGroups(recording, look.charge), evidence.chosen(look.find)));
+  const sizes = evidence.once('sizes', `${evidence.keyOf(look)} ${look.charge}`, () => sizeHistogram(recording, evidence.spanOf(look), chargeGroups(recording, look.charge), evidence.chosen(look.find)));
   return { keyCount: sizes.length, rows: sizes.slice(0, MOST_ROWS).map((each) => ({ ...each, ...keyWords(recording, look.charge, each.key) })) };
 }
