@@ -97,7 +97,7 @@ function parentOf(place: number): number {
         </div>
       </div>
     </div>
-    <p class="quiet small">Arrows move and open, <kbd>w</kbd> opens the heaviest way down. Chains without a branch and calls of a function by itself are one line.<template v-if="answer.withoutPath > 0"> {{ figure(answer.withoutPath) }} have no path.</template></p>
+    <p class="quiet small">Arrows move and open, <kbd>w</kbd> opens the heaviest way down. Chains without a branch and calls of a function by itself are one line.<template v-if="answer.withoutPath > 0"> {{ figure(answer.withoutPath) }} have no path.</template><template v-if="answer.leftOut > 0"> {{ answer.leftOut.toLocaleString('en') }} lines, lighter than those beside them, are left out: use the find field.</template></p>
   </div>
 </template>
 

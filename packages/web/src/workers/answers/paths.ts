@@ -54,6 +54,8 @@ export interface PathsAnswer {
   /** Open nodes, those of the heaviest way included, and the children of each. */
   readonly open: readonly string[];
   readonly children: Readonly<Record<string, readonly PathRow[]>>;
+  /** Nodes that are left out below open ones, each lighter than those that are there. */
+  readonly leftOut: number;
   readonly cells: readonly PathCell[];
   /** False where the source tells bytes and no objects. */
   readonly counted: boolean;
@@ -75,6 +77,7 @@ export function pathsOf(evidence: Evidence, ask: PathsAsk): PathsAnswer {
   return {
     all: sums.all, withoutPath: sums.withoutPath, open, counted,
     children: Object.fromEntries(open.map((id) => [id, tree.children(id).slice(0, MOST_CHILDREN).map((node) => rowOf(recording, node))])),
+    leftOut: open.reduce((sum, id) => sum + Math.max(0, tree.children(id).length - MOST_CHILDREN), 0),
     cells: ask.focus === null ? [] : icicle(tree, ask.focus, LIMITS).map(({ node, depth, from, to }) => ({ id: node.id, depth, from, to, ...cellWords(recording, node), total: node.total })),
   };
 }
