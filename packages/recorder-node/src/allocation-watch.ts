@@ -152,7 +152,8 @@ export class AllocationWatch {
     this.writer.add({ k: 'poll', t: startMs, ms: endMs - startMs, taken: highest - this.lastOrdinal });
     this.alive = alive;
     this.lastOrdinal = highest;
-    this.lastPollMs = startMs;
+    // The program stands while it is read: nothing is born before the end, and what was alive is alive still.
+    this.lastPollMs = endMs;
   }
 }
 

@@ -1,4 +1,5 @@
 import type { LineWriter } from './line-writer.ts';
+import type { SourcePlace } from './source-places.ts';
 
 /** A node of the runtime's sampling tree, as the inspector gives it. */
 export interface SamplingNode {
@@ -19,6 +20,17 @@ export interface Sample {
 /** Path id of a node that belongs to the recorder itself. */
 export const OWN_PATH = -2;
 
+/** What a call tree tells its frames to, and how it reads them. */
+export interface CallTreeOptions {
+  readonly writer: LineWriter;
+  /** True for files of the recorder itself. */
+  readonly isOwn: (url: string) => boolean;
+  /** Called once for each new frame. */
+  readonly onFrame: (url: string, line: number) => void;
+  /** The place in the source of a place in the running code; itself where it is left out. */
+  readonly placeOf?: (url: string, line: number, column: number) => SourcePlace;
+}
+
 /**
  * Gives call paths stable ids: the runtime renumbers its nodes at every reading, so a path is known by its frames.
  * New frames and paths are told to the stream before the lines that use them.
@@ -27,13 +39,15 @@ export class CallTree {
   private readonly writer: LineWriter;
   private readonly onFrame: (url: string, line: number) => void;
   private readonly isOwn: (url: string) => boolean;
+  private readonly placeOf: (url: string, line: number, column: number) => SourcePlace;
   private readonly frames = new Map<string, number>();
   private readonly paths = new Map<string, number>();
 
-  constructor(writer: LineWriter, isOwn: (url: string) => boolean, onFrame: (url: string, line: number) => void) {
+  constructor({ writer, isOwn, onFrame, placeOf }: CallTreeOptions) {
     this.writer = writer;
     this.isOwn = isOwn;
     this.onFrame = onFrame;
+    this.placeOf = placeOf ?? ((url, line, column) => ({ url, line, column }));
   }
 
   /** Path id of every node, OWN_PATH for those of the recorder; the root, which is no frame, is −1. */
@@ -76,11 +90,12 @@ export class CallTree {
     if (known !== undefined) return known;
     const id = this.frames.size;
     this.frames.set(key, id);
+    const place = this.placeOf(url, lineNumber + 1, columnNumber + 1);
     added.fn.push(functionName);
-    added.file.push(url);
-    added.line.push(lineNumber + 1);
-    added.col.push(columnNumber + 1);
-    this.onFrame(url, lineNumber + 1);
+    added.file.push(place.url);
+    added.line.push(place.line);
+    added.col.push(place.column);
+    this.onFrame(place.url, place.line);
     return id;
   }
 }

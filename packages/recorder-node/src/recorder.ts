@@ -11,6 +11,7 @@ import { LineWriter } from './line-writer.ts';
 import { MARK_CHANNEL } from './mark-channel.ts';
 import type { RecorderSettings } from './settings.ts';
 import { SourceExcerpts } from './source-excerpts.ts';
+import { SourcePlaces, type SourcePlace } from './source-places.ts';
 
 const SCHEMA: typeof STREAM_SCHEMA = 'brisk-heron/stream@1';
 const TICK_MS = 250;
@@ -47,9 +48,13 @@ export class Recorder {
       setFlagsFromString('--no-turbo-inlining');
       setFlagsFromString('--no-turbo-allocation-folding');
     }
-    const excerpts = new SourceExcerpts(this.writer);
-    const tree = new CallTree(this.writer, (url) => url.startsWith(ownDirectory), (url, line) => {
-      if (settings.source) excerpts.tell(url, line);
+    const places = new SourcePlaces();
+    const excerpts = new SourceExcerpts(this.writer, places.carried);
+    const tree = new CallTree({
+      writer: this.writer,
+      isOwn: (url) => url.startsWith(ownDirectory),
+      placeOf: (url, line, column) => this.placeIn(places, url, line, column),
+      onFrame: (url, line) => { if (settings.source) excerpts.tell(url, line); },
     });
     this.collections = new CollectionWatch(this.writer, this.originMs, now);
     this.allocation = new AllocationWatch({ writer: this.writer, tree, now, intervalBytes: settings.intervalBytes });
@@ -78,6 +83,14 @@ export class Recorder {
       this.writer.add({ k: 'bye', t: this.now(), reason });
     });
     this.guard(() => this.writer.close());
+  }
+
+  // That places are those of the sources is said once, when the first is.
+  private placeIn(places: SourcePlaces, url: string, line: number, column: number): SourcePlace {
+    const before = places.hasMapped;
+    const place = places.of(url, line, column);
+    if (places.hasMapped && !before) this.writer.add({ k: 'note', t: this.now(), code: 'source-maps', message: 'Places are those of the sources that source maps name, not of the files that ran.' });
+    return place;
   }
 
   private now(): number {

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import type { LineWriter } from './line-writer.ts';
+import type { CarriedText } from './source-places.ts';
 
 const LINES_BEFORE = 2;
 const LINES_AFTER = 10;
@@ -12,12 +13,15 @@ export class SourceExcerpts {
   private readonly writer: LineWriter;
   private readonly files = new Map<string, readonly string[]>();
 
-  constructor(writer: LineWriter) {
+  private readonly carried: CarriedText;
+
+  constructor(writer: LineWriter, carried: CarriedText = () => undefined) {
     this.writer = writer;
+    this.carried = carried;
   }
 
   tell(url: string, line: number): void {
-    if (line < 1 || url.includes('/node_modules/') || !(url.startsWith('file:') || url.startsWith('/'))) return;
+    if (line < 1 || url.includes('/node_modules/') || !(url.startsWith('file:') || url.startsWith('/') || this.carried(url) !== undefined)) return;
     const lines = this.linesOf(url);
     if (lines.length < line) return;
     const first = Math.max(1, line - LINES_BEFORE);
@@ -30,7 +34,7 @@ export class SourceExcerpts {
     if (known !== undefined) return known;
     let lines: readonly string[] = [];
     try {
-      if (this.files.size < MOST_FILES) lines = readFileSync(url.startsWith('file:') ? fileURLToPath(url) : url, 'utf8').split('\n');
+      if (this.files.size < MOST_FILES) lines = (this.carried(url) ?? readFileSync(url.startsWith('file:') ? fileURLToPath(url) : url, 'utf8')).split('\n');
     } catch {
       lines = [];
     }

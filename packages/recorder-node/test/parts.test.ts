@@ -57,7 +57,7 @@ describe('the call tree', () => {
     const file = join(scratch(), 'tree.ndjson');
     const writer = new LineWriter(file, '1.0');
     const told: string[] = [];
-    return { file, writer, told, calls: new CallTree(writer, (url) => url.includes('recorder'), (url, line) => told.push(`${url}:${line}`)) };
+    return { file, writer, told, calls: new CallTree({ writer, isOwn: (url) => url.includes('recorder'), onFrame: (url, line) => told.push(`${url}:${line}`) }) };
   }
 
   test('a path keeps its id though the runtime numbers its nodes anew', () => {

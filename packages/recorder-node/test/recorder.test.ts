@@ -138,6 +138,10 @@ test('a collection at every mark shows what each round leaves, though no poll is
     }, 250);`;
   await runHeron(['record', '--out', out, '--births', '300', '--poll', '3600000', '--interval', '8192', '--collect-at-marks', '--', 'node', programOf(text)]);
   const recording = readRecording(out);
+  // The program stands while it is polled: what comes to light next was born after that.
+  const polls = Array.from({ length: recording.tables.polls.length }, (_, row) => ({ fromMs: recording.tables.polls.col.tMs[row]!, toMs: recording.tables.polls.col.tMs[row]! + recording.tables.polls.col.durationMs[row]! }));
+  const { bornMs, bornEarlyMs } = recording.tables.objects.col;
+  for (let row = 0; row < recording.tables.objects.length; row++) expect(polls.some(({ fromMs, toMs }) => bornMs[row]! - bornEarlyMs[row]! > fromMs && bornMs[row]! - bornEarlyMs[row]! < toMs - 0.5)).toBe(false);
   const rounds = roundTable(recording, wholeSpan(recording), 'import done', 'ownFrame')!;
   // A collection of which the runtime's profiler told no sizes gives no floor point.
   expect(rounds.collected).toBeGreaterThanOrEqual(rounds.marksMs.length - 3);
