@@ -1,6 +1,7 @@
 import { Command } from 'commander';
 import { analyzeCommand } from './commands/analyze.ts';
 import { attachCommand } from './commands/attach.ts';
+import { eventsCommand } from './commands/events.ts';
 import { followCommand } from './commands/follow.ts';
 import { recordCommand } from './commands/record.ts';
 import { serveCommand } from './commands/serve.ts';
@@ -14,6 +15,7 @@ export async function main(argv: readonly string[], root: string): Promise<void>
   program.addCommand(attachCommand(root));
   program.addCommand(followCommand(root));
   program.addCommand(analyzeCommand());
+  program.addCommand(eventsCommand());
   program.addCommand(serveCommand(root));
   program.exitOverride((error) => {
     process.exitCode = error.exitCode === 0 ? ExitCode.done : ExitCode.unusable;

@@ -1,6 +1,8 @@
 import { gzipSync } from 'node:zlib';
-import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { execFile } from 'node:child_process';
+import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { promisify } from 'node:util';
 import { freePort, runHeron, scratch, startHeron, until } from '../../../test/run-heron.ts';
 
 const LOG = `[0.006s][info][gc] Using Serial
@@ -90,3 +92,23 @@ describe('heron record to a server', () => {
   });
 });
 
+describe('heron events', () => {
+  const EXAMPLES = join(__dirname, '../../../examples');
+
+  test('writes files that the worked example answers its question from', async () => {
+    const directory = scratch();
+    const [out, paths] = [join(directory, 'events.arrow'), join(directory, 'paths.arrow')];
+    const end = await runHeron(['events', join(EXAMPLES, 'recordings/weirkeeper-with-its-faults.heron'), '--out', out, '--paths', paths]);
+    expect([end.code, end.stdout, end.stderr]).toEqual([0, '', expect.stringMatching(/events\.arrow has 13,\d{3} events\n$/) as string]);
+    const { stdout } = await promisify(execFile)(process.execPath, [join(EXAMPLES, 'questions/short-lived.mjs'), out, paths, '16', '1000']);
+    expect(stdout).toMatch(/^ +\d+\.\d\d MiB\/s +\d+\/s {2}Weirkeeper\.report Weirkeeper\.java:160 · byte\[\]\n.*Weirkeeper\.report > /);
+  });
+
+  test('takes GC logs too, and refuses what it cannot read', async () => {
+    const directory = scratch();
+    expect((await runHeron(['events', join(EXAMPLES, 'logs/weirkeeper-serial.log'), '--out', join(directory, 'log.arrow')])).code).toBe(0);
+    expect(readFileSync(join(directory, 'log.arrow')).subarray(0, 6).toString()).toBe('ARROW1');
+    const refused = await runHeron(['events', fileOf('nothing of the kind\n'), '--out', join(directory, 'no.arrow')]);
+    expect([refused.code, existsSync(join(directory, 'no.arrow'))]).toEqual([2, false]);
+  });
+});

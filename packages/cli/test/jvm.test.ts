@@ -64,8 +64,8 @@ describeJvm('heron with a JVM', () => {
 
   test('records births, deaths and the log of one run as one recording', async () => {
     const out = join(scratch(), 'whole.ndjson');
-    const args = ['record', '--out', out, '--interval', '32768', '--cost', '0', '--collect', '1', '--name', 'weirs', '--', java(), '-Xms96m', '-Xmx96m', '-XX:+UseG1GC', '-cp', weirs, 'Weirkeeper', '240', '--faults', 'schedule'];
-    const end = await recordUntil(args, out, { sign: 'Pause Full (JvmtiEnv ForceGarbageCollection) ', times: 12, leastMs: 12_000 }, (child) => child.kill('SIGTERM'));
+    const args = ['record', '--out', out, '--interval', '32768', '--cost', '0', '--collect', '1', '--name', 'weirs', '--', java(), '-Xms96m', '-Xmx96m', '-XX:+UseG1GC', '-cp', weirs, 'Weirkeeper', '400', '--faults', 'schedule'];
+    const end = await recordUntil(args, out, { sign: 'Pause Full (JvmtiEnv ForceGarbageCollection) ', times: 9, leastMs: 12_000, withinMs: 330_000 }, (child) => child.kill('SIGTERM'));
     expect([end.code, end.stderr]).toEqual([143, '']);
     const recording = readRecording(out);
     const report = analysisReport(recording);
@@ -84,7 +84,8 @@ describeJvm('heron with a JVM', () => {
     expect(own).toBeGreaterThan(8);
     expect(report.collections.ownForced).toBe(own);
     expect(readdirSync(join(out, '..'))).toEqual(['whole.ndjson']);
-  });
+    // The recorder waits long after a collection that took long: on a machine that stands still at times, nine of them take minutes.
+  }, 390_000);
 
   test('attaches to a running JVM, twice, and lets it run on', async () => {
     const child = startWeirs(60);

@@ -1,0 +1,34 @@
+import { createWriteStream } from 'node:fs';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { Command } from 'commander';
+import type { Recording } from '@brisk-heron/core';
+import { eventsArrow, pathsArrow } from '@brisk-heron/core/events-arrow';
+import { readUsable } from '../read-usable.ts';
+
+/** `heron events FILE…`: a recording's events as Arrow files. */
+export function eventsCommand(): Command {
+  return new Command('events')
+    .description('write every event of a recording or GC log as an Arrow IPC file that common data tools open; several files are the parts of one rotated log')
+    .argument('<files...>', 'files, plain or gzip')
+    .requiredOption('--out <file>', 'file for the events')
+    .option('--paths <file>', 'file for the call paths that the events point to')
+    .action(writeEvents);
+}
+
+async function writeEvents(files: readonly string[], options: { out: string; paths?: string }): Promise<void> {
+  const runs = (await readUsable(files))?.runs;
+  const recording = runs?.[runs.length - 1];
+  if (recording === undefined) return;
+  await save(eventsArrow(recording), options.out);
+  if (options.paths !== undefined) await save(pathsArrow(recording), options.paths);
+  process.stderr.write(`heron: ${options.out} has ${eventCount(recording)} events\n`);
+}
+
+async function save(pieces: AsyncIterable<Uint8Array> | Iterable<Uint8Array>, file: string): Promise<void> {
+  await pipeline(Readable.from(pieces, { objectMode: true }), createWriteStream(file));
+}
+
+function eventCount({ tables: { objects, flows, collections, pauses, marks } }: Recording): string {
+  return (objects.length + flows.length + collections.length + pauses.length + marks.length).toLocaleString('en');
+}
