@@ -19,8 +19,9 @@ const ALLOWED: Readonly<Record<string, readonly string[]>> = {
   'web/db': ['core'],
   'web/workers': ['core', 'web', 'web/db'],
   'web/charts': ['core', 'web/workers'],
-  'web/stores': ['core', 'web/db', 'web/workers'],
-  'web/components': ['core', 'web/charts', 'web/db', 'web/stores', 'web/workers'],
+  'web/sources': ['core'],
+  'web/stores': ['core', 'web/db', 'web/sources', 'web/workers'],
+  'web/components': ['core', 'web/charts', 'web/db', 'web/sources', 'web/stores', 'web/workers'],
   'web/views': ['core', 'web/charts', 'web/components', 'web/db', 'web/stores', 'web/workers'],
 };
 

@@ -49,6 +49,8 @@ export interface Enough {
   readonly sign: string;
   readonly times: number;
   readonly leastMs: number;
+  /** How long it may take. */
+  readonly withinMs?: number;
 }
 
 /**
@@ -75,7 +77,7 @@ export async function recordUntil(args: readonly string[], file: string, enough:
     return seen >= enough.times && Date.now() - startMs > enough.leastMs;
   };
   try {
-    await until(`enough in ${file}`, holdsEnough, 200_000);
+    await until(`enough in ${file}`, holdsEnough, enough.withinMs ?? 200_000);
   } finally {
     stop(child);
   }

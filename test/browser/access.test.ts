@@ -1,10 +1,8 @@
-import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { BrowserContext, Page } from 'playwright-core';
 import { freePort, ROOT, scratch, startHeron, until } from '../run-heron.ts';
-import { openBrowser, openPage } from './browser.ts';
+import { openBrowser, openPage, violations } from './browser.ts';
 
-const AXE = readFileSync(join(ROOT, 'node_modules/axe-core/axe.min.js'), 'utf8');
 let server: ReturnType<typeof startHeron>;
 let address = '';
 const contexts: BrowserContext[] = [];
@@ -21,14 +19,6 @@ afterAll(async () => {
   server.child.kill('SIGTERM');
   await server.end;
 });
-
-interface AxeResult { readonly violations: readonly { readonly id: string; readonly nodes: readonly { readonly html: string; readonly failureSummary: string }[] }[] }
-
-async function violations(page: Page): Promise<string[]> {
-  await page.evaluate(AXE);
-  const result = await page.evaluate(() => (globalThis as unknown as { axe: { run(): Promise<AxeResult> } }).axe.run());
-  return result.violations.flatMap(({ id, nodes }) => nodes.map(({ html, failureSummary }) => `${id}: ${html.slice(0, 120)} ${failureSummary.slice(0, 200)}`));
-}
 
 async function openSample(colorScheme: 'light' | 'dark'): Promise<Page> {
   const context = await openBrowser({ colorScheme });
@@ -50,11 +40,19 @@ test.each(['light', 'dark'] as const)('axe finds nothing in any view (%s)', asyn
     await page.locator(ready).waitFor();
     expect(await violations(page)).toEqual([]);
   }
-  for (const [mode, ready] of [['as call paths', '[data-test=outline] .row'], ['as a picture', '[data-test=icicle] rect'], ['by size', '[data-test=sizes]']] as const) {
+  for (const [mode, ready] of [['as call paths', '[data-test=outline] .row'], ['as a picture', '[data-test=icicle] rect'], ['by size', '[data-test=sizes]'], ['as churn', '[data-test=churn] tbody tr']] as const) {
     await page.getByRole('button', { name: mode }).click();
     await page.locator(ready).first().waitFor();
     expect(await violations(page)).toEqual([]);
   }
+  await page.locator('[data-test=find] input').fill('fa');
+  await page.locator('[data-test=find-list] li').first().waitFor();
+  expect(await violations(page)).toEqual([]);
+  await page.locator('[data-test=find] input').fill('fate=gone');
+  await page.keyboard.press('Escape');
+  await page.getByText('expected fate=kept').waitFor();
+  expect(await violations(page)).toEqual([]);
+  await page.locator('[data-test=find] input').fill('');
   await page.getByRole('link', { name: /What happened, exactly/ }).click();
   await page.locator('[data-test=ledger] .row').first().waitFor();
   expect(await violations(page)).toEqual([]);

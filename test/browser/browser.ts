@@ -1,7 +1,8 @@
-import { mkdtempSync } from 'node:fs';
+import { mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium, type BrowserContext, type Page } from 'playwright-core';
+import { ROOT } from '../run-heron.ts';
 
 const ARGS = ['--headless', '--no-sandbox', '--disable-gpu', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'];
 
@@ -30,4 +31,13 @@ export async function watchLongTasks(page: Page): Promise<() => Promise<number[]
     new PerformanceObserver((list) => list.getEntries().forEach((entry) => seen.push(entry.duration))).observe({ entryTypes: ['longtask'] });
   });
   return () => page.evaluate(() => (globalThis as { longTasks?: number[] }).longTasks ?? []);
+}
+
+interface AxeResult { readonly violations: readonly { readonly id: string; readonly nodes: readonly { readonly html: string; readonly failureSummary: string }[] }[] }
+
+/** What axe finds wrong with the page as it stands, in words. */
+export async function violations(page: Page): Promise<string[]> {
+  await page.evaluate(readFileSync(join(ROOT, 'node_modules/axe-core/axe.min.js'), 'utf8'));
+  const result = await page.evaluate(() => (globalThis as unknown as { axe: { run(): Promise<AxeResult> } }).axe.run());
+  return result.violations.flatMap(({ id, nodes }) => nodes.map(({ html, failureSummary }) => `${id}: ${html.slice(0, 120)} ${failureSummary.slice(0, 200)}`));
 }

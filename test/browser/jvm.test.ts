@@ -31,7 +31,7 @@ test('a recorded JVM is judged, and its site opens with type, line and count', a
   expect(await page.locator('[data-test=site-name]').innerText()).toBe('Weirkeeper.Schedule.<init>');
   const drawer = await page.locator('[data-test=drawer]').innerText();
   expect(drawer).toMatch(/Weirkeeper\.java:\d+ · double\[\]/);
-  expect(drawer).toMatch(/objects\s+about [\d,]+, 784 B each/);
+  expect(drawer).toMatch(/objects\s+[\d,]+ ± [\d,]+, 784 B each/);
   expect(drawer).toContain('with the line that was running');
 });
 

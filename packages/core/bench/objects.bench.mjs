@@ -1,5 +1,5 @@
 /** Questions to many objects, against one plain pass over a column of as many rows. */
-import { chargeTable, findPeak, heapContent, liveLevels, ObjectIndex, PhaseKind, Recording, spanSums, strata } from '../dist/index.js';
+import { chargeGroups, chargeTable, findObjects, findOrigins, findPeak, heapContent, liveLevels, medianLifetimes, ObjectIndex, PhaseKind, Recording, Scope, spanSums, strata, youngCaused, youngFill } from '../dist/index.js';
 import { medianMs, report } from './measure.mjs';
 
 const SITES = 500;
@@ -25,6 +25,12 @@ function recordingOf(count) {
     col.sizeBytes[row] = 16 + (state % 512);
     col.probability[row] = 1;
     col.originId[row] = origins[state % SITES];
+  }
+  const { collections } = recording.tables;
+  for (let tMs = 500; tMs < 600_000; tMs += 500) {
+    const row = collections.addRow();
+    collections.col.startMs[row] = collections.col.endMs[row] = tMs;
+    collections.col.scope[row] = Scope.young;
   }
   recording.reach(600_000);
   return recording;
@@ -58,4 +64,16 @@ for (const millions of [1, 3, 10]) {
   const levels = liveLevels(recording);
   report(`live levels ${of}`, medianMs(() => liveLevels(recording), 3), baselineMs);
   report(`peak ${of}`, medianMs(() => findPeak({ index, levels }, span, 'site'), 3), baselineMs);
+  report(`find a word ${of}`, medianMs(() => findOrigins(recording, 'site12 !weir3'), 3), baselineMs);
+  for (const find of ['size>1KiB', 'age>1min', 'fate=died', 'fate=kept size=64..256']) {
+    let found = 0;
+    const ms = medianMs(() => { found = findObjects(recording, find, span, 5000).part.tables.objects.length; }, 3);
+    report(`find ${find} ${of}`, ms, baselineMs, `${found.toLocaleString('en')} objects`);
+  }
+  const groups = chargeGroups(recording, 'site');
+  const every = { chosen: null, flows: [] };
+  const fill = youngFill(recording, whole, []);
+  report(`what filled the young space ${of}`, medianMs(() => youngFill(recording, whole, []), 3), baselineMs);
+  report(`young collections by site ${of}`, medianMs(() => youngCaused(recording, fill, groups, every), 3), baselineMs);
+  report(`median lifetimes by site ${of}`, medianMs(() => medianLifetimes(recording, whole, groups, every), 3), baselineMs);
 }

@@ -56,12 +56,11 @@ export interface TestObject {
   readonly probability?: number;
   readonly type?: string;
   readonly thread?: string;
+  readonly heapId?: number;
 }
 
-/** Adds an object whose path is one own frame named by the site. */
-export function addObject(recording: Recording, object: TestObject): void {
-  const frame = recording.internFrame(object.site, `/srv/${object.site}.js`, 1, 1);
-  const path = recording.internPath(NONE, frame);
+/** Adds an object whose path is one own frame named by the site; answers its row. */
+export function addObject(recording: Recording, object: TestObject): number {
   const row = recording.tables.objects.addRow();
   const { col } = recording.tables.objects;
   col.bornMs[row] = object.bornMs;
@@ -73,9 +72,28 @@ export function addObject(recording: Recording, object: TestObject): void {
   }
   col.sizeBytes[row] = object.bytes;
   col.probability[row] = object.probability ?? 1;
-  const id = (text: string | undefined): number => (text === undefined ? NONE : recording.intern(text));
-  col.originId[row] = recording.internOrigin(path, id(object.type), id(object.thread), 0);
+  col.originId[row] = originOf(recording, object);
   recording.reach(object.diedMs ?? object.bornMs);
+  return row;
+}
+
+function originOf(recording: Recording, { site, type, thread, heapId }: Pick<TestObject, 'site' | 'type' | 'thread' | 'heapId'>): number {
+  const path = recording.internPath(NONE, recording.internFrame(site, `/srv/${site}.js`, 1, 1));
+  const id = (text: string | undefined): number => (text === undefined ? NONE : recording.intern(text));
+  return recording.internOrigin(path, id(type), id(thread), heapId ?? 0);
+}
+
+/** Adds bytes of a site over an interval whose objects were not seen. */
+export function addFlow(recording: Recording, flow: Pick<TestObject, 'site' | 'type' | 'heapId' | 'bytes'> & { readonly fromMs: number; readonly toMs: number; readonly count?: number; readonly seBytes?: number }): void {
+  const { flows } = recording.tables;
+  const row = flows.addRow();
+  flows.col.fromMs[row] = flow.fromMs;
+  flows.col.toMs[row] = flow.toMs;
+  flows.col.bytes[row] = flow.bytes;
+  flows.col.seBytes[row] = flow.seBytes ?? 0;
+  flows.col.count[row] = flow.count ?? NaN;
+  flows.col.originId[row] = originOf(recording, flow);
+  recording.reach(flow.toMs);
 }
 
 /** Says that single objects were followed from a time on. */

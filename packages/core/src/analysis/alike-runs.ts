@@ -1,7 +1,7 @@
 import { contains, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { estimatedBytes } from '../stats/horvitz-thompson.ts';
-import type { OriginChoice } from './charge-table.ts';
+import type { OriginChoice } from '../model/charge.ts';
 
 /** Allocations of one type at one call path, close together: made over and over. */
 export interface AlikeRun {

@@ -8,12 +8,15 @@ import { PhaseKind } from '../model/tables.ts';
  */
 export function birthsSeenMs(recording: Recording, span: Span): number {
   const { phases } = recording.tables;
-  const blind = new Float64Array(Math.max(1, recording.heaps.length));
+  const blind = new Float64Array(Math.max(1, recording.heaps.length)).fill(Infinity);
   for (let row = 0; row < phases.length; row++) {
+    const heapId = phases.col.heapId[row]!;
+    if (blind[heapId] === Infinity) blind[heapId] = 0;
     if (phases.col.kind[row] !== PhaseKind.deaths) continue;
     const endMs = Number.isNaN(phases.col.toMs[row]!) ? Infinity : phases.col.toMs[row]!;
     const part = { fromMs: Math.max(span.fromMs, phases.col.fromMs[row]!), toMs: Math.min(span.toMs, endMs) };
-    blind[phases.col.heapId[row]!]! += Math.max(0, spanLengthMs(part));
+    blind[heapId]! += Math.max(0, spanLengthMs(part));
   }
-  return spanLengthMs(span) - Math.min(...blind);
+  const least = Math.min(...blind);
+  return spanLengthMs(span) - (least === Infinity ? 0 : least);
 }

@@ -1,9 +1,10 @@
 import { NONE } from '../base/ids.ts';
 import type { Span } from '../base/span.ts';
-import { chargeGroups, type Charge, type ChargeGroups } from '../model/charge.ts';
+import { chargeGroups, type Charge, type ChargeGroups, type OriginChoice } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
 import { kendallTau } from '../stats/mann-kendall.ts';
 import { theilSen } from '../stats/theil-sen.ts';
+import { ofFate, type Fate } from './fates.ts';
 import { Sum, SUMS } from './origin-sums.ts';
 import { settledSeries, type SettledSeries } from './settled-series.ts';
 import type { SpanSums } from './span-sums.ts';
@@ -22,6 +23,7 @@ export interface ChargeFigures {
   readonly inferredBytes: number;
   /** Objects; NaN when the source gives estimates of bytes only. */
   readonly allocCount: number;
+  readonly allocCountSe: number;
   readonly samples: number;
   /** Live at the span's end and older than the settle time. */
   readonly keptBytes: number;
@@ -33,10 +35,14 @@ export interface ChargeFigures {
   readonly keptAgeMs: number;
   /** Part of `keptBytes` that was born in the span. */
   readonly keptOfSpanBytes: number;
+  readonly keptOfSpanBytesSe: number;
   readonly keptOfSpanCount: number;
+  readonly keptOfSpanCountSe: number;
   /** Of what was allocated in the span, what is dead by its end. */
   readonly diedBytes: number;
+  readonly diedBytesSe: number;
   readonly diedCount: number;
+  readonly diedCountSe: number;
   /** Slope of the settled live bytes, with a 95 % interval that has the spread over time and the error of sampling. */
   readonly growthBytesPerSec: number;
   readonly growthLow: number;
@@ -62,9 +68,6 @@ export interface ChargeTable {
 }
 
 const MOST_TESTED = 300;
-
-/** Origins that count: 1 by origin id; null when all do. */
-export type OriginChoice = Uint8Array | null;
 
 /**
  * Figures of every charge key, ranked by the lower bound of their growth, then by bytes kept and allocated. Growth is the
@@ -108,9 +111,10 @@ function foldSums({ groupOf, keys }: ChargeGroups, { sums: from, flows }: SpanSu
     if (chosen !== null && chosen[originId] !== 1) continue;
     const [at, to] = [originId * SUMS, groupOf[originId]! * SUMS];
     for (let place = 0; place < SUMS; place++) sums[to + place]! += from[at + place]!;
-    sums[to + Sum.allocBytes]! += flows.bytes[originId]!;
-    sums[to + Sum.allocVariance]! += flows.variance[originId]!;
-    sums[to + Sum.allocCount]! += flows.count[originId]!;
+    sums[to + Sum.alloc]! += flows.bytes[originId]!;
+    sums[to + Sum.alloc + 1]! += flows.variance[originId]!;
+    sums[to + Sum.alloc + 2]! += flows.count[originId]!;
+    sums[to + Sum.alloc + 3]! += flows.countVariance[originId]!;
     inferred[groupOf[originId]!]! += flows.inferred[originId]!;
     objects[groupOf[originId]!]! += from[at + Sum.samples]! + from[at + Sum.keptSamples]! + from[at + Sum.recentSamples]! + flows.bytes[originId]!;
     recent += from[at + Sum.recentSamples]!;
@@ -131,7 +135,7 @@ function leadersOf(recording: Recording, groups: ChargeGroups, { sums, flows }: 
     if (chosen !== null && chosen[originId] !== 1) continue;
     const at = originId * SUMS;
     // What is kept goes before whatever is only allocated: the shift is above any sum of bytes.
-    weight[originId] = sums[at + Sum.keptBytes]! * 2 ** 40 + sums[at + Sum.allocBytes]! + flows.bytes[originId]!;
+    weight[originId] = sums[at + Sum.kept]! * 2 ** 40 + sums[at + Sum.alloc]! + flows.bytes[originId]!;
   }
   return { pathId: heaviest(groups, pathId, weight), typeId: heaviest(groups, typeId, weight) };
 }
@@ -170,17 +174,18 @@ interface Gathered {
 function figuresOf({ group, groups, folded, series, leaders, spanSums, tested }: Gathered): ChargeFigures {
   const { momentsMs } = spanSums;
   const sum = (place: number): number => folded.sums[group * SUMS + place]!;
+  const of = (fate: Fate, part: number): number => Math.max(0, ofFate(folded.sums, group * SUMS + part, fate, 0));
   const liveBytes = levels(series.bytes, series.rowOf[group]!, momentsMs.length);
   const growth = growthOf(momentsMs, liveBytes, series.settledVariance[group]!, tested[group] === 1);
-  const keptBytes = sum(Sum.keptBytes);
+  const keptBytes = sum(Sum.kept);
   return {
     key: groups.keys[group]!, heaviestPathId: leaders.pathId[group]!, typeId: leaders.typeId[group]!,
-    allocBytes: sum(Sum.allocBytes), allocBytesSe: Math.sqrt(sum(Sum.allocVariance)),
-    inferredBytes: folded.inferred[group]!, allocCount: sum(Sum.allocCount), samples: sum(Sum.samples),
-    diedBytes: Math.max(0, sum(Sum.allocBytes) - sum(Sum.keptOfSpanBytes) - sum(Sum.recentOfSpanBytes)),
-    diedCount: Math.max(0, sum(Sum.allocCount) - sum(Sum.keptOfSpanCount) - sum(Sum.recentOfSpanCount)), keptOfSpanCount: sum(Sum.keptOfSpanCount),
-    keptBytes, keptBytesSe: Math.sqrt(sum(Sum.keptVariance)), keptCount: sum(Sum.keptCount), keptSamples: sum(Sum.keptSamples),
-    keptAgeMs: keptBytes > 0 ? sum(Sum.keptByteMs) / keptBytes : NaN, keptOfSpanBytes: sum(Sum.keptOfSpanBytes),
+    allocBytes: of('all', 0), allocBytesSe: Math.sqrt(of('all', 1)), allocCount: of('all', 2), allocCountSe: Math.sqrt(of('all', 3)),
+    inferredBytes: folded.inferred[group]!, samples: sum(Sum.samples),
+    keptOfSpanBytes: of('kept', 0), keptOfSpanBytesSe: Math.sqrt(of('kept', 1)), keptOfSpanCount: of('kept', 2), keptOfSpanCountSe: Math.sqrt(of('kept', 3)),
+    diedBytes: of('died', 0), diedBytesSe: Math.sqrt(of('died', 1)), diedCount: of('died', 2), diedCountSe: Math.sqrt(of('died', 3)),
+    keptBytes, keptBytesSe: Math.sqrt(sum(Sum.kept + 1)), keptCount: sum(Sum.kept + 2), keptSamples: sum(Sum.keptSamples),
+    keptAgeMs: keptBytes > 0 ? sum(Sum.keptByteMs) / keptBytes : NaN,
     ...growth, growthShareRatio: 0, liveBytes, liveCount: levels(series.count, series.rowOf[group]!, momentsMs.length),
   };
 }

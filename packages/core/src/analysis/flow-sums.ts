@@ -9,6 +9,8 @@ export interface FlowSums {
   readonly variance: Float64Array;
   /** NaN where a source gives bytes only. */
   readonly count: Float64Array;
+  /** Of the counts, taken to be off by the same share as the bytes. */
+  readonly countVariance: Float64Array;
   /** Part of `bytes` that was inferred. */
   readonly inferred: Float64Array;
 }
@@ -17,14 +19,16 @@ export interface FlowSums {
 export function flowSums(recording: Recording, span: Span): FlowSums {
   const { flows, origins } = recording.tables;
   const column = (): Float64Array => new Float64Array(origins.length);
-  const sums = { bytes: column(), variance: column(), count: column(), inferred: column() };
+  const sums = { bytes: column(), variance: column(), count: column(), countVariance: column(), inferred: column() };
   for (let row = 0; row < flows.length; row++) {
     const share = insideShare(flows.col.fromMs[row]!, flows.col.toMs[row]!, span);
     if (share === 0) continue;
     const originId = flows.col.originId[row]!;
     sums.bytes[originId]! += share * flows.col.bytes[row]!;
-    sums.variance[originId]! += (share * flows.col.seBytes[row]!) ** 2;
-    sums.count[originId]! += share * flows.col.count[row]!;
+    const [bytes, se, count] = [flows.col.bytes[row]!, flows.col.seBytes[row]!, share * flows.col.count[row]!];
+    sums.variance[originId]! += (share * se) ** 2;
+    sums.count[originId]! += count;
+    sums.countVariance[originId]! += bytes > 0 ? (count * (se / bytes)) ** 2 : 0;
   }
   for (const { originId, bytes, seBytes } of inferredFlows(recording, span)) {
     sums.bytes[originId]! += bytes;
@@ -32,6 +36,7 @@ export function flowSums(recording: Recording, span: Span): FlowSums {
     sums.variance[originId]! += seBytes ** 2;
     // How many objects that were is not known.
     sums.count[originId] = NaN;
+    sums.countVariance[originId] = NaN;
   }
   return sums;
 }

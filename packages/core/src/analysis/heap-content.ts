@@ -3,7 +3,7 @@ import { chargeGroups, type Charge } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
 import { PhaseKind } from '../model/tables.ts';
 import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
-import type { OriginChoice } from './charge-table.ts';
+import type { OriginChoice } from '../model/charge.ts';
 import type { ObjectIndex } from './object-index.ts';
 import { bandOf, MOST_BANDS } from './strata.ts';
 

@@ -8,6 +8,9 @@ import { heapAllocationBytes } from './allocation.ts';
 /** Short-lived bytes of an origin that no sample could show, worked out from its share while every birth was seen. */
 export interface InferredFlow {
   readonly originId: number;
+  /** Stretch over which they came and went. */
+  readonly fromMs: number;
+  readonly toMs: number;
   readonly bytes: number;
   readonly seBytes: number;
 }
@@ -70,7 +73,7 @@ function shareOut({ recording, heapId, part, births }: Stretch, total: number): 
   for (let originId = 0; originId < origins.length; originId++) {
     if (bytes[originId] === 0) continue;
     const unseen = (total * bytes[originId]!) / all - survivors[originId]!;
-    if (unseen > 0) inferred.push({ originId, bytes: unseen, seBytes: (total / all) * Math.sqrt(variance[originId]!) });
+    if (unseen > 0) inferred.push({ originId, ...part, bytes: unseen, seBytes: (total / all) * Math.sqrt(variance[originId]!) });
   }
   return inferred;
 }

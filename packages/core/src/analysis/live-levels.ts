@@ -1,6 +1,6 @@
 import type { Recording } from '../model/recording.ts';
 import { estimatedBytes } from '../stats/horvitz-thompson.ts';
-import type { OriginChoice } from './charge-table.ts';
+import type { OriginChoice } from '../model/charge.ts';
 
 /** Estimated live bytes over the whole recording: `bytes[slice]` at the end of each of its equal slices. */
 export interface LiveLevels {

@@ -1,14 +1,14 @@
 import { growableRows } from '../base/growable-rows.ts';
 import { GrowableTable } from '../base/growable-table.ts';
 import type { Recording } from '../model/recording.ts';
-import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
+import { bytesVariance, countVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
 import { observedSettleMs } from './settle-time.ts';
 
-/** Numbers of one origin in a running sum: bytes, their variance, objects, samples. */
-export const RUNNING = 4;
+/** Numbers of one origin in a running sum: bytes, their variance, objects, their variance, samples. */
+export const RUNNING = 5;
 
-/** What outlived the index's bound: a copy of an object's columns, in order of its row. */
-const longSchema = { row: 'u32', bornMs: 'f64', endMs: 'f64', bytes: 'f64', variance: 'f64', count: 'f64', originId: 'u32' } as const;
+/** What outlived the index's bound or was lost from sight: a copy of an object's columns, in order of its row. */
+const longSchema = { row: 'u32', bornMs: 'f64', endMs: 'f64', lost: 'u8', bytes: 'f64', variance: 'f64', count: 'f64', countVariance: 'f64', originId: 'u32' } as const;
 
 /** Rows of a birth chunk; more where the running sums of many origins would take over `MOST_SUM_BYTES`. */
 const CHUNK_ROWS = 16_384;
@@ -18,15 +18,16 @@ const MOST_SUM_BYTES = 64 * 2 ** 20;
  * What makes a question about a span cheap: running sums of what was allocated, by origin, at every so many rows; and the few
  * objects that lived long, packed together. Everything else a question needs lies in a stretch of rows near its edges.
  *
- * Invariants: `long` holds every object that is followed still or lived longer than `boundMs`; those of its rows that have since
- * died younger are to be passed over. `update` brings the index up to what the recording has gained: O(new objects + followed
- * ones), and anew from the start each time the objects have doubled.
+ * Invariants: `long` holds every object that is followed still, was lost from sight, or lived longer than `boundMs`; those of its
+ * rows that have ended younger are to be passed over where objects near an edge are counted row by row. `update` brings the index
+ * up to what has been read since: O(new objects + followed ones), and anew from the start each time the objects have doubled.
  */
 export class ObjectIndex {
   readonly recording: Recording;
   /** Objects that lived no longer than this are not in `long`. */
   boundMs = 0;
   long = new GrowableTable(longSchema);
+  private updatedOf = '';
   private observedOf = '';
   private observedMs = 0;
   private rows = 0;
@@ -44,7 +45,11 @@ export class ObjectIndex {
   }
 
   update(): void {
-    const { objects, origins } = this.recording.tables;
+    const { bytes, durationMs, tables: { objects, origins } } = this.recording;
+    // What was read tells what came, deaths of known objects too.
+    const of = `${bytes} ${durationMs} ${objects.length}`;
+    if (of === this.updatedOf) return;
+    this.updatedOf = of;
     if (objects.length > 2 * this.boundRows) this.restart();
     this.refreshEnds();
     if (this.running.length < origins.length * RUNNING) this.running = extended(this.running, origins.length * RUNNING);
@@ -80,7 +85,7 @@ export class ObjectIndex {
     return [this.firstBorn[chunk]!, this.lastBorn[chunk]!];
   }
 
-  /** Adds what the chunks from the first to before the second allocated: `into[originId · stride + 0…3]`. */
+  /** Adds what the chunks from the first to before the second allocated: `into[originId · stride + 0…4]`. */
   addChunks(from: number, to: number, into: Float64Array, stride: number): void {
     const start = this.before[from] ?? this.running;
     const end = this.before[to] ?? this.running;
@@ -138,7 +143,7 @@ export class ObjectIndex {
   }
 
   private takeRows(end: number): void {
-    const { bornMs, endMs, originId, sizeBytes, probability } = this.recording.tables.objects.col;
+    const { bornMs, endMs, lost, originId, sizeBytes, probability } = this.recording.tables.objects.col;
     const { running, boundMs } = this;
     const chunk = this.before.length - 1;
     let [first, last] = [this.firstBorn[chunk]!, this.lastBorn[chunk]!];
@@ -153,16 +158,19 @@ export class ObjectIndex {
       running[at]! += bytes;
       running[at + 1]! += variance;
       running[at + 2]! += 1 / p;
-      running[at + 3]!++;
-      if (endMs[row]! <= born + boundMs) continue;
+      running[at + 3]! += p === 1 ? 0 : countVariance(p);
+      running[at + 4]!++;
+      if (endMs[row]! <= born + boundMs && lost[row] === 0) continue;
       const to = this.long.addRow();
       const { col } = this.long;
       col.row[to] = row;
       col.bornMs[to] = born;
       col.endMs[to] = endMs[row]!;
+      col.lost[to] = lost[row]!;
       col.bytes[to] = bytes;
       col.variance[to] = variance;
       col.count[to] = 1 / p;
+      col.countVariance[to] = p === 1 ? 0 : countVariance(p);
       col.originId[to] = originId[row]!;
     }
     this.firstBorn[chunk] = first;
@@ -172,9 +180,13 @@ export class ObjectIndex {
 
   // What was followed at the last update may have ended since.
   private refreshEnds(): void {
-    const { endMs: told } = this.recording.tables.objects.col;
-    const { row, endMs } = this.long.col;
-    for (let at = 0; at < this.long.length; at++) if (Number.isNaN(endMs[at]!)) endMs[at] = told[row[at]!]!;
+    const { endMs: told, lost: toldLost } = this.recording.tables.objects.col;
+    const { row, endMs, lost } = this.long.col;
+    for (let at = 0; at < this.long.length; at++) {
+      if (!Number.isNaN(endMs[at]!)) continue;
+      endMs[at] = told[row[at]!]!;
+      lost[at] = toldLost[row[at]!]!;
+    }
   }
 }
 

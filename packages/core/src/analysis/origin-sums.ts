@@ -1,21 +1,29 @@
 import type { Span } from '../base/span.ts';
-import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
+import { bytesVariance, countVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
 import type { ObjectIndex } from './object-index.ts';
 
-/** Places of an origin's sums in its stretch of `SUMS` numbers. */
+/**
+ * Places of an origin's sums in its stretch of `SUMS` numbers. At `alloc`, `kept`, `keptOfSpan`, `recentOfSpan` and `lostOfSpan` stand
+ * four numbers each: bytes, their variance, objects, and the variance of these. The first five are the index's running sums.
+ */
 export const Sum = {
-  allocBytes: 0, allocVariance: 1, allocCount: 2, samples: 3,
-  keptBytes: 4, keptVariance: 5, keptCount: 6, keptSamples: 7,
-  keptOfSpanBytes: 8,
+  /** Born in the span, whatever became of it. */
+  alloc: 0,
+  samples: 4,
+  keptSamples: 5,
   /** Σ bytes · age of what is kept. */
-  keptByteMs: 9,
-  recentSamples: 10,
-  keptOfSpanVariance: 11, keptOfSpanCount: 12,
+  keptByteMs: 6,
+  recentSamples: 7,
+  /** Alive at the span's end and older than the settle time, whenever it was born. */
+  kept: 8,
+  keptOfSpan: 12,
   /** Born in the span, alive at its end, and younger than the settle time. */
-  recentOfSpanBytes: 13, recentOfSpanVariance: 14, recentOfSpanCount: 15,
+  recentOfSpan: 16,
+  /** Born in the span and lost from sight before its end: what became of it is not known. */
+  lostOfSpan: 20,
 } as const;
-/** Numbers an origin takes: a power of two, so that few cache lines are touched a row. */
-export const SUMS = 16;
+/** Numbers an origin takes: whole cache lines. */
+export const SUMS = 24;
 
 /**
  * What each origin allocated in the span, and what of it is kept at the span's end (alive and older than the settle time):
@@ -26,13 +34,20 @@ export function originSums(index: ObjectIndex, span: Span, settleMs: number): Fl
   index.update();
   const sums = new Float64Array(index.recording.tables.origins.length * SUMS);
   addAllocated(index, span, sums);
-  const { bornMs, endMs, bytes, variance, count, originId } = index.long.col;
+  const { bornMs, endMs, lost, bytes, variance, count, countVariance: countsOff, originId } = index.long.col;
   const { fromMs, toMs } = span;
   for (let at = 0; at < index.long.length; at++) {
     const born = bornMs[at]!;
+    if (born >= toMs) continue;
+    const isOfSpan = born >= fromMs;
+    const to = originId[at]! * SUMS;
     // NaN, for what is still followed, is not below.
-    if (born >= toMs || endMs[at]! < toMs || endMs[at]! <= born + index.boundMs) continue;
-    addLiving(sums, originId[at]! * SUMS, (toMs - born < settleMs ? YOUNG : 0) | (born >= fromMs ? OF_SPAN : 0), bytes[at]!, variance[at]!, count[at]!, toMs - born);
+    if (endMs[at]! < toMs) {
+      if (lost[at] === 1 && isOfSpan) addFour(sums, to + Sum.lostOfSpan, bytes[at]!, variance[at]!, count[at]!, countsOff[at]!);
+      continue;
+    }
+    if (endMs[at]! <= born + index.boundMs) continue;
+    addLiving(sums, to, (toMs - born < settleMs ? YOUNG : 0) | (isOfSpan ? OF_SPAN : 0), bytes[at]!, variance[at]!, count[at]!, countsOff[at]!, toMs - born);
   }
   addShort(index, span, settleMs, sums);
   return sums;
@@ -61,10 +76,8 @@ function addRows(index: ObjectIndex, chunk: number, { fromMs, toMs }: Span, sums
     if (born < fromMs || born >= toMs) continue;
     const p = probability[row]!;
     const at = originId[row]! * SUMS;
-    sums[at]! += estimatedBytes(sizeBytes[row]!, p);
-    sums[at + 1]! += p === 1 ? 0 : bytesVariance(sizeBytes[row]!, p);
-    sums[at + 2]! += 1 / p;
-    sums[at + 3]!++;
+    addFour(sums, at + Sum.alloc, estimatedBytes(sizeBytes[row]!, p), p === 1 ? 0 : bytesVariance(sizeBytes[row]!, p), 1 / p, p === 1 ? 0 : countVariance(p));
+    sums[at + Sum.samples]!++;
   }
 }
 
@@ -81,7 +94,7 @@ function addShort(index: ObjectIndex, { fromMs, toMs }: Span, settleMs: number, 
       if (born >= toMs || endMs[row]! < toMs || !(endMs[row]! <= born + boundMs)) continue;
       const p = probability[row]!;
       const what = (toMs - born < settleMs ? YOUNG : 0) | (born >= fromMs ? OF_SPAN : 0);
-      addLiving(sums, originId[row]! * SUMS, what, estimatedBytes(sizeBytes[row]!, p), bytesVariance(sizeBytes[row]!, p), 1 / p, toMs - born);
+      addLiving(sums, originId[row]! * SUMS, what, estimatedBytes(sizeBytes[row]!, p), bytesVariance(sizeBytes[row]!, p), 1 / p, countVariance(p), toMs - born);
     }
   }
 }
@@ -89,25 +102,24 @@ function addShort(index: ObjectIndex, { fromMs, toMs }: Span, settleMs: number, 
 const YOUNG = 1;
 const OF_SPAN = 2;
 
-// A kernel of plain numbers: an object for them would be one allocation a row.
+// Kernels of plain numbers: an object for them would be one allocation a row.
 // eslint-disable-next-line max-params -- a private kernel
-function addLiving(sums: Float64Array, at: number, what: number, bytes: number, variance: number, count: number, ageMs: number): void {
+function addLiving(sums: Float64Array, at: number, what: number, bytes: number, variance: number, count: number, countsOff: number, ageMs: number): void {
   if (what & YOUNG) {
-    sums[at + 10]!++;
-    if (!(what & OF_SPAN)) return;
-    sums[at + 13]! += bytes;
-    sums[at + 14]! += variance;
-    sums[at + 15]! += count;
+    sums[at + Sum.recentSamples]!++;
+    if (what & OF_SPAN) addFour(sums, at + Sum.recentOfSpan, bytes, variance, count, countsOff);
     return;
   }
-  sums[at + 4]! += bytes;
-  sums[at + 5]! += variance;
-  sums[at + 6]! += count;
-  sums[at + 7]!++;
-  if (what & OF_SPAN) {
-    sums[at + 8]! += bytes;
-    sums[at + 11]! += variance;
-    sums[at + 12]! += count;
-  }
-  sums[at + 9]! += bytes * ageMs;
+  addFour(sums, at + Sum.kept, bytes, variance, count, countsOff);
+  if (what & OF_SPAN) addFour(sums, at + Sum.keptOfSpan, bytes, variance, count, countsOff);
+  sums[at + Sum.keptSamples]!++;
+  sums[at + Sum.keptByteMs]! += bytes * ageMs;
+}
+
+// eslint-disable-next-line max-params -- a private kernel
+function addFour(sums: Float64Array, at: number, bytes: number, variance: number, count: number, countsOff: number): void {
+  sums[at]! += bytes;
+  sums[at + 1]! += variance;
+  sums[at + 2]! += count;
+  sums[at + 3]! += countsOff;
 }

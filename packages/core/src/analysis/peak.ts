@@ -3,7 +3,7 @@ import type { Span } from '../base/span.ts';
 import type { Charge } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
 import { median } from '../stats/quantile.ts';
-import type { OriginChoice } from './charge-table.ts';
+import type { OriginChoice } from '../model/charge.ts';
 import { contentChange, isFollowed, type ContentChange } from './heap-content.ts';
 import type { LiveLevels } from './live-levels.ts';
 import type { ObjectIndex } from './object-index.ts';

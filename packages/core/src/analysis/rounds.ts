@@ -4,7 +4,7 @@ import { chargeGroups, type Charge } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
 import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
 import { median } from '../stats/quantile.ts';
-import type { OriginChoice } from './charge-table.ts';
+import type { OriginChoice } from '../model/charge.ts';
 import { floorPoints } from './floor.ts';
 import { followedSpan } from './growth-moments.ts';
 
@@ -68,7 +68,7 @@ interface Sums {
  */
 export function roundTable(recording: Recording, span: Span, label: string, charge: Charge, chosen: OriginChoice = null): RoundTable | null {
   const followed = followedSpan(recording, span);
-  const marksMs = marksOf(recording, followed ?? { fromMs: 0, toMs: -1 }, label);
+  const marksMs = roundMarks(recording, followed ?? { fromMs: 0, toMs: -1 }, label);
   if (marksMs.length < LEAST_MARKS) return null;
   const { momentsMs, collected } = momentsAfter(marksMs, floorPoints(recording, span).tMs);
   const { groupOf, keys: keyOf } = chargeGroups(recording, charge);
@@ -77,7 +77,8 @@ export function roundTable(recording: Recording, span: Span, label: string, char
   return { label, marksMs, momentsMs, collected, keys: keys.sort((a, b) => Number(b.isConstant) - Number(a.isConstant) || b.perRoundBytes - a.perRoundBytes) };
 }
 
-function marksOf(recording: Recording, within: Span, label: string): Float64Array {
+/** Instants of the marks with a label from a span's start to its end, both included, ascending: between them lie its rounds. */
+export function roundMarks(recording: Recording, within: Span, label: string): Float64Array {
   const { length, col } = recording.tables.marks;
   const times: number[] = [];
   for (let row = 0; row < length; row++) {

@@ -38,7 +38,8 @@ export function observedSettleMs(recording: Recording): number {
   return Math.max(Number.isNaN(observed) ? 0 : observed, Number.isNaN(least) ? 0 : least);
 }
 
-function noticeGapMs(recording: Recording): number {
+/** Median time between two instants at which a death could be noticed: polls, else collections; NaN when there are fewer than two. */
+export function noticeGapMs(recording: Recording): number {
   const { polls, collections } = recording.tables;
   const column = polls.length > 1 ? polls.col.tMs.slice(0, polls.length) : collections.col.endMs.slice(0, collections.length);
   const times = column.sort();

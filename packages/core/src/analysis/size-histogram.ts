@@ -1,7 +1,7 @@
 import { contains, type Span } from '../base/span.ts';
 import type { ChargeGroups } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
-import type { OriginChoice } from './charge-table.ts';
+import type { OriginChoice } from '../model/charge.ts';
 
 /** Buckets of sizes by powers of two: bucket b holds sizes from 2^b to below 2^(b+1) bytes, the last one all above. */
 export const SIZE_BUCKETS = 41;

@@ -1,6 +1,6 @@
 import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
-import type { OriginChoice } from './charge-table.ts';
+import type { OriginChoice } from '../model/charge.ts';
 import { estimatedBytes } from '../stats/horvitz-thompson.ts';
 
 /**

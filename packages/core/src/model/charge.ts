@@ -11,6 +11,9 @@ import type { Recording } from './recording.ts';
 export const CHARGES = ['site', 'ownFrame', 'function', 'file', 'package', 'type', 'thread', 'heap'] as const;
 export type Charge = (typeof CHARGES)[number];
 
+/** Origins that count: 1 by origin id; null when all do. */
+export type OriginChoice = Uint8Array | null;
+
 /** Origins gathered under the keys of a charge. */
 export interface ChargeGroups {
   /** Group of each origin, by origin id. */

@@ -64,6 +64,8 @@ export class Recording {
   durationMs = 0;
   /** A limit that the engineer gave, as of a container; NaN for none. */
   givenLimitBytes = NaN;
+  /** Heaps that this recording is cut down to, by heap id; null for all (model/recording-part.ts). */
+  chosenHeaps: readonly number[] | null = null;
   /** True once the source said that it ended. */
   ended = false;
   /** False when the source prints no clock: times then only order the events, and no rate can be had. */
@@ -141,7 +143,8 @@ export class Recording {
   /** The lowest limit any heap has, in bytes; NaN when none is known. */
   heapLimitBytes(): number {
     let lowest = NaN;
-    for (const heap of this.heaps) if (!(heap.limitBytes >= lowest)) lowest = heap.limitBytes;
+    const heaps = this.chosenHeaps?.map((heapId) => this.heaps[heapId]!) ?? this.heaps;
+    for (const heap of heaps) if (!(heap.limitBytes >= lowest)) lowest = heap.limitBytes;
     return lowest;
   }
 }

@@ -1,7 +1,7 @@
 import { firstAtOrAfter } from '../base/binary-search.ts';
 import { growableRows } from '../base/growable-rows.ts';
 import { contains, type Span } from '../base/span.ts';
-import type { OriginChoice } from '../analysis/charge-table.ts';
+import type { OriginChoice } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
 
 /** What a line of the ledger tells. */
@@ -16,8 +16,14 @@ export interface Ledger {
   readonly row: Uint32Array;
 }
 
-/** The ledger of a span, of chosen origins only where there is a choice. Linear: events are put into time slices, then each slice is sorted. */
-export function ledgerOf(recording: Recording, span: Span, chosen: OriginChoice = null): Ledger {
+/** Which lines a ledger has: objects of chosen origins only where there is a choice, and of the kinds asked for. */
+export interface LedgerChoice {
+  readonly chosen?: OriginChoice;
+  readonly kinds?: ReadonlySet<'object' | 'collection' | 'mark' | 'flow'>;
+}
+
+/** The ledger of a span. Linear: events are put into time slices, then each slice is sorted. */
+export function ledgerOf(recording: Recording, span: Span, { chosen = null, kinds: wanted }: LedgerChoice = {}): Ledger {
   const { objects, collections, marks } = recording.tables;
   const { bornMs, originId } = objects.col;
   const found = { row: growableRows(), kind: growableRows() };
@@ -25,9 +31,10 @@ export function ledgerOf(recording: Recording, span: Span, chosen: OriginChoice 
     found.row.add(row);
     found.kind.add(kind);
   };
-  for (let row = 0; row < objects.length; row++) if (contains(span, bornMs[row]!) && (chosen === null || chosen[originId[row]!] === 1)) add(LedgerKind.birth, row);
-  for (let row = 0; row < collections.length; row++) if (contains(span, collections.col.startMs[row]!)) add(LedgerKind.collection, row);
-  for (let row = 0; row < marks.length; row++) if (contains(span, marks.col.tMs[row]!)) add(LedgerKind.mark, row);
+  const has = (kind: 'object' | 'collection' | 'mark'): boolean => wanted?.has(kind) ?? true;
+  for (let row = 0; row < objects.length && has('object'); row++) if (contains(span, bornMs[row]!) && (chosen === null || chosen[originId[row]!] === 1)) add(LedgerKind.birth, row);
+  for (let row = 0; row < collections.length && has('collection'); row++) if (contains(span, collections.col.startMs[row]!)) add(LedgerKind.collection, row);
+  for (let row = 0; row < marks.length && has('mark'); row++) if (contains(span, marks.col.tMs[row]!)) add(LedgerKind.mark, row);
   const [rows, kinds] = [found.row.values(), found.kind.values()];
   const times = [bornMs, collections.col.startMs, marks.col.tMs];
   const tMs = Float64Array.from(rows, (row, at) => times[kinds[at]!]![row]!);

@@ -1,10 +1,11 @@
 import { NONE } from '../base/ids.ts';
 import type { Recording } from '../model/recording.ts';
+import type { PathShape } from './path-shape.ts';
 
 /** Which end of the call paths the tree grows from. */
 export type PathDirection = 'entry' | 'allocation';
 
-/** What each call path carries: by path id, of itself and with all its descendants. */
+/** What each call path carries: by node of the shape, of itself and with all its descendants. */
 export interface PathSums {
   readonly self: Float64Array;
   readonly selfVariance: Float64Array;
@@ -15,29 +16,30 @@ export interface PathSums {
   readonly withoutPath: number;
 }
 
-/** Gathers values of origins by path, then adds every path to its caller. One pass over origins and paths. */
-export function pathSums(recording: Recording, value: Float64Array, variance: Float64Array): PathSums {
-  const { origins, paths } = recording.tables;
-  const self = new Float64Array(paths.length);
-  const selfVariance = new Float64Array(paths.length);
+/** Gathers values of origins by node, then adds every node to its caller. One pass over origins and nodes. */
+export function pathSums(recording: Recording, shape: PathShape, value: Float64Array, variance: Float64Array): PathSums {
+  const { origins } = recording.tables;
+  const self = new Float64Array(shape.length);
+  const selfVariance = new Float64Array(shape.length);
   let [all, withoutPath] = [0, 0];
   for (let originId = 0; originId < origins.length; originId++) {
     const pathId = origins.col.pathId[originId]!;
     all += value[originId]!;
     if (pathId === NONE) withoutPath += value[originId]!;
     else {
-      self[pathId]! += value[originId]!;
-      selfVariance[pathId]! += variance[originId]!;
+      const node = shape.nodeOf[pathId]!;
+      self[node]! += value[originId]!;
+      selfVariance[node]! += variance[originId]!;
     }
   }
   const total = self.slice();
   const totalVariance = selfVariance.slice();
   // Parents come before their children, so from the last path on every sum is whole when it is passed on.
-  for (let pathId = paths.length - 1; pathId >= 0; pathId--) {
-    const parent = paths.col.parentId[pathId]!;
+  for (let node = shape.length - 1; node >= 0; node--) {
+    const parent = shape.parentId[node]!;
     if (parent === NONE) continue;
-    total[parent]! += total[pathId]!;
-    totalVariance[parent]! += totalVariance[pathId]!;
+    total[parent]! += total[node]!;
+    totalVariance[parent]! += totalVariance[node]!;
   }
   return { self, selfVariance, total, totalVariance, all, withoutPath };
 }

@@ -1,12 +1,12 @@
 import { NONE } from '../base/ids.ts';
-import type { Recording } from '../model/recording.ts';
+import type { PathShape } from './path-shape.ts';
 import type { PathDirection, PathSums } from './path-sums.ts';
 
 /** One node of a tree of call paths: the frames from the root down to it. */
 export interface PathNode {
   /** Frame ids from the root to the node, joined by commas. */
   readonly id: string;
-  /** Frames that the node folds: more than one where a chain has no branch and carries nothing of its own, or a function calls itself. */
+  /** Frames that the node folds: more than one where a chain has no branch and carries nothing of its own. */
   readonly frameIds: readonly number[];
   readonly total: number;
   readonly totalVariance: number;
@@ -18,7 +18,7 @@ export interface PathNode {
 /** A node while it is walked: its paths, each with the place that the walk has reached on it. */
 interface Walk {
   readonly frameIds: readonly number[];
-  /** Path ids: from the entry those of the node itself, from the allocation the ancestors reached; parallel to `leaves`. */
+  /** Nodes of the shape: from the entry the node itself, from the allocation the ancestors reached; parallel to `leaves`. */
   readonly at: readonly number[];
   /** Paths whose self value is carried; from the entry the same as `at`. */
   readonly leaves: readonly number[];
@@ -29,17 +29,17 @@ interface Walk {
  * whatever led to them. Children come heaviest first; those that carry nothing are left out. Expanding costs the paths through the node.
  */
 export class PathTree {
-  private readonly recording: Recording;
+  private readonly shape: PathShape;
   private readonly sums: PathSums;
   private readonly direction: PathDirection;
   private readonly childrenOf: readonly (readonly number[])[];
   private readonly walks = new Map<string, readonly { readonly node: PathNode; readonly walk: Walk }[]>();
 
-  constructor(recording: Recording, sums: PathSums, direction: PathDirection) {
-    this.recording = recording;
+  constructor(shape: PathShape, sums: PathSums, direction: PathDirection) {
+    this.shape = shape;
     this.sums = sums;
     this.direction = direction;
-    this.childrenOf = direction === 'entry' ? childLists(recording) : [];
+    this.childrenOf = direction === 'entry' ? childLists(shape) : [];
   }
 
   /** Children of a node, '' for the root; none for a node that is not there. */
@@ -91,7 +91,7 @@ export class PathTree {
   }
 
   private groupsBelow(walk: Walk | null): Walk[] {
-    const { parentId, frameId } = this.recording.tables.paths.col;
+    const { parentId, frameId } = this.shape;
     const groups = new Map<number, { at: number[]; leaves: number[] }>();
     const add = (frame: number, at: number, leaf: number): void => {
       let group = groups.get(frame);
@@ -101,8 +101,7 @@ export class PathTree {
     };
     if (this.direction === 'entry') {
       const roots = walk === null ? this.childrenOf[this.childrenOf.length - 1]! : walk.at.flatMap((pathId) => this.childrenOf[pathId]!);
-      const own = walk === null ? NONE : walk.frameIds[walk.frameIds.length - 1]!;
-      for (const pathId of roots) if (this.sums.total[pathId]! > 0 && frameId[pathId] !== own) add(frameId[pathId]!, pathId, pathId);
+      for (const pathId of roots) if (this.sums.total[pathId]! > 0) add(frameId[pathId]!, pathId, pathId);
     } else if (walk === null) {
       for (let pathId = 0; pathId < this.sums.self.length; pathId++) if (this.sums.self[pathId]! > 0) add(frameId[pathId]!, pathId, pathId);
     } else {
@@ -111,22 +110,7 @@ export class PathTree {
         if (parent !== NONE) add(frameId[parent]!, parent, walk.leaves[place]!);
       });
     }
-    return [...groups].map(([frame, group]) => ({ frameIds: [frame], leaves: group.leaves, at: this.direction === 'entry' ? this.withRecursion(group.at) : group.at.map((pathId) => this.aboveRecursion(pathId)) }));
-  }
-
-  // A function that calls itself is one node: its deeper calls belong to it.
-  private withRecursion(at: readonly number[]): number[] {
-    const { frameId } = this.recording.tables.paths.col;
-    const all = [...at];
-    for (let place = 0; place < all.length; place++) for (const child of this.childrenOf[all[place]!]!) if (frameId[child] === frameId[all[place]!]) all.push(child);
-    return all;
-  }
-
-  private aboveRecursion(pathId: number): number {
-    const { parentId, frameId } = this.recording.tables.paths.col;
-    let at = pathId;
-    while (parentId[at] !== NONE && frameId[parentId[at]!] === frameId[at]) at = parentId[at]!;
-    return at;
+    return [...groups].map(([frame, group]) => ({ frameIds: [frame], ...group }));
   }
 
   // Goes down while there is one way only and nothing ends on it.
@@ -145,7 +129,7 @@ export class PathTree {
   }
 
   private endsHere(walk: Walk): number {
-    const { parentId } = this.recording.tables.paths.col;
+    const { parentId } = this.shape;
     const { self } = this.sums;
     if (this.direction === 'entry') return walk.at.reduce((all, pathId) => all + self[pathId]!, 0);
     return walk.at.reduce((all, pathId, place) => all + (parentId[pathId] === NONE ? self[walk.leaves[place]!]! : 0), 0);
@@ -154,10 +138,9 @@ export class PathTree {
 
 const HALF = 0.5;
 
-// Children of each path, and last those without a parent.
-function childLists(recording: Recording): number[][] {
-  const { length, col } = recording.tables.paths;
+// Children of each node, and last those without a parent.
+function childLists({ length, parentId }: PathShape): number[][] {
   const lists: number[][] = Array.from({ length: length + 1 }, () => []);
-  for (let pathId = 0; pathId < length; pathId++) lists[col.parentId[pathId] === NONE ? length : col.parentId[pathId]!]!.push(pathId);
+  for (let node = 0; node < length; node++) lists[parentId[node] === NONE ? length : parentId[node]!]!.push(node);
   return lists;
 }

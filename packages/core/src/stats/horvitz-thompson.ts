@@ -17,3 +17,8 @@ export function bytesVariance(sizeBytes: number, probability: number): number {
   const scaled = sizeBytes / probability;
   return (1 - probability) * scaled * scaled;
 }
+
+/** Variance of the count that a seen object stands for, (1 − p)/p²; NaN where the source gives bytes only. */
+export function countVariance(probability: number): number {
+  return (1 - probability) / (probability * probability);
+}

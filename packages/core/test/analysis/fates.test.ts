@@ -19,6 +19,7 @@ function world(): Recording {
     addObject(recording, {
       bornMs, bytes: 16 + Math.floor(random() * 200), site: `site${n % 6}`, type: `Type${n % 4}`, probability: random() < 0.5 ? 1 : 0.5, ...(random() < 0.8 ? { diedMs: bornMs + random() * 900 } : {}),
     });
+    if (random() < 0.1) recording.tables.objects.col.lost[n] = 1;
   }
   recording.reach(10_000);
   return recording;
@@ -26,25 +27,28 @@ function world(): Recording {
 
 const total = (values: Float64Array): number => values.reduce((sum, each) => sum + each, 0);
 
-test.each([{ fromMs: 0, toMs: 10_000 }, { fromMs: 2500, toMs: 6000 }, { fromMs: 9990, toMs: 10_000 }])('kept, died and too young are all of it, by count and by bytes (%j)', (span) => {
+test.each([{ fromMs: 0, toMs: 10_000 }, { fromMs: 2500, toMs: 6000 }, { fromMs: 9990, toMs: 10_000 }])('kept, died, too young and lost from sight are all of it, by count and by bytes (%j)', (span) => {
   const recording = world();
   const sums = spanSums(new ObjectIndex(recording), span, 500);
-  const { bornMs, endMs, sizeBytes, probability } = recording.tables.objects.col;
+  const { bornMs, endMs, lost, sizeBytes, probability } = recording.tables.objects.col;
   const naive = { all: 0, kept: 0, died: 0 };
   const counts = { all: 0, kept: 0, died: 0 };
+  const variances = { all: 0, kept: 0, died: 0 };
   for (let row = 0; row < recording.tables.objects.length; row++) {
     if (!(bornMs[row]! >= span.fromMs && bornMs[row]! < span.toMs)) continue;
     const lives = !(endMs[row]! < span.toMs);
-    const fates = ['all', ...(lives ? (span.toMs - bornMs[row]! < 500 ? [] : ['kept']) : ['died'])] as ('all' | 'kept' | 'died')[];
+    const fates = ['all', ...(lives ? (span.toMs - bornMs[row]! < 500 ? [] : ['kept']) : lost[row] === 1 ? [] : ['died'])] as ('all' | 'kept' | 'died')[];
     for (const fate of fates) {
       naive[fate] += sizeBytes[row]! / probability[row]!;
       counts[fate] += 1 / probability[row]!;
+      variances[fate] += (1 - probability[row]!) / probability[row]! ** 2;
     }
   }
   for (const fate of FATES) {
     const values = fateValues(sums, fate);
     expect(total(values.bytes)).toBeCloseTo(naive[fate], 3);
     expect(total(values.count)).toBeCloseTo(counts[fate], 6);
+    expect(total(values.countVariance)).toBeCloseTo(variances[fate], 6);
   }
 });
 

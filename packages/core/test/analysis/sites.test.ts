@@ -154,9 +154,9 @@ test.each([1, 2, 3, 4, 5, 6])('sums from the index equal going through the objec
       const { rowOf, bytes, count } = settledSeries(index, settleMs, moments, { groupOf: Uint32Array.from({ length: origins }, (_, origin) => origin), groups: origins, chosen: null });
       const naive = naiveSums(recording, span, settleMs, moments);
       const total = (place: number): number => Array.from({ length: origins }, (_, origin) => sums[origin * SUMS + place]!).reduce((sum, each) => sum + each, 0);
-      expect(total(Sum.allocBytes)).toBeCloseTo(naive.alloc, 3);
+      expect(total(Sum.alloc)).toBeCloseTo(naive.alloc, 3);
       expect([total(Sum.keptSamples), total(Sum.recentSamples)]).toEqual([naive.keptSamples, naive.recent]);
-      expect([total(Sum.keptBytes), total(Sum.keptOfSpanBytes)]).toEqual([naive.kept, naive.keptOfSpan]);
+      expect([total(Sum.kept), total(Sum.keptOfSpan)]).toEqual([naive.kept, naive.keptOfSpan]);
       const at = (column: Float64Array, moment: number): number => rowOf.reduce((sum, row) => (row < 0 ? sum : sum + column.slice(row * 10, row * 10 + moment + 1).reduce((a, b) => a + b, 0)), 0);
       expect(Array.from(moments, (_, moment) => Math.round(at(bytes, moment)))).toEqual(naive.live.map(Math.round));
       expect(Array.from(moments, (_, moment) => Math.round(at(count, moment)))).toEqual(naive.liveCount.map(Math.round));

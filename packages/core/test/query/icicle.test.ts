@@ -1,6 +1,7 @@
 import { NONE } from '../../src/base/ids.ts';
 import { Recording } from '../../src/model/recording.ts';
 import { icicle } from '../../src/query/icicle.ts';
+import { pathShape } from '../../src/query/path-shape.ts';
 import { pathSums } from '../../src/query/path-sums.ts';
 import { PathTree } from '../../src/query/path-tree.ts';
 import { seeded } from '../seeded.ts';
@@ -18,7 +19,8 @@ function treeOf(paths: number) {
     }
     values[recording.internOrigin(pathId, NONE, NONE, 0)] = 1 + Math.floor(random() * 50);
   }
-  return new PathTree(recording, pathSums(recording, Float64Array.from(values), new Float64Array(values.length)), 'entry');
+  const shape = pathShape(recording, 'folded');
+  return new PathTree(shape, pathSums(recording, shape, Float64Array.from(values), new Float64Array(values.length)), 'entry');
 }
 
 const ALL = { leastWidth: 0, mostDepth: 99, mostCells: 1e6 };

@@ -45,7 +45,7 @@ test('an instant and the collections around a place are found', () => {
 
 test('what is not found is left out, collections stay', () => {
   const recording = world(500);
-  const ledger = ledgerOf(recording, { fromMs: 0, toMs: 10_000 }, findOrigins(recording, 'site3'));
+  const ledger = ledgerOf(recording, { fromMs: 0, toMs: 10_000 }, { chosen: findOrigins(recording, 'site3') });
   expect(ledger.kind.filter((kind) => kind === LedgerKind.birth)).toHaveLength(100);
   expect(ledger.kind.filter((kind) => kind === LedgerKind.collection)).toHaveLength(10);
 });

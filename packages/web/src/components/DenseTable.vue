@@ -1,5 +1,6 @@
 <script setup lang="ts" generic="T">
 import { computed, ref } from 'vue';
+import { saveBlob } from '../stores/save-blob.ts';
 import { csvCell } from './csv-cell.ts';
 import type { DenseColumn } from './dense-column.ts';
 
@@ -48,11 +49,7 @@ async function copy(): Promise<void> {
 }
 
 function save(): void {
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([csv()], { type: 'text/csv' }));
-  link.download = `${props.exportName}.csv`;
-  link.click();
-  URL.revokeObjectURL(link.href);
+  saveBlob(new Blob([csv()], { type: 'text/csv' }), `${props.exportName}.csv`);
 }
 
 function compare(a: number | string, b: number | string): number {

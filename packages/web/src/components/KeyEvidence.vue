@@ -1,18 +1,28 @@
 <script setup lang="ts">
 import { formatBytes, formatDuration, formatPercent, isFrameCharge } from '@brisk-heron/core';
 import { computed } from 'vue';
+import { useRouter } from 'vue-router';
 import { sparkPath } from '../charts/spark.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import type { KeyDetail } from '../workers/answers/key-detail.ts';
-import { CHARGE_WORDS, countText, exactBytes, plusMinus, slopeText } from './figures.ts';
+import { CHARGE_WORDS, countText, exactBytes, findOnly, plusMinus, plusMinusCount, slopeText } from './figures.ts';
+import SourceLines from './SourceLines.vue';
 
 const props = defineProps<{ detail: KeyDetail }>();
 const workspace = useWorkspace();
+const router = useRouter();
 const WIDTH = 300;
 
 const filePath = computed(() => props.detail.frame?.file.replace(/^file:\/\//, '') ?? '');
+const only = computed(() => findOnly(props.detail.charge, props.detail.row.name, props.detail.frame?.file.split('/').pop() ?? ''));
+// All paths of the key, from where it allocates up.
+async function showPaths(): Promise<void> {
+  workspace.find = only.value;
+  workspace.who.set({ mode: 'paths', direction: 'allocation' });
+  await router.replace({ name: 'recording', params: { id: workspace.recordingId, view: 'sites' } });
+}
+
 const grows = computed(() => props.detail.row.growthLow > 0);
-const copied = (): Promise<void> => navigator.clipboard.writeText(`${filePath.value}:${props.detail.frame?.line}:${props.detail.frame?.column}`);
 </script>
 
 <template>
@@ -29,13 +39,7 @@ const copied = (): Promise<void> => navigator.clipboard.writeText(`${filePath.va
     </ol>
 
     <h3>Source</h3>
-    <div v-if="detail.source" class="source mono" data-test="source" tabindex="0" role="region" aria-label="Source lines">
-      <div v-for="(line, place) in detail.source.lines" :key="place" :class="{ here: detail.source.firstLine + place === detail.frame?.line }">
-        <span class="number">{{ detail.source.firstLine + place }}</span>{{ line }}
-      </div>
-    </div>
-    <p v-else class="quiet">The recording carries no source of this file.</p>
-    <button v-if="detail.frame" type="button" class="linklike quiet" @click="copied">copy the place for an editor</button>
+    <SourceLines :frame="detail.frame" :recorded="detail.source" />
 
     <h3>Kept over the span</h3>
     <svg class="series" height="46" :viewBox="`0 0 ${WIDTH} 46`" preserveAspectRatio="none" role="img" :aria-label="`Settled live bytes: now ${formatBytes(detail.row.keptBytes)}`">
@@ -48,13 +52,13 @@ const copied = (): Promise<void> => navigator.clipboard.writeText(`${filePath.va
         <tr><td>kept now</td><td :title="exactBytes(detail.row.keptBytes)">{{ formatBytes(detail.row.keptBytes) }} <span class="quiet">{{ plusMinus(detail.row.keptBytesSe) }}</span></td></tr>
         <tr><td>allocated in the span</td><td :title="exactBytes(detail.row.allocBytes)">{{ formatBytes(detail.row.allocBytes) }} <span class="quiet">{{ plusMinus(detail.row.allocBytesSe) }}</span></td></tr>
         <tr v-if="detail.row.inferredBytes > 0"><td>of it inferred</td><td>{{ formatBytes(detail.row.inferredBytes) }}</td></tr>
-        <tr v-if="detail.row.allocCount > 0"><td>objects</td><td>about {{ Math.round(detail.row.allocCount).toLocaleString('en') }}, {{ formatBytes(detail.row.allocBytes / detail.row.allocCount) }} each</td></tr>
+        <tr v-if="detail.row.allocCount > 0"><td>objects</td><td>{{ countText(detail.row.allocCount) }} <span class="quiet">{{ plusMinusCount(detail.row.allocCountSe) }}</span>, {{ formatBytes(detail.row.allocBytes / detail.row.allocCount) }} each</td></tr>
         <tr v-if="detail.row.keptBytes > 0"><td>objects kept</td><td>{{ countText(detail.row.keptCount) }}, {{ formatDuration(detail.row.keptAgeMs) }} old on average</td></tr>
         <tr><td>samples seen</td><td>{{ detail.row.samples }}</td></tr>
       </tbody>
     </table>
     <p class="quiet">Kept means alive and older than {{ formatDuration(detail.settleMs) }}, the settle time. {{ detail.lineMeans === 'function' ? 'A frame is named with the line where its function begins.' : 'A frame is named with the line that was running.' }}</p>
-    <v-btn @click="workspace.find = detail.row.name">Only this</v-btn>
+    <p class="actions"><v-btn @click="workspace.find = only">Only this</v-btn> <v-btn v-if="detail.paths > 1" data-test="its-paths" @click="showPaths">All {{ detail.paths.toLocaleString('en') }} paths</v-btn></p>
   </div>
 </template>
 
@@ -66,12 +70,8 @@ h3 { margin: 14px 0 4px; border-bottom: 1px solid var(--rule); font-weight: 500;
 .path li { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .through { font-style: italic; }
 .site code { font-weight: 500; border-bottom: 1.5px solid var(--attention); }
-.source { background: var(--paper); border: 1px solid var(--rule); padding: 5px 0; overflow-x: auto; font-size: 12px; }
-.source div { white-space: pre; padding: 0 8px; }
-.source .here { background: color-mix(in srgb, var(--attention) 14%, transparent); }
-.number { display: inline-block; width: 3.2em; color: var(--ink-2); user-select: none; }
-.source .here .number { color: var(--ink); }
 .series { width: 100%; }
+.actions { display: flex; gap: 8px; }
 .facts td:first-child { color: var(--ink-2); }
 .facts td { padding: 2px 4px; white-space: normal; }
 </style>

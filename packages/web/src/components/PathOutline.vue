@@ -3,7 +3,7 @@ import { formatBytes, formatPercent } from '@brisk-heron/core';
 import { computed, nextTick, onBeforeUnmount, onMounted, ref } from 'vue';
 import { useWorkspace } from '../stores/workspace.ts';
 import type { PathRow, PathsAnswer } from '../workers/answers/paths.ts';
-import { countText, plusMinus } from './figures.ts';
+import { countText, plusMinus, plusMinusCount } from './figures.ts';
 
 /** Call paths as an outline. Only the rows in sight are in the document. */
 const props = defineProps<{ answer: PathsAnswer }>();
@@ -34,6 +34,7 @@ const active = ref(0);
 const first = computed(() => Math.max(0, Math.floor(top.value / ROW) - BEYOND));
 const shown = computed(() => lines.value.slice(first.value, Math.ceil((top.value + tall.value) / ROW) + BEYOND));
 const figure = (value: number): string => (workspace.who.measure === 'bytes' ? formatBytes(value) : countText(value));
+const error = (se: number): string => (workspace.who.measure === 'bytes' ? plusMinus(se) : plusMinusCount(se));
 const share = (value: number): number => (props.answer.all > 0 ? value / props.answer.all : 0);
 
 let observer: ResizeObserver | null = null;
@@ -91,13 +92,13 @@ function parentOf(place: number): number {
             <span class="twist" aria-hidden="true">{{ line.row.children === 0 ? '·' : line.isOpen ? '▾' : '▸' }}</span>
             <template v-for="(word, at) in line.row.words" :key="at"><span v-if="at > 0" class="quiet"> → </span><em v-if="word.kind === 'through'" class="quiet">through {{ word.count }} of {{ word.of }}</em><span v-else><code :class="{ quiet: !word.isOwn }">{{ word.name }}</code> <span class="quiet condensed">{{ word.place }}</span></span></template>
           </span>
-          <span class="total">{{ figure(line.row.total) }} <span class="quiet">{{ plusMinus(line.row.totalSe) }}</span></span>
+          <span class="total">{{ figure(line.row.total) }} <span class="quiet">{{ error(line.row.totalSe) }}</span></span>
           <span class="bar"><span :style="{ width: `${share(line.row.total) * 60}px` }" />{{ formatPercent(share(line.row.total)) }}</span>
           <span class="self">{{ line.row.self > 0 ? figure(line.row.self) : '–' }}</span>
         </div>
       </div>
     </div>
-    <p class="quiet small">Arrows move and open, <kbd>w</kbd> opens the heaviest way down. Chains without a branch and calls of a function by itself are one line.<template v-if="answer.withoutPath > 0"> {{ figure(answer.withoutPath) }} have no path.</template><template v-if="answer.leftOut > 0"> {{ answer.leftOut.toLocaleString('en') }} lines, lighter than those beside them, are left out: use the find field.</template></p>
+    <p class="quiet small">Arrows move and open, <kbd>w</kbd> opens the heaviest way down. Chains without a branch are one line{{ workspace.who.recursion === 'folded' ? ', and what a function calls again, by itself or through others, hangs under its first call' : '' }}.<template v-if="answer.withoutPath > 0"> {{ figure(answer.withoutPath) }} have no path.</template><template v-if="answer.leftOut > 0"> {{ answer.leftOut.toLocaleString('en') }} lines, lighter than those beside them, are left out: use the find field.</template></p>
   </div>
 </template>
 

@@ -17,6 +17,17 @@ const active = ref(0);
 const rows = computed(() => props.answer.cells.reduce((most, cell) => Math.max(most, cell.depth + 1), 1));
 const figure = (value: number): string => (workspace.who.measure === 'bytes' ? formatBytes(value) : countText(value));
 const label = (cell: PathCell): string => `${cell.text}: ${figure(cell.total)}, ${formatPercent(cell.total / Math.max(1e-9, props.answer.all))} of all`;
+/** Cells that have the word; what stands under one that has it counts with it. */
+const found = computed(() => {
+  const word = workspace.who.picked.trim().toLowerCase();
+  return word === '' ? null : props.answer.cells.filter((cell) => cell.words.includes(word));
+});
+const isFound = computed(() => new Set(found.value?.map(({ id }) => id)));
+const foundTotal = computed(() => (found.value ?? []).filter(({ id }) => !isBelowFound(id)).reduce((sum, { total }) => sum + total, 0));
+function isBelowFound(id: string): boolean {
+  for (let cut = id.lastIndexOf(','); cut > 0; cut = id.lastIndexOf(',', cut - 1)) if (isFound.value.has(id.slice(0, cut))) return true;
+  return false;
+}
 const current = computed(() => props.answer.cells[active.value] ?? null);
 
 function fitting(cell: PathCell): string {
@@ -33,6 +44,16 @@ onMounted(() => {
 });
 onBeforeUnmount(() => observer?.disconnect());
 
+// The cell that has the word next, round and round.
+function nextFound(by: 1 | -1): number {
+  const { cells } = props.answer;
+  for (let step = 1; step <= cells.length; step++) {
+    const place = (active.value + by * step + cells.length) % cells.length;
+    if (isFound.value.has(cells[place]!.id)) return place;
+  }
+  return -1;
+}
+
 function key(event: KeyboardEvent): void {
   const { cells } = props.answer;
   const cell = cells[active.value];
@@ -43,6 +64,8 @@ function key(event: KeyboardEvent): void {
     case 'ArrowUp': near(cells.findIndex((each) => each.depth === cell.depth - 1 && each.from <= cell.from + 1e-9 && each.to > cell.from)); break;
     case 'ArrowRight': near(cells.findIndex((each) => each.depth === cell.depth && each.from > cell.from + 1e-9)); break;
     case 'ArrowLeft': near(cells.findLastIndex((each) => each.depth === cell.depth && each.from < cell.from - 1e-9)); break;
+    case 'n': near(nextFound(1)); break;
+    case 'N': near(nextFound(-1)); break;
     case 'Enter': workspace.who.focusOn(cell.id); break;
     case 'Escape': workspace.who.focusOn(''); break;
     default: return;
@@ -53,10 +76,10 @@ function key(event: KeyboardEvent): void {
 
 <template>
   <div>
-    <p class="quiet condensed told" aria-live="polite">{{ current ? label(current) : '' }}<button v-if="workspace.who.focus !== ''" type="button" class="linklike" @click="workspace.who.focusOn('')">all of it</button></p>
-    <div ref="frame" class="picture" tabindex="0" role="application" :aria-label="`Call paths as a picture of ${answer.cells.length} cells. Arrows move, Enter hangs a cell from the top, Escape shows all.`" data-test="icicle" @keydown="key">
+    <p class="quiet condensed told" aria-live="polite"><span>{{ current ? label(current) : '' }}</span><span class="pick"><label>pick out <input v-model="workspace.who.picked" class="field" placeholder="a word" data-test="pick" @keydown.enter.prevent="active = Math.max(0, nextFound(1))"></label><span v-if="found" data-test="picked">{{ found.length }} cells, {{ figure(foundTotal) }}, {{ formatPercent(foundTotal / Math.max(1e-9, answer.all)) }}</span></span><button v-if="workspace.who.focus !== ''" type="button" class="linklike" @click="workspace.who.focusOn('')">all of it</button></p>
+    <div ref="frame" class="picture" tabindex="0" role="application" :aria-label="`Call paths as a picture of ${answer.cells.length} cells. Arrows move, n and N go to cells picked out, Enter hangs a cell from the top, Escape shows all.`" data-test="icicle" @keydown="key">
       <svg :width="width" :height="rows * ROW + 2" aria-hidden="true">
-        <g v-for="(cell, place) in answer.cells" :key="cell.id" :class="{ own: cell.isOwn, active: place === active }" @click="active = place; workspace.who.focusOn(cell.id)" @pointerenter="active = place">
+        <g v-for="(cell, place) in answer.cells" :key="cell.id" :class="{ own: cell.isOwn, active: place === active, found: isFound.has(cell.id), faint: found !== null && !isFound.has(cell.id) }" @click="active = place; workspace.who.focusOn(cell.id)" @pointerenter="active = place">
           <rect :x="cell.from * width + 0.5" :y="cell.depth * ROW + 0.5" :width="Math.max(1, (cell.to - cell.from) * width - 1)" :height="ROW - 1" />
           <text :x="cell.from * width + 5" :y="cell.depth * ROW + 14.5">{{ fitting(cell) }}</text>
         </g>
@@ -72,6 +95,11 @@ function key(event: KeyboardEvent): void {
 g { cursor: pointer; }
 rect { fill: var(--paper); stroke: var(--rule); }
 .own rect { fill: var(--paper-2); stroke: var(--ink-2); }
+.pick { display: flex; gap: 10px; margin-left: auto; padding-right: 14px; }
+.pick input { width: 110px; }
+.found rect { stroke: var(--ink); fill: var(--band); }
+.faint rect { opacity: 0.5; }
+.faint text { fill: var(--ink-2); }
 .active rect { stroke: var(--ink); stroke-width: 2; }
 text { fill: var(--ink-2); font-size: 12px; pointer-events: none; }
 .own text { fill: var(--ink); }

@@ -324,8 +324,9 @@ function key(event: KeyboardEvent): void {
         <path :d="pausePaths.wholeEnds" class="whole-end" />
         <path :d="pausePaths.mixedEnds" class="mixed-end" />
         <g v-for="mark in marks" :key="mark.x" class="mark">
+          <title>{{ mark.label }}{{ mark.bare && !mark.worded ? '' : ': click for the span to the next' }}</title>
           <line :x1="mark.x" :x2="mark.x" :y1="layout.top - 20" :y2="layout.axis" />
-          <path v-if="mark.worded || !mark.bare" class="flag" :d="mark.worded ? `M${mark.x},${layout.top - 20}h${mark.wide}l-4,6l4,6H${mark.x}z` : `M${mark.x},${layout.top - 20}l7,4l-7,4z`" @pointerdown.stop @pointerup.stop @click="spanFrom(mark)"><title>{{ mark.label }}: click for the span to the next</title></path>
+          <path v-if="mark.worded || !mark.bare" class="flag" :d="mark.worded ? `M${mark.x},${layout.top - 20}h${mark.wide}l-4,6l4,6H${mark.x}z` : `M${mark.x},${layout.top - 20}l7,4l-7,4z`" @pointerdown.stop @pointerup.stop @click="spanFrom(mark)" />
           <text v-if="mark.worded" :x="mark.x + 3" :y="layout.top - 10.500">{{ mark.label }}</text>
         </g>
         <line v-for="x in instants.shown" :key="`shown${x}`" class="shown" :x1="x" :x2="x" :y1="layout.top - 4" :y2="layout.pauseEnd" />

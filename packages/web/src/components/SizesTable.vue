@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { formatBytes, SIZE_BUCKETS } from '@brisk-heron/core';
+import { formatBytes, formatPercent, SIZE_BUCKETS } from '@brisk-heron/core';
 import { computed } from 'vue';
 import { useWorkspace } from '../stores/workspace.ts';
 import type { SizesAnswer } from '../workers/answers/sizes.ts';
@@ -26,9 +26,12 @@ const columns = computed<readonly DenseColumn<Row>[]>(() => [
   { key: 'count', title: 'objects', text: (row) => countText(row.count), order: (row) => row.count },
   { key: 'bytes', title: 'bytes', text: (row) => formatBytes(row.bytes), order: (row) => row.bytes, hint: (row) => exactBytes(row.bytes) },
   { key: 'mean', title: 'mean', text: (row) => formatBytes(row.bytes / row.count), order: (row) => row.bytes / row.count },
-  { key: 'range', title: 'smallest to largest seen', text: (row) => (row.smallestBytes === row.largestBytes ? formatBytes(row.largestBytes) : `${formatBytes(row.smallestBytes)} – ${formatBytes(row.largestBytes)}`), order: (row) => row.largestBytes },
+  { key: 'range', title: 'smallest – largest', text: (row) => (row.smallestBytes === row.largestBytes ? formatBytes(row.largestBytes) : `${formatBytes(row.smallestBytes)} – ${formatBytes(row.largestBytes)}`), order: (row) => row.largestBytes },
+  { key: 'kept', title: 'kept', text: (row) => formatPercent(share(row.keptOfSpanBytes, row)), order: (row) => share(row.keptOfSpanBytes, row), hint: (row) => exactBytes(row.keptOfSpanBytes) },
+  { key: 'died', title: 'died', text: (row) => formatPercent(share(row.diedBytes, row)), order: (row) => share(row.diedBytes, row), hint: (row) => exactBytes(row.diedBytes) },
   { key: 'sizes', title: `${formatBytes(2 ** reach.value.from)} … ${formatBytes(2 ** reach.value.to)}` },
 ]);
+const share = (bytes: number, row: Row): number => (row.allocBytes > 0 ? bytes / row.allocBytes : 0);
 const words = (row: Row): Row => (workspace.charge === 'type' ? { ...row, name: shortType(row.name) } : row);
 
 // Solid: share of the bytes; the line: share of the objects. Both on one scale of sizes by powers of two.
@@ -59,11 +62,13 @@ function outline(row: Row): string {
       <template #cell-key="{ row }"><KeyName :words="words(row)" :title="row.name" /></template>
       <template #cell-sizes="{ row }"><svg :width="WIDTH" :height="TALL" aria-hidden="true"><rect v-for="bar in bars(row)" :key="bar.x" v-bind="bar" fill="var(--kept)" opacity="0.55" /><path :d="outline(row)" fill="none" stroke="var(--ink)" /></svg></template>
     </DenseTable>
-    <p class="quiet small">Filled: share of the key's bytes by size of object, in powers of two. Line: share of its objects.</p>
+    <p class="quiet small">Filled: share of the key's bytes by size of object, in powers of two. Line: share of its objects. Kept and died are shares of its bytes; the rest is too young to tell.</p>
   </div>
 </template>
 
 <style scoped>
 .small { font-size: 12px; margin: 4px 0 0; }
 @container (max-width: 720px) { :deep(.col-mean), :deep(.col-range) { display: none; } }
+@container (max-width: 900px) { :deep(.col-mean) { display: none; } }
+@container (max-width: 560px) { :deep(.col-kept), :deep(.col-died) { display: none; } }
 </style>

@@ -4,6 +4,7 @@ import { computed } from 'vue';
 import { useRouter } from 'vue-router';
 import { useWorkspace } from '../stores/workspace.ts';
 import { settingBytes, shortRuntime } from './figures.ts';
+import HeapsControl from './HeapsControl.vue';
 import HeronMark from './HeronMark.vue';
 import ThemeSwitch from './ThemeSwitch.vue';
 
@@ -13,7 +14,7 @@ const router = useRouter();
 const about = computed(() => {
   const { overview } = workspace;
   if (overview === null) return '';
-  const parts = [shortRuntime(overview.runtime), overview.collector === 'V8' || overview.collector === overview.runtime ? '' : overview.collector, overview.heaps > 1 ? `${overview.heaps} heaps` : ''];
+  const parts = [shortRuntime(overview.runtime), overview.collector === 'V8' || overview.collector === overview.runtime ? '' : overview.collector];
   if (overview.samplingIntervalBytes !== null) parts.push(`every ${settingBytes(overview.samplingIntervalBytes)}`);
   return parts.filter((part) => part !== '').join(' · ');
 });
@@ -44,7 +45,7 @@ function goTo(clause: Clause): void {
     <router-link to="/" class="home" aria-label="All recordings" title="All recordings"><HeronMark /></router-link>
     <div class="name">
       <strong>{{ workspace.name }}</strong>
-      <span class="quiet condensed" :title="workspace.overview?.runtime">{{ about }}</span>
+      <span class="quiet condensed about"><span :title="workspace.overview?.runtime">{{ about }}</span><HeapsControl /></span>
     </div>
     <h1 class="sentence" aria-live="polite" data-test="verdict" :data-kind="workspace.overview?.verdict">
       <span v-for="(clause, place) in workspace.overview?.clauses ?? []" :key="place" class="clause"><button type="button" :class="{ pressing: clause.urgent }" :disabled="clause.evidence === 'none'" @click="goTo(clause)">{{ clause.text }}</button>{{ place + 1 < (workspace.overview?.clauses.length ?? 0) ? '; ' : '.' }}</span>
@@ -61,7 +62,8 @@ function goTo(clause: Clause): void {
 .home { color: var(--ink); line-height: 0; }
 .name { display: flex; flex-direction: column; flex: 0 0 auto; max-width: 260px; line-height: 1.3; }
 .name strong { font-size: 14px; font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.name span { font-size: 12.5px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.about { display: flex; gap: 8px; font-size: 12.5px; white-space: nowrap; }
+.about > span:first-child { overflow: hidden; text-overflow: ellipsis; }
 .sentence { flex: 1; text-align: center; font-weight: 400; line-height: 1.35; text-wrap: balance; }
 .clause { display: inline-block; white-space: pre-wrap; }
 .sentence button { font: inherit; color: inherit; }

@@ -1,4 +1,4 @@
-import { formatBytes, formatDuration, type Charge } from '@brisk-heron/core';
+import { findTermText, formatBytes, formatDuration, isFrameCharge, type Charge, type MedianLifetime } from '@brisk-heron/core';
 import type { GrowthRow } from '../workers/answers/growth.ts';
 
 /** 95 % half-width of an estimate as text: `± 0.20 MiB`, '' when the figure is exact. */
@@ -54,4 +54,26 @@ export function slopeText(bytesPerSec: number): string {
 /** A count of objects, estimated or exact; a dash where the source gives bytes only. */
 export function countText(count: number): string {
   return Number.isNaN(count) ? '–' : Math.round(count).toLocaleString('en');
+}
+
+/** 95 % half-width of a count as text: `± 120`, '' when the count is exact. */
+export function plusMinusCount(se: number): string {
+  return se > 0 ? `± ${countText(Math.ceil(1.96 * se))}` : '';
+}
+
+/** A median lifetime as the range it lies in: `0.2 s – 0.5 s`, `under 5 ms`, `over 12 s`; a dash where nothing was seen. */
+export function lifetimeText(lifetime: MedianLifetime | null): string {
+  if (lifetime === null) return '–';
+  const { lowMs, highMs, oldestMs } = lifetime;
+  if (Number.isNaN(highMs)) return `over ${formatDuration(Number.isNaN(lowMs) ? oldestMs : lowMs)}`;
+  if (lowMs <= 0) return `under ${formatDuration(highMs)}`;
+  const [low, high] = [formatDuration(lowMs), formatDuration(highMs)];
+  // Ages are read to a sixteenth: a range that is no wider is one figure.
+  return low === high || highMs <= lowMs * (1 + 1 / 8) ? high : `${low} – ${high}`;
+}
+
+/** A find that lets one key of a charge through: `function=subscribe file=alerts.js`. */
+export function findOnly(charge: Charge, name: string, file: string): string {
+  if (isFrameCharge(charge)) return [findTermText('function', name), ...(file === '' ? [] : [findTermText('file', file)])].join(' ');
+  return charge === 'file' || charge === 'package' || charge === 'type' || charge === 'thread' || charge === 'heap' ? findTermText(charge, name) : name;
 }

@@ -1,5 +1,6 @@
 import type { Notebook } from '@brisk-heron/core';
 import Dexie, { type EntityTable, type Table } from 'dexie';
+import { z } from 'zod';
 
 /** One recording as the list shows it. Everything else is worked out again from its chunks. */
 export interface RecordingRow {
@@ -37,11 +38,18 @@ export interface SettingRow {
   readonly value: string;
 }
 
+/** Where the sources of a recording's program lie on the user's disk. */
+export interface FolderRow {
+  readonly recordingId: string;
+  readonly handle: FileSystemDirectoryHandle;
+}
+
 /** The browser's own store. Versions are only ever added. */
 export class HeronDb extends Dexie {
   readonly recordings!: EntityTable<RecordingRow, 'id'>;
   readonly chunks!: Table<ChunkRow, [string, number]>;
   readonly settings!: EntityTable<SettingRow, 'key'>;
+  readonly folders!: EntityTable<FolderRow, 'recordingId'>;
 
   constructor(name = 'brisk-heron') {
     super(name);
@@ -50,12 +58,14 @@ export class HeronDb extends Dexie {
       chunks: '[recordingId+sequence], recordingId',
       settings: 'key',
     });
+    this.version(2).stores({ folders: 'recordingId' });
   }
 
   /** Removes a recording with its chunks. */
   async removeRecording(id: string): Promise<void> {
-    await this.transaction('rw', this.recordings, this.chunks, async () => {
+    await this.transaction('rw', this.recordings, this.chunks, this.folders, async () => {
       await this.chunks.where('recordingId').equals(id).delete();
+      await this.folders.delete(id);
       await this.recordings.delete(id);
     });
   }
@@ -69,6 +79,25 @@ export class HeronDb extends Dexie {
       });
     });
   }
+}
+
+const FINDS_KEY = 'saved finds';
+const findsSchema = z.array(z.string()).max(200);
+
+/** Finds that the engineer saved in this browser, the last saved first; none where what is stored cannot be read. */
+export async function savedFinds(db: HeronDb): Promise<readonly string[]> {
+  const stored = await db.settings.get(FINDS_KEY);
+  if (stored === undefined) return [];
+  try {
+    return findsSchema.parse(JSON.parse(stored.value));
+  } catch {
+    return [];
+  }
+}
+
+/** Stores the finds in place of those before. */
+export async function saveFinds(db: HeronDb, finds: readonly string[]): Promise<void> {
+  await db.settings.put({ key: FINDS_KEY, value: JSON.stringify(finds.slice(0, 200)) });
 }
 
 /** True when the browser refused to store more. */

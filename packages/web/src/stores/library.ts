@@ -3,8 +3,9 @@ import { defineStore } from 'pinia';
 import { ref, shallowRef } from 'vue';
 import { z } from 'zod';
 import { HeronDb, type RecordingRow } from '../db/heron-db.ts';
-import type { Progress } from '../workers/protocol.ts';
+import type { Progress } from '../workers/progress.ts';
 import { CancelledError, WorkerClient } from '../workers/worker-client.ts';
+import { saveBlob } from './save-blob.ts';
 
 const streamSchema = z.object({
   id: z.string(), name: z.string(), program: z.string(), runtime: z.string(), startedEpochMs: z.number(), bytes: z.number(), connected: z.boolean(),
@@ -85,11 +86,7 @@ export const useLibrary = defineStore('library', () => {
     const client = new WorkerClient();
     try {
       const { blob, name } = await client.ask('exportFile', { recordingId: id });
-      const link = document.createElement('a');
-      link.href = URL.createObjectURL(blob);
-      link.download = name;
-      link.click();
-      setTimeout(() => URL.revokeObjectURL(link.href), 60_000);
+      saveBlob(blob, name);
     } catch (error) {
       problem.value = error instanceof Error ? error.message : String(error);
     } finally {

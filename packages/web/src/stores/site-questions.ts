@@ -1,17 +1,18 @@
-import type { Fate, PathDirection } from '@brisk-heron/core';
+import type { Fate, PathDirection, Recursion } from '@brisk-heron/core';
 import { ref, shallowRef } from 'vue';
+import type { ChurnAnswer } from '../workers/answers/churn.ts';
 import type { Look } from '../workers/answers/evidence.ts';
 import type { Measure, PathsAnswer } from '../workers/answers/paths.ts';
 import type { SitesAnswer } from '../workers/answers/sites.ts';
 import type { SizesAnswer } from '../workers/answers/sizes.ts';
 import type { Calls } from '../workers/protocol.ts';
 
-/** How the view "Who allocates?" answers: keys in a table, call paths as an outline or as a picture, sizes of objects. */
-export type SitesMode = 'keys' | 'paths' | 'picture' | 'sizes';
-export type Per = 'total' | 'second';
+/** How the view "Who allocates?" answers: keys in a table, call paths as an outline or as a picture, sizes of objects, churn. */
+export type SitesMode = 'keys' | 'paths' | 'picture' | 'sizes' | 'churn';
+export type Per = 'total' | 'second' | 'round';
 
 /** Asks the worker. */
-export type Asker = <K extends 'sites' | 'paths' | 'sizes'>(call: K, ask: Calls[K]['ask']) => Promise<Calls[K]['answer']>;
+export type Asker = <K extends 'sites' | 'paths' | 'sizes' | 'churn'>(call: K, ask: Calls[K]['ask']) => Promise<Calls[K]['answer']>;
 
 /** What is asked of who allocates, and the answers. `changed` is called when another answer is wanted. */
 export function siteQuestions(changed: () => void) {
@@ -20,11 +21,17 @@ export function siteQuestions(changed: () => void) {
   const measure = ref<Measure>('bytes');
   const per = ref<Per>('total');
   const direction = ref<PathDirection>('entry');
+  const recursion = ref<Recursion>('folded');
   const open = shallowRef<readonly string[]>(['']);
   const focus = ref('');
   const sites = shallowRef<SitesAnswer | null>(null);
   const paths = shallowRef<PathsAnswer | null>(null);
   const sizes = shallowRef<SizesAnswer | null>(null);
+  const churn = shallowRef<ChurnAnswer | null>(null);
+  /** Label whose rounds figures are per; '' for that which repeats most. */
+  const round = ref('');
+  /** Words that are picked out in the picture. */
+  const picked = ref('');
   let heaviestFrom: string | null = '';
 
   /** Asks for what the mode shows; `isCurrent` says whether the answer is still wanted when it comes. */
@@ -32,10 +39,13 @@ export function siteQuestions(changed: () => void) {
     if (mode.value === 'sizes') {
       const answer = await asker('sizes', { look });
       if (isCurrent()) sizes.value = answer;
+    } else if (mode.value === 'churn') {
+      const answer = await asker('churn', { look });
+      if (isCurrent()) churn.value = answer;
     } else if (mode.value !== 'keys') {
       const [askedOpen, askedHeaviest] = [open.value, heaviestFrom];
       const answer = await asker('paths', {
-        look, fate: fate.value, measure: measure.value, direction: direction.value,
+        look, fate: fate.value, measure: measure.value, direction: direction.value, recursion: recursion.value,
         open: askedOpen, heaviestFrom: askedHeaviest, focus: mode.value === 'picture' ? focus.value : null,
       });
       if (!isCurrent()) return;
@@ -45,18 +55,21 @@ export function siteQuestions(changed: () => void) {
       if (heaviestFrom === askedHeaviest) heaviestFrom = null;
     }
     // The line above every mode tells the sums, and rates are per the time that was seen.
-    const answer = await asker('sites', { look });
+    const answer = await asker('sites', { look, round: mode.value === 'keys' && per.value === 'round' ? round.value : null });
     if (isCurrent()) sites.value = answer;
   }
 
-  /** Sets one of the questions; another direction begins a tree anew. */
-  function set(given: { mode?: SitesMode; fate?: Fate; measure?: Measure; per?: Per; direction?: PathDirection }): void {
+  /** Sets one of the questions; another direction, or recursion told otherwise, begins a tree anew. */
+  function set(given: { mode?: SitesMode; fate?: Fate; measure?: Measure; per?: Per; round?: string; direction?: PathDirection; recursion?: Recursion }): void {
     mode.value = given.mode ?? mode.value;
     fate.value = given.fate ?? fate.value;
     measure.value = given.measure ?? measure.value;
     per.value = given.per ?? per.value;
-    if (given.direction !== undefined && given.direction !== direction.value) {
-      direction.value = given.direction;
+    round.value = given.round ?? round.value;
+    const next = { direction: given.direction ?? direction.value, recursion: given.recursion ?? recursion.value };
+    if (next.direction !== direction.value || next.recursion !== recursion.value) {
+      direction.value = next.direction;
+      recursion.value = next.recursion;
       open.value = [''];
       focus.value = '';
       heaviestFrom = '';
@@ -84,8 +97,11 @@ export function siteQuestions(changed: () => void) {
     open.value = [''];
     focus.value = '';
     heaviestFrom = '';
-    sites.value = paths.value = sizes.value = null;
+    sites.value = paths.value = sizes.value = churn.value = null;
+    per.value = per.value === 'round' ? 'total' : per.value;
+    round.value = '';
+    picked.value = '';
   }
 
-  return { mode, fate, measure, per, direction, open, focus, sites, paths, sizes, ask, set, toggle, openHeaviest, focusOn, reset };
+  return { mode, fate, measure, per, direction, recursion, open, focus, sites, paths, sizes, churn, round, picked, ask, set, toggle, openHeaviest, focusOn, reset };
 }

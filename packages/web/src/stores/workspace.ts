@@ -1,4 +1,4 @@
-import { CHARGES, DEFAULT_GOAL_MS, type Charge, type PauseStep, type Span } from '@brisk-heron/core';
+import { asksForObjects, CHARGES, DEFAULT_GOAL_MS, type Charge, type FindCompletion, type PauseStep, type Span } from '@brisk-heron/core';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import type { CollectionDetail } from '../workers/answers/collection-detail.ts';
@@ -10,9 +10,11 @@ import type { CollectionLines } from '../workers/collection-lines.ts';
 import type { GrowthAnswer } from '../workers/answers/growth.ts';
 import type { Overview } from '../workers/answers/overview.ts';
 import type { RibbonAnswer } from '../workers/answers/ribbon.ts';
-import type { LinkState, Progress, RunsTold } from '../workers/protocol.ts';
+import type { Progress } from '../workers/progress.ts';
+import type { LinkState, RunsTold } from '../workers/protocol.ts';
 import { CancelledError, WorkerClient } from '../workers/worker-client.ts';
 import { useLibrary } from './library.ts';
+import { eventFilesOf } from './event-files.ts';
 import { ledgerQuestions } from './ledger-questions.ts';
 import { recordingNotebook } from './recording-notebook.ts';
 import { siteQuestions } from './site-questions.ts';
@@ -85,6 +87,7 @@ export const useWorkspace = defineStore('workspace', () => {
   });
   const book = ledgerQuestions(() => void refresh('view'));
   const who = siteQuestions(() => void refresh('view'));
+  const files = eventFilesOf(() => client && ((call, ask) => client!.ask(call, ask)), fail);
   let client: WorkerClient | null = null;
   let asked = 0;
   let running = false;
@@ -102,7 +105,10 @@ export const useWorkspace = defineStore('workspace', () => {
     const streamId = id.startsWith('live-') ? id.slice(5) : '';
     loading.value = { doing: 'Opening', doneBytes: 0, totalBytes: NaN };
     const opened = new WorkerClient({
-      onProgress: (progress) => { loading.value = progress; },
+      onProgress: (progress) => {
+        if (progress.doneRatio === undefined) loading.value = progress;
+        else files.progress.value = progress;
+      },
       onChanged: (changed) => {
         durationMs.value = changed.durationMs;
         link.value = changed.link;
@@ -151,7 +157,7 @@ export const useWorkspace = defineStore('workspace', () => {
   }
 
   async function askRibbon(from: WorkerClient, turn: number): Promise<void> {
-    const answer = await from.ask('ribbon', { window: shownWindow.value, bins: ribbonBins.value, kind: pauseKind.value, find: look.value.find });
+    const answer = await from.ask('ribbon', { window: shownWindow.value, bins: ribbonBins.value, kind: pauseKind.value, look: look.value });
     if (turn === asked) ribbon.value = answer;
   }
 
@@ -207,6 +213,19 @@ export const useWorkspace = defineStore('workspace', () => {
     clearTimeout(resting);
     resting = setTimeout(() => void refresh('ribbon', 'view', 'selection'), FIND_REST_MS);
   });
+
+  /** What may stand in the find field at the caret; nothing while no recording answers. */
+  async function complete(text: string, caret: number): Promise<FindCompletion> {
+    const nothing = { from: caret, to: caret, options: [] };
+    return client?.ask('complete', { text, caret }).catch(() => nothing) ?? nothing;
+  }
+
+  /** Looks at some heaps only; null for all. Rows of pauses are others then. */
+  async function chooseHeaps(heaps: readonly number[] | null): Promise<void> {
+    await client?.ask('chooseHeaps', { heaps });
+    select(null);
+    await refresh();
+  }
 
   function fail(error: unknown): void {
     if (error instanceof CancelledError) return;
@@ -283,7 +302,8 @@ export const useWorkspace = defineStore('workspace', () => {
 
   function setSpan(chosen: Span | null): void {
     span.value = chosen;
-    void refresh('overview', 'view', 'selection');
+    // Ages and fates are by the span's end: the ribbon shows others then.
+    void refresh('overview', 'view', 'selection', ...(asksForObjects(look.value.find) ? ['ribbon' as const] : []));
   }
 
   /** Shows a window of time, kept inside the recording; null shows all of it. */
@@ -346,8 +366,8 @@ export const useWorkspace = defineStore('workspace', () => {
 
   return {
     recordingId, name, durationMs, link, warning, failure, loading, view, charge, find, span, window, selection, ribbonBins,
-    overview, ribbon, growth, collections, detail, content, collection, lines, who, book, moment, pauseKind, goalMs, edgesMs, isLive, shownWindow, follows,
+    overview, ribbon, growth, collections, detail, content, collection, lines, who, book, files, moment, pauseKind, goalMs, edgesMs, isLive, shownWindow, follows,
     notebook: notes.notebook, momentEveryMs: notes.momentEveryMs, writeNotebook: notes.write, keepMoment: notes.keepMoment, dropMoment: notes.dropMoment,
-    open, refresh, select, lookInto, selectPauseAt, step, lookAt, pickKind, setRounds, setGoal, setEdges, chooseRun, setSpan, setWindow, show, chargeTo, command, close,
+    open, refresh, complete, chooseHeaps, select, lookInto, selectPauseAt, step, lookAt, pickKind, setRounds, setGoal, setEdges, chooseRun, setSpan, setWindow, show, chargeTo, command, close,
   };
 });

@@ -5,6 +5,7 @@ import type { DenseColumn } from '../components/dense-column.ts';
 import DenseTable from '../components/DenseTable.vue';
 import { countText, exactBytes, shortType } from '../components/figures.ts';
 import FindField from '../components/FindField.vue';
+import ProgressLine from '../components/ProgressLine.vue';
 import { useWorkspace } from '../stores/workspace.ts';
 import type { LedgerLine, RunLine } from '../workers/answers/ledger.ts';
 
@@ -139,6 +140,10 @@ const runColumns: readonly DenseColumn<RunLine>[] = [
       </div>
     </div>
     <p class="quiet small">A death stands in the line of its birth, as how long the object lived until it was noticed dead. What was allocated and not seen singly has no line.</p>
+    <div class="take condensed quiet">
+      <template v-if="workspace.files.progress"><ProgressLine :progress="workspace.files.progress" class="writing" /><button type="button" class="linklike" @click="workspace.files.stop()">stop</button></template>
+      <template v-else>Ask your own question: <button type="button" class="linklike" data-test="arrow" title="Every event, and the call paths that they point to, as two Arrow IPC files" @click="workspace.files.take(workspace.name)">save all events as Arrow</button></template>
+    </div>
     <template v-if="answer && answer.runs.length > 0">
       <h3 class="below">Alike, over and over</h3>
       <DenseTable data-test="runs" :columns="runColumns" :rows="answer.runs" :row-key="(run) => `${run.originId} ${run.fromMs}`" :chosen="null" :most="40" :first="6" caption="Runs of alike allocations" empty="" export-name="runs" @choose="(run) => workspace.setSpan({ fromMs: run.fromMs, toMs: Math.max(run.toMs, run.fromMs + 1) })" />
@@ -169,5 +174,7 @@ const runColumns: readonly DenseColumn<RunLine>[] = [
 .bare .where { display: none; }
 .bare .what { flex: 1; }
 .small { font-size: 12px; margin: 4px 0 0; max-width: 90ch; }
+.take { display: flex; gap: 10px; align-items: center; margin: 4px 0 0; }
+.writing { flex: 0 1 420px; }
 @container (max-width: 760px) { .thread { display: none; } .what { width: 130px; } }
 </style>

@@ -2,9 +2,10 @@
 import { formatBytes, formatDuration, formatPercent, spanLengthMs, type Fate } from '@brisk-heron/core';
 import { computed } from 'vue';
 import ChargeControl from '../components/ChargeControl.vue';
+import ChurnTable from '../components/ChurnTable.vue';
 import type { DenseColumn } from '../components/dense-column.ts';
 import DenseTable from '../components/DenseTable.vue';
-import { CHARGE_WORDS, countText, exactBytes, plusMinus, shortType } from '../components/figures.ts';
+import { CHARGE_WORDS, countText, exactBytes, plusMinus, plusMinusCount, shortType } from '../components/figures.ts';
 import FindField from '../components/FindField.vue';
 import InlineSelect from '../components/InlineSelect.vue';
 import KeyName from '../components/KeyName.vue';
@@ -24,7 +25,7 @@ const chosen = computed(() => (workspace.selection?.kind === 'key' && workspace.
 const counted = computed(() => (answer.value?.rows ?? []).some((row) => row.allocCount > 0));
 const unit = computed(() => (workspace.who.measure === 'objects' && counted.value ? 'objects' : 'bytes'));
 
-const MODES: readonly (readonly [SitesMode, string])[] = [['keys', 'as a table'], ['paths', 'as call paths'], ['picture', 'as a picture'], ['sizes', 'by size']];
+const MODES: readonly (readonly [SitesMode, string])[] = [['keys', 'as a table'], ['paths', 'as call paths'], ['picture', 'as a picture'], ['sizes', 'by size'], ['churn', 'as churn']];
 const FATE_WORDS: Readonly<Record<Fate, string>> = { all: 'allocated', kept: 'kept', died: 'died' };
 
 const bytesOf = (row: AllocationRow): number => ({ all: row.allocBytes, kept: row.keptOfSpanBytes, died: row.diedBytes })[workspace.who.fate];
@@ -34,10 +35,22 @@ const all = computed(() => (answer.value?.rows ?? []).reduce((sum, row) => sum +
 const rows = computed(() => [...answer.value?.rows ?? []].sort((a, b) => valueOf(b) - valueOf(a)).filter((row) => valueOf(row) > 0));
 const shareOf = (row: AllocationRow): number => (all.value > 0 ? valueOf(row) / all.value : 0);
 const keptShare = (row: AllocationRow): number => (row.allocBytes > 0 ? Math.min(1, row.keptOfSpanBytes / row.allocBytes) : 0);
-const shown = (value: number): string => {
-  const scaled = workspace.who.per === 'second' ? value / seconds.value : value;
-  return `${unit.value === 'bytes' ? formatBytes(scaled) : countText(scaled)}${workspace.who.per === 'second' ? '/s' : ''}`;
-};
+const bytesSe = (row: AllocationRow): number => ({ all: row.allocBytesSe, kept: row.keptOfSpanBytesSe, died: row.diedBytesSe })[workspace.who.fate];
+const countSe = (row: AllocationRow): number => ({ all: row.allocCountSe, kept: row.keptOfSpanCountSe, died: row.diedCountSe })[workspace.who.fate];
+const otherError = (row: AllocationRow): string => (unit.value === 'bytes' ? plusMinusCount(countSe(row)) : plusMinus(bytesSe(row)));
+/** What a figure is divided by, and how that is written behind it. */
+const scale = computed(() => {
+  const { per } = workspace.who;
+  if (per === 'second') return { by: seconds.value, text: '/s' };
+  const rounds = answer.value?.rounds;
+  return per === 'round' && rounds ? { by: rounds.count, text: ' a round' } : { by: 1, text: '' };
+});
+const few = (count: number): string => (count < 10 && scale.value.by > 1 ? count.toFixed(1) : countText(count));
+const shown = (value: number): string => `${unit.value === 'bytes' ? formatBytes(value / scale.value.by) : few(value / scale.value.by)}${scale.value.text}`;
+const error = (row: AllocationRow): string => (unit.value === 'bytes' ? plusMinus(bytesSe(row) / scale.value.by) : plusMinusCount(countSe(row) / scale.value.by));
+const perOptions = computed<(readonly ['total' | 'second' | 'round', string])[]>(() => [['total', 'in all'], ['second', 'a second'], ...(answer.value?.roundLabels.length ? [['round', 'a round'] as const] : [])]);
+const CHARGED: readonly SitesMode[] = ['keys', 'sizes', 'churn'];
+const FATED: readonly SitesMode[] = ['keys', 'paths', 'picture'];
 
 /** Estimates of inferred bytes where a recorder infers, else what the objects are. */
 const sixth = computed<DenseColumn<AllocationRow>>(() => ((answer.value?.inferredBytes ?? 0) > 0 || !answer.value?.rows.some((row) => row.type !== null)
@@ -48,9 +61,9 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
   { key: 'site', title: CHARGE_WORDS[answer.value?.charge ?? 'site'], order: (row) => row.name, saved: (row) => `${row.name} ${row.place}`.trim(), isText: true },
   { key: 'value', title: FATE_WORDS[workspace.who.fate], order: valueOf, hint: (row) => (unit.value === 'bytes' ? exactBytes(bytesOf(row)) : `${countText(countOf(row))} objects`) },
   { key: 'share', title: 'share', order: shareOf },
-  ...(counted.value ? [{ key: 'objects', title: unit.value === 'bytes' ? 'objects' : 'bytes', text: (row: AllocationRow) => (unit.value === 'bytes' ? countText(countOf(row)) : formatBytes(bytesOf(row))), order: (row: AllocationRow) => (unit.value === 'bytes' ? countOf(row) : bytesOf(row)) || 0 }] : []),
-  { key: 'rate', title: 'a second', text: (row) => formatBytes(row.allocBytes / seconds.value), order: (row) => row.allocBytes, hint: () => 'bytes allocated a second, whatever became of them' },
-  { key: 'kept', title: 'kept', order: (row) => row.keptBytes, hint: (row) => exactBytes(row.keptBytes) },
+  ...(counted.value ? [{ key: 'objects', title: unit.value === 'bytes' ? 'objects' : 'bytes', text: (row: AllocationRow) => (unit.value === 'bytes' ? countText(countOf(row)) : formatBytes(bytesOf(row))), order: (row: AllocationRow) => (unit.value === 'bytes' ? countOf(row) : bytesOf(row)) || 0, hint: otherError }] : []),
+  { key: 'rate', title: 'a second', text: (row) => formatBytes(row.allocBytes / seconds.value), order: (row) => row.allocBytes, hint: (row) => `bytes allocated a second, whatever became of them ${plusMinus(row.allocBytesSe / seconds.value)}`.trim() },
+  { key: 'kept', title: 'kept', order: (row) => row.keptBytes, hint: (row) => `${exactBytes(row.keptBytes)} ${plusMinus(row.keptBytesSe)}`.trim() },
   sixth.value,
   { key: 'samples', title: 'samples', text: (row) => String(row.samples), order: (row) => row.samples },
 ]);
@@ -64,25 +77,28 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
         <button v-for="[mode, text] in MODES" :key="mode" type="button" class="linklike" :aria-pressed="workspace.who.mode === mode" @click="who.set({ mode })">{{ text }}</button>
       </div>
       <p class="condensed quiet line">
-        <template v-if="workspace.who.mode === 'keys' || workspace.who.mode === 'sizes'"><ChargeControl /> · </template>
-        <template v-if="workspace.who.mode !== 'sizes'">
+        <template v-if="CHARGED.includes(workspace.who.mode)"><ChargeControl /> · </template>
+        <template v-if="FATED.includes(workspace.who.mode)">
           <InlineSelect label="Fate" :value="workspace.who.fate" :options="[['all', 'all'], ['kept', 'kept'], ['died', 'died']]" data-test="fate" @choose="(fate) => who.set({ fate })" />
           <InlineSelect label="Measure" :value="workspace.who.measure" :options="counted ? [['bytes', 'bytes'], ['objects', 'objects']] : [['bytes', 'bytes']]" @choose="(measure) => who.set({ measure })" />
-          <InlineSelect v-if="workspace.who.mode === 'keys'" label="Total or rate" :value="workspace.who.per" :options="[['total', 'in all'], ['second', 'a second']]" @choose="(per) => who.set({ per })" />
-          <InlineSelect v-else label="Direction" :value="workspace.who.direction" :options="[['entry', 'from the entry'], ['allocation', 'from the allocation']]" data-test="direction" @choose="(direction) => who.set({ direction })" /> ·
+          <InlineSelect v-if="workspace.who.mode === 'keys'" label="Total or rate" :value="workspace.who.per" :options="perOptions" data-test="per" @choose="(per) => who.set({ per })" />
+          <InlineSelect v-if="workspace.who.mode === 'keys' && workspace.who.per === 'round' && answer.rounds" label="Rounds between marks" :value="answer.rounds.label" :options="answer.roundLabels.map((label) => [label, `of “${label}”`] as const)" @choose="(round) => who.set({ round })" />
+          <InlineSelect v-if="workspace.who.mode !== 'keys'" label="Direction" :value="workspace.who.direction" :options="[['entry', 'from the entry'], ['allocation', 'from the allocation']]" data-test="direction" @choose="(direction) => who.set({ direction })" />
+          <InlineSelect v-if="workspace.who.mode !== 'keys'" label="Recursion" :value="workspace.who.recursion" :options="[['folded', 'recursion folded'], ['unfolded', 'recursion as it was']]" data-test="recursion" @choose="(recursion) => who.set({ recursion })" /> ·
         </template>
-        {{ formatBytes(answer.allocBytes) }} from {{ answer.keyCount }} {{ answer.charge === 'site' || answer.charge === 'ownFrame' ? 'sites' : `${CHARGE_WORDS[answer.charge]}s` }} · {{ formatBytes(answer.keptBytes) }} kept at its end<template v-if="answer.measured?.basis === 'collections'"> · collections measured {{ formatBytes(answer.measured.totalBytes) }}</template><template v-if="blindMs > 0"> · births were not watched for {{ formatDuration(blindMs) }}</template>
+        {{ formatBytes(answer.allocBytes) }} from {{ answer.keyCount }} {{ answer.charge === 'site' || answer.charge === 'ownFrame' ? 'sites' : `${CHARGE_WORDS[answer.charge]}s` }} · {{ formatBytes(answer.keptBytes) }} kept at its end<template v-if="answer.measured?.basis === 'collections'"> · collections measured {{ formatBytes(answer.measured.totalBytes) }}</template><template v-if="answer.rounds"> · in {{ answer.rounds.count }} whole rounds, {{ formatDuration(spanLengthMs(answer.span)) }}</template><template v-if="answer.sizeUntold > 0"> · {{ answer.sizeUntold.toLocaleString('en') }} samples have no size of their own and are left out</template><template v-if="blindMs > 0"> · births were not watched for {{ formatDuration(blindMs) }}</template>
       </p>
       <PathOutline v-if="workspace.who.mode === 'paths' && workspace.who.paths" :answer="workspace.who.paths" />
       <PathPicture v-else-if="workspace.who.mode === 'picture' && workspace.who.paths" :answer="workspace.who.paths" />
       <SizesTable v-else-if="workspace.who.mode === 'sizes' && workspace.who.sizes" :answer="workspace.who.sizes" />
+      <ChurnTable v-else-if="workspace.who.mode === 'churn' && workspace.who.churn" :answer="workspace.who.churn" />
       <template v-else-if="workspace.who.mode === 'keys'">
         <DenseTable
           data-test="alloc-sites" :columns="columns" :rows="rows" :row-key="(row) => row.key" :chosen="chosen" :most="500" :first="40" caption="Who allocates" export-name="allocation"
           :empty="workspace.find ? `Nothing here matches “${workspace.find}”.` : 'No allocation was seen in this span.'" @choose="(row) => workspace.select({ kind: 'key', charge: workspace.charge, key: row.key })"
         >
           <template #cell-site="{ row }"><KeyName :words="row" /></template>
-          <template #cell-value="{ row }">{{ shown(valueOf(row)) }} <span v-if="unit === 'bytes' && workspace.who.fate === 'all' && workspace.who.per === 'total'" class="quiet">{{ plusMinus(row.allocBytesSe) }}</span></template>
+          <template #cell-value="{ row }">{{ shown(valueOf(row)) }} <span class="quiet">{{ error(row) }}</span></template>
           <template #cell-share="{ row }">
             <span v-if="workspace.who.fate === 'all'" class="bar" :title="`${formatPercent(keptShare(row))} of it kept`"><span class="died" :style="{ width: `${Math.max(1, shareOf(row) * 44)}px` }"><span class="kept" :style="{ width: `${keptShare(row) * 100}%` }" /></span></span>
             <span v-else class="bar"><span :class="workspace.who.fate === 'kept' ? 'solid' : 'died'" :style="{ width: `${Math.max(1, shareOf(row) * 44)}px` }" /></span><span class="percent">{{ formatPercent(shareOf(row)) }}</span>

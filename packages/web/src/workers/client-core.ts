@@ -1,4 +1,5 @@
-import { PROTOCOL_VERSION, type CallName, type Calls, type Message, type Progress, type Request } from './protocol.ts';
+import type { Progress } from './progress.ts';
+import { PROTOCOL_VERSION, type CallName, type Calls, type Message, type Request } from './protocol.ts';
 
 export type ChangedMessage = Extract<Message, { kind: 'changed' }>;
 

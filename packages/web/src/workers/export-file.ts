@@ -1,5 +1,6 @@
 import { writeRecordingHeader } from '@brisk-heron/core';
 import type { HeronDb } from '../db/heron-db.ts';
+import { fileBase } from './file-base.ts';
 
 /** One stored recording as a compressed file that imports to the same bytes. @throws when it is not stored here. */
 export async function exportFile(db: HeronDb, recordingId: string): Promise<{ blob: Blob; name: string }> {
@@ -20,5 +21,5 @@ export async function exportFile(db: HeronDb, recordingId: string): Promise<{ bl
     },
   });
   const blob = await new Response(source.pipeThrough(new CompressionStream('gzip'))).blob();
-  return { blob, name: `${row.name.replace(/[^\p{L}\p{N}._-]+/gu, '-').slice(0, 80) || 'recording'}.heron` };
+  return { blob, name: `${fileBase(row.name)}.heron` };
 }

@@ -1,6 +1,6 @@
 import { orderParts, isRecordingHeader, readRecordingHeader, type RecordingHeader } from '@brisk-heron/core';
 import { isQuotaError, type HeronDb, type RecordingRow } from '../db/heron-db.ts';
-import type { Progress } from './protocol.ts';
+import type { Progress } from './progress.ts';
 import { RecordingSession } from './recording-session.ts';
 import { summaryOf } from './summary.ts';
 

@@ -1,8 +1,10 @@
-import type { Charge, Notebook, PauseGrouping, PauseStep, Span } from '@brisk-heron/core';
+import type { Charge, FindCompletion, Notebook, PauseGrouping, PauseStep, Span } from '@brisk-heron/core';
+import type { ChurnAnswer } from './answers/churn.ts';
 import type { CollectionDetail } from './answers/collection-detail.ts';
 import type { CollectionsAnswer, CollectionsAsk } from './answers/collections.ts';
 import type { Look } from './answers/evidence.ts';
 import type { CollectionLines } from './collection-lines.ts';
+import type { EventFiles } from './event-files.ts';
 import type { GrowthAnswer } from './answers/growth.ts';
 import type { Overview } from './answers/overview.ts';
 import type { KeyDetail } from './answers/key-detail.ts';
@@ -12,6 +14,7 @@ import type { PathsAnswer, PathsAsk } from './answers/paths.ts';
 import type { SizesAnswer } from './answers/sizes.ts';
 import type { RibbonAnswer, RibbonAsk } from './answers/ribbon.ts';
 import type { SitesAnswer } from './answers/sites.ts';
+import type { Progress } from './progress.ts';
 
 export const PROTOCOL_VERSION = 1;
 
@@ -32,7 +35,13 @@ export interface Calls {
   step: { ask: { row: number; step: PauseStep; span: Span | null; by: PauseGrouping; fromMs: number | null }; answer: { readonly row: number } };
   /** Looks at another run of the input from now on. */
   chooseRun: { ask: { run: number }; answer: { readonly durationMs: number } };
-  sites: { ask: { look: Look }; answer: SitesAnswer };
+  /** Looks at some heaps only from now on; null for all. */
+  chooseHeaps: { ask: { heaps: readonly number[] | null }; answer: { chosen: true } };
+  /** By the round of a label, where one is given. */
+  sites: { ask: { look: Look; round: string | null }; answer: SitesAnswer };
+  churn: { ask: { look: Look }; answer: ChurnAnswer };
+  /** What may stand in the find field at the caret. */
+  complete: { ask: { text: string; caret: number }; answer: FindCompletion };
   paths: { ask: PathsAsk; answer: PathsAnswer };
   sizes: { ask: { look: Look }; answer: SizesAnswer };
   ledger: { ask: LedgerAsk; answer: LedgerAnswer };
@@ -43,6 +52,9 @@ export interface Calls {
   note: { ask: { notebook: Notebook }; answer: { noted: true } };
   /** Stores what is not stored yet; the worker can then be ended without losing anything. */
   close: { ask: Record<string, never>; answer: { closed: true } };
+  /** Writes the events and call paths of what is looked at as Arrow files; null when that was stopped. */
+  eventFiles: { ask: Record<string, never>; answer: EventFiles | null };
+  stopEventFiles: { ask: Record<string, never>; answer: { stopped: true } };
   exportFile: { ask: { recordingId: string }; answer: { blob: Blob; name: string } };
 }
 
@@ -57,13 +69,6 @@ export type CallName = keyof Calls;
 export type Request = {
   [K in CallName]: { readonly version: typeof PROTOCOL_VERSION; readonly id: number; readonly call: K; readonly ask: Calls[K]['ask'] };
 }[CallName];
-
-/** How far a long piece of work is; `totalBytes` is NaN when nobody knows. */
-export interface Progress {
-  readonly doing: string;
-  readonly doneBytes: number;
-  readonly totalBytes: number;
-}
 
 /** State of the link to a live stream. */
 export type LinkState = 'none' | 'connecting' | 'live' | 'waiting' | 'ended' | 'disconnected';

@@ -1,6 +1,6 @@
 import { InputReader, type Recording } from '@brisk-heron/core';
 import type { HeronDb } from '../db/heron-db.ts';
-import type { Progress } from './protocol.ts';
+import type { Progress } from './progress.ts';
 
 /** Chunks read in one go while a recording is loaded. */
 const READ_AHEAD = 8;

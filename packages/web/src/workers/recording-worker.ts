@@ -1,9 +1,11 @@
 import '../no-generated-code.ts';
 import { HeronDb, type RecordingRow } from '../db/heron-db.ts';
-import { EMPTY_NOTEBOOK, programPauses, stepPause, wholeSpan, type Notebook } from '@brisk-heron/core';
+import { EMPTY_NOTEBOOK, heapsPart, programPauses, stepPause, wholeSpan, type Notebook, type Recording } from '@brisk-heron/core';
+import { churnOf } from './answers/churn.ts';
 import { collectionDetailOf } from './answers/collection-detail.ts';
 import { collectionsOf } from './answers/collections.ts';
-import { Evidence } from './answers/evidence.ts';
+import { Evidence, type Look } from './answers/evidence.ts';
+import { completionOf } from './answers/found.ts';
 import { growthOf } from './answers/growth.ts';
 import { keyDetailOf } from './answers/key-detail.ts';
 import { ledgerAnswerOf } from './answers/ledger.ts';
@@ -17,7 +19,8 @@ import { collectionLines } from './collection-lines.ts';
 import { exportFile } from './export-file.ts';
 import { importFiles } from './import-files.ts';
 import { LiveLink } from './live-link.ts';
-import { PROTOCOL_VERSION, type Calls, type Message, type Progress, type Request, type RunsTold } from './protocol.ts';
+import type { Progress } from './progress.ts';
+import { PROTOCOL_VERSION, type Calls, type Message, type Request, type RunsTold } from './protocol.ts';
 import { RecordingSession } from './recording-session.ts';
 import { summaryOf } from './summary.ts';
 
@@ -36,11 +39,13 @@ const SUMMARY_MS = 5000;
 const db = new HeronDb();
 let known: Evidence | null = null;
 let notebook: Notebook = EMPTY_NOTEBOOK;
+let chosenHeaps: readonly number[] | null = null;
 let session: RecordingSession | null = null;
 let link: LiveLink | null = null;
 let changePosted = false;
 let lastProgressMs = 0;
 let lastSummaryMs = 0;
+let writing = 0;
 
 scope.onmessage = (event) => {
   const { id } = event.data;
@@ -60,22 +65,44 @@ async function answer(request: Request): Promise<Calls[keyof Calls]['answer']> {
       await keepSummary(true);
       return { closed: true };
     case 'overview': return { ...overviewOf(evidence(), request.ask.look), ...runsTold() };
-    case 'ribbon': return ribbonOf(current(), request.ask, evidence().chosen(request.ask.find));
-    case 'growth': return growthOf(evidence(), request.ask.look, request.ask.rounds);
+    case 'ribbon': {
+      const { look } = request.ask;
+      return ribbonOf(found(look).recording, request.ask, evidence().chosen(look.find));
+    }
     case 'collections': return collectionsOf(current(), request.ask);
     case 'collection': return collectionDetailOf(current(), request.ask.row);
     case 'lines': return collectionLines(db, opened(), current(), request.ask.row);
     case 'step': return { row: stepTo(request.ask) };
     case 'chooseRun':
       opened().chosenRun = request.ask.run;
+      chosenHeaps = null;
       return { durationMs: current().durationMs };
-    case 'sites': return sitesOf(evidence(), request.ask.look);
-    case 'paths': return pathsOf(evidence(), request.ask);
-    case 'sizes': return sizesOf(evidence(), request.ask.look);
-    case 'ledger': return ledgerAnswerOf(evidence(), request.ask);
-    case 'key': return keyDetailOf(evidence(), request.ask.look, request.ask.charge, request.ask.key);
-    case 'moment': return momentOf(evidence(), request.ask);
+    case 'chooseHeaps':
+      chosenHeaps = request.ask.heaps;
+      return { chosen: true };
+    case 'complete': return completionOf(evidence(), request.ask.text, request.ask.caret);
     case 'note': return note(request.ask.notebook);
+    case 'eventFiles': return writeEvents();
+    case 'stopEventFiles':
+      writing++;
+      return { stopped: true };
+    default: return objectAnswer(request);
+  }
+}
+
+type ObjectCall = 'growth' | 'sites' | 'churn' | 'paths' | 'sizes' | 'ledger' | 'key' | 'moment';
+
+// Answers about the objects that the look's find lets through.
+function objectAnswer({ call, ask }: Extract<Request, { call: ObjectCall }>): Calls[ObjectCall]['answer'] {
+  switch (call) {
+    case 'growth': return growthOf(found(ask.look), ask.look, ask.rounds);
+    case 'sites': return sitesOf(evidence(), ask.look, ask.round);
+    case 'churn': return churnOf(found(ask.look), ask.look);
+    case 'paths': return pathsOf(found(ask.look), ask);
+    case 'sizes': return sizesOf(found(ask.look), ask.look);
+    case 'ledger': return ledgerAnswerOf(found(ask.look), ask);
+    case 'key': return keyDetailOf(found(ask.look), ask.look, ask.charge, ask.key);
+    case 'moment': return momentOf(found(ask.look), ask);
   }
 }
 
@@ -84,24 +111,48 @@ function opened(): RecordingSession {
   return session;
 }
 
-function current() {
-  return opened().recording();
-}
-
-// What the answers rest on, of the run that is looked at.
-function evidence(): Evidence {
-  const recording = current();
+function whole(): Recording {
+  const recording = opened().recording();
   recording.givenLimitBytes = notebook.limitBytes ?? NaN;
   recording.givenOwnRules = notebook.ownRules ?? null;
+  return recording;
+}
+
+// The run that is looked at, or of it the heaps that are.
+function current(): Recording {
+  return evidence().recording;
+}
+
+// What the answers rest on. Of some heaps it is made anew when the recording has grown.
+function evidence(): Evidence {
+  const all = evidenceOfAll();
+  const heaps = chosenHeaps;
+  return heaps === null ? all : all.once('heaps', heaps.join(), () => new Evidence(heapsPart(all.recording, heaps)), 1);
+}
+
+function evidenceOfAll(): Evidence {
+  const recording = whole();
   if (known?.recording !== recording) known = new Evidence(recording);
   return known;
+}
+
+// The objects that the look's find lets through.
+function found(look: Look): Evidence {
+  return evidence().within(look);
 }
 
 async function note(next: Notebook): Promise<{ noted: true }> {
   notebook = next;
   const { recordingId } = opened();
-  await db.recordings.update(recordingId, { notebook: next, ...(opened().hasRecording() && link?.state !== 'connecting' ? summaryOf(current(), evidence()) : {}) });
+  await db.recordings.update(recordingId, { notebook: next, ...(opened().hasRecording() && link?.state !== 'connecting' ? summaryOf(whole(), evidenceOfAll()) : {}) });
   return { noted: true };
+}
+
+// Loaded when it is first wanted: few take events away. Asked again or stopped, what was being written ends.
+async function writeEvents(): Promise<Calls['eventFiles']['answer']> {
+  const mine = ++writing;
+  const { eventFiles } = await import('./event-files.ts');
+  return eventFiles(current(), postProgress, () => mine !== writing);
 }
 
 function stepTo({ row, step, span, by, fromMs }: Calls['step']['ask']): number {
@@ -112,7 +163,7 @@ function stepTo({ row, step, span, by, fromMs }: Calls['step']['ask']): number {
 function runsTold(): RunsTold {
   const { runs } = opened();
   return {
-    run: runs.indexOf(current()),
+    run: runs.indexOf(whole()),
     runs: runs.map(({ collector, tables: { collections }, startEpochMs, durationMs }) => ({ collector, collections: collections.length, startEpochMs, durationMs })),
   };
 }
@@ -163,10 +214,10 @@ async function keepSummary(now = false): Promise<void> {
   // Before the link has caught up, only a part of the recording is here: its verdict would be another.
   if (session === null || link === null || link.state === 'connecting' || !session.hasRecording() || !due) return;
   lastSummaryMs = Date.now();
-  const recording = session.recording();
+  const recording = whole();
   await db.recordings.where('id').equals(session.recordingId).modify((row) => {
     if (row.program === '') row.name = recording.program;
-    Object.assign(row, summaryOf(recording, evidence()));
+    Object.assign(row, summaryOf(recording, evidenceOfAll()));
     if (Number.isFinite(recording.startEpochMs)) row.startedEpochMs = recording.startEpochMs;
   });
 }

@@ -1,7 +1,3 @@
-import { readFileSync } from 'node:fs';
-import { join } from 'node:path';
-import { gunzipSync } from 'node:zlib';
-import { InputReader, type Charge, type Recording } from '@brisk-heron/core';
 import { floorLayout, trendLabel } from '../../src/charts/floor-chart.ts';
 import { collectionDetailOf } from '../../src/workers/answers/collection-detail.ts';
 import { collectionsOf, type CollectionsAsk } from '../../src/workers/answers/collections.ts';
@@ -10,28 +6,10 @@ import { growthOf } from '../../src/workers/answers/growth.ts';
 import { foldPath, keyDetailOf } from '../../src/workers/answers/key-detail.ts';
 import { momentOf } from '../../src/workers/answers/moment.ts';
 import { overviewOf, overviewSentence } from '../../src/workers/answers/overview.ts';
-import { pathsOf, type PathsAsk } from '../../src/workers/answers/paths.ts';
-import { sizesOf } from '../../src/workers/answers/sizes.ts';
 import { ribbonOf } from '../../src/workers/answers/ribbon.ts';
 import { sitesOf } from '../../src/workers/answers/sites.ts';
 import { summaryOf } from '../../src/workers/summary.ts';
-
-const EXAMPLES = join(__dirname, '../../../../examples');
-
-function read(bytes: Uint8Array): Recording {
-  const reader = new InputReader();
-  reader.write(bytes);
-  const result = reader.end();
-  if (!result.ok) throw new Error(result.message);
-  return result.runs[result.runs.length - 1]!;
-}
-
-const leak = read(gunzipSync(readFileSync(join(EXAMPLES, 'recordings/tidewatch-with-its-leak-and-churn.heron'))));
-const fixed = read(gunzipSync(readFileSync(join(EXAMPLES, 'recordings/tidewatch-fixed.heron'))));
-const by = (charge: Charge): Look => ({ ...WHOLE, charge });
-const log = read(readFileSync(join(EXAMPLES, 'logs/weirkeeper-g1.log')));
-const weirs = read(gunzipSync(readFileSync(join(EXAMPLES, 'recordings/weirkeeper-with-its-faults.heron'))));
-const fixedWeirs = read(gunzipSync(readFileSync(join(EXAMPLES, 'recordings/weirkeeper-fixed.heron'))));
+import { by, fixed, fixedWeirs, leak, LEAK, log, sample, weirs } from './samples.ts';
 
 test('the leak is growing, from one site of its own code', () => {
   const growth = growthOf(new Evidence(leak), by('ownFrame'));
@@ -206,42 +184,6 @@ test('a moment holds what its bands hold, and what it gained since another is th
   expect(momentOf(new Evidence(leak), { look: WHOLE, tMs: 1500, band: null, againstMs: null }).followed).toBe(false);
 });
 
-test('charges, fates and every level of the paths add up to the same', () => {
-  const evidence = new Evidence(weirs);
-  const sites = sitesOf(evidence, by('site'));
-  for (const fate of ['all', 'kept', 'died'] as const) {
-    const truth = sites.rows.reduce((sum, row) => sum + { all: row.allocBytes, kept: row.keptOfSpanBytes, died: row.diedBytes }[fate], 0);
-    for (const direction of ['entry', 'allocation'] as const) {
-      const ask: PathsAsk = { look: by('site'), fate, measure: 'bytes', direction, open: [], heaviestFrom: '', focus: '' };
-      const answer = pathsOf(evidence, ask);
-      expect(answer.all / truth).toBeCloseTo(1, 9);
-      expect((answer.children['']!.reduce((sum, row) => sum + row.total, 0) + answer.withoutPath) / truth).toBeCloseTo(1, 9);
-      for (const id of answer.open.slice(1)) {
-        const parent = Object.values(answer.children).flat().find((row) => row.id === id)!;
-        expect((answer.children[id]!.reduce((sum, row) => sum + row.total, 0) + parent.self) / parent.total).toBeCloseTo(1, 9);
-      }
-      expect(answer.cells.filter(({ depth }) => depth === 0).reduce((sum, cell) => sum + cell.total, 0) / truth).toBeGreaterThan(0.9);
-    }
-  }
-});
-
-test('the outline from the entry folds the launcher, and the heaviest way leads to the formatter', () => {
-  const answer = pathsOf(new Evidence(weirs), { look: WHOLE, fate: 'all', measure: 'bytes', direction: 'entry', open: [], heaviestFrom: '', focus: '' });
-  expect([answer.counted, answer.leftOut]).toEqual([true, 0]);
-  const words = Object.values(answer.children).flat().flatMap((row) => row.words);
-  expect(words).toContainEqual({ kind: 'through', count: 3, of: 'com.sun.tools.javac.launcher' });
-  expect(words.some((word) => word.kind === 'frame' && word.name === 'Weirkeeper.report' && word.isOwn)).toBe(true);
-  expect(pathsOf(new Evidence(leak), { look: WHOLE, fate: 'all', measure: 'objects', direction: 'allocation', open: [], heaviestFrom: null, focus: '' }).counted).toBe(false);
-});
-
-test('sizes by type count what was allocated', () => {
-  const evidence = new Evidence(weirs);
-  const { rows } = sizesOf(evidence, by('type'));
-  const sites = sitesOf(evidence, by('type'));
-  expect(rows.reduce((sum, row) => sum + row.bytes, 0) / sites.allocBytes).toBeCloseTo(1, 6);
-  expect(rows.find((row) => row.name === 'java.lang.String')).toMatchObject({ smallestBytes: 24, largestBytes: 24 });
-});
-
 test('types and what moves with them are told where the source knows types', () => {
   const growth = growthOf(new Evidence(weirs), by('ownFrame'));
   expect(growth.types![0]).toMatchObject({ name: 'double[]' });
@@ -258,7 +200,7 @@ test('the settle time as typed holds, and leaves out more or fewer', () => {
 });
 
 test('a limit as typed is what the growth is held against', () => {
-  const limited = read(gunzipSync(readFileSync(join(EXAMPLES, 'recordings/tidewatch-with-its-leak-and-churn.heron'))));
+  const limited = sample(LEAK);
   limited.givenLimitBytes = 64 * 2 ** 20;
   const { clauses } = overviewOf(new Evidence(limited));
   expect(clauses.map((clause) => clause.text).join()).toMatch(/64(\.0+)? MiB limit in about/);

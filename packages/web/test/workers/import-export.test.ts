@@ -6,7 +6,7 @@ import { HeronDb } from '../../src/db/heron-db.ts';
 import { collectionLines } from '../../src/workers/collection-lines.ts';
 import { exportFile } from '../../src/workers/export-file.ts';
 import { importFiles } from '../../src/workers/import-files.ts';
-import type { Progress } from '../../src/workers/protocol.ts';
+import type { Progress } from '../../src/workers/progress.ts';
 import { RecordingSession } from '../../src/workers/recording-session.ts';
 
 const LOGS = join(__dirname, '../../../../examples/logs');

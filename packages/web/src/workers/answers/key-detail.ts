@@ -1,5 +1,5 @@
 import {
-  frameText, isFrameCharge, isOwnFile, NONE, packageName, pathFrames,
+  chargeGroups, frameText, isFrameCharge, isOwnFile, NONE, packageName, pathFrames,
   type Charge, type FrameText, type Recording, type SourceExcerpt,
 } from '@brisk-heron/core';
 import type { Evidence, Look } from './evidence.ts';
@@ -16,6 +16,8 @@ export interface KeyDetail {
   readonly row: ChargeRow;
   /** The frame of the key, or, for types, threads and the like, the allocating frame of its heaviest path; null when unknown. */
   readonly frame: FrameText | null;
+  /** Call paths on which it was allocated, in the whole recording. */
+  readonly paths: number;
   /** The path that keeps most, or allocates most. */
   readonly path: readonly PathStep[];
   /** Lines around the frame's function, when the recorder told them. */
@@ -33,12 +35,20 @@ export function keyDetailOf(evidence: Evidence, look: Look, charge: Charge, key:
   if (figures === undefined) return null;
   const frame = isFrameCharge(charge) ? frameOf(recording, key) : allocatingFrame(recording, figures.heaviestPathId);
   return {
-    charge, row: chargeRow(recording, charge, figures), frame,
+    charge, row: chargeRow(recording, charge, figures), frame, paths: pathCount(recording, charge, key),
     path: foldPath(pathFrames(recording, figures.heaviestPathId), frame, recording.ownRules),
     source: frame === null ? null : recording.excerpts.get(`${frame.file}:${frame.line}`) ?? null,
     settleMs: table.settleMs,
     lineMeans: recording.runtime.startsWith('OpenJDK') ? 'allocation' : 'function',
   };
+}
+
+function pathCount(recording: Recording, charge: Charge, key: number): number {
+  const { groupOf, keys } = chargeGroups(recording, charge);
+  const group = keys.indexOf(key);
+  const paths = new Set<number>();
+  groupOf.forEach((each, originId) => { if (each === group) paths.add(recording.tables.origins.col.pathId[originId]!); });
+  return paths.size;
 }
 
 function frameOf(recording: Recording, frameId: number): FrameText | null {

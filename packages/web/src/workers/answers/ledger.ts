@@ -1,5 +1,5 @@
 import {
-  alikeRuns, fileName, frameText, isOwnFile, ledgerCollection, ledgerOf, ledgerPlace, LedgerKind, nearestOwnPaths, NONE, spanLengthMs,
+  alikeRuns, fileName, findKinds, frameText, isOwnFile, ledgerCollection, ledgerOf, ledgerPlace, LedgerKind, nearestOwnPaths, NONE, spanLengthMs,
   type AlikeRun, type LedgerKindCode, type Recording,
 } from '@brisk-heron/core';
 import type { Evidence, Look } from './evidence.ts';
@@ -63,7 +63,7 @@ export function ledgerAnswerOf(evidence: Evidence, { look, aim, count, gapMs }: 
   const { recording } = evidence;
   const span = evidence.spanOf(look);
   const chosen = evidence.chosen(look.find);
-  const ledger = evidence.once('ledger', evidence.keyOf(look), () => ledgerOf(recording, span, chosen), 1);
+  const ledger = evidence.once('ledger', evidence.keyOf(look), () => ledgerOf(recording, span, { chosen, kinds: findKinds(look.find) }), 1);
   const runs = evidence.once('runs', `${evidence.keyOf(look)} ${gapMs}`, () => alikeRuns(recording, span, { gapMs, most: MOST_RUNS }, chosen));
   const nearest = evidence.once('nearest own paths', '', () => nearestOwnPaths(recording));
   const total = ledger.row.length;

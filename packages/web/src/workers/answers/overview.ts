@@ -12,7 +12,9 @@ export interface Overview {
   readonly runtime: string;
   readonly format: string;
   readonly collector: string;
-  readonly heaps: number;
+  /** Names of all heaps, and those looked at; null for all of them. */
+  readonly heaps: readonly string[];
+  readonly chosenHeaps: readonly number[] | null;
   /** What allocations can be charged to. */
   readonly charges: readonly Charge[];
   /** Rules for own code in force; empty for the usual ones. */
@@ -65,7 +67,7 @@ export function overviewOf(evidence: Evidence, look: Look = WHOLE): Overview {
   const allAlloc = table?.rows.reduce((sum, site) => sum + site.allocBytes, 0) ?? 0;
   return {
     program: recording.program, runtime: recording.runtime, format: recording.format, collector: recording.collector,
-    heaps: recording.heaps.length, charges: chargesOf(recording), ownRules: recording.ownRules, samplingIntervalBytes: known(intervalNow(recording)),
+    heaps: recording.heaps.map(({ name }) => name), chosenHeaps: recording.chosenHeaps, charges: chargesOf(recording), ownRules: recording.ownRules, samplingIntervalBytes: known(intervalNow(recording)),
     startEpochMs: recording.startEpochMs, durationMs: recording.durationMs, span,
     verdict: verdict.kind, clauses: verdictClauses(verdict, table), growthBytesPerSec: known(verdict.slopeBytesPerSec),
     throughputRatio: known(pauses.throughputRatio), longestPauseMs: known(pauses.maxMs), pauses: pauses.count, pausesTold: pausesAreTold(recording),

@@ -1,6 +1,6 @@
 import {
-  fateValues, fileName, frameText, icicle, isOwnFile, packageName, pathSums, PathTree,
-  type Fate, type PathDirection, type PathNode, type Recording,
+  fateValues, fileName, frameText, icicle, isOwnFile, packageName, pathShape, pathSums, PathTree,
+  type Fate, type PathDirection, type PathNode, type Recording, type Recursion,
 } from '@brisk-heron/core';
 import type { Evidence, Look } from './evidence.ts';
 
@@ -13,6 +13,7 @@ export interface PathsAsk {
   readonly fate: Fate;
   readonly measure: Measure;
   readonly direction: PathDirection;
+  readonly recursion: Recursion;
   /** Nodes that are open, '' for the root. */
   readonly open: readonly string[];
   /** Open the heaviest way down from this node as well; null for no more. */
@@ -43,6 +44,8 @@ export interface PathCell {
   readonly from: number;
   readonly to: number;
   readonly text: string;
+  /** Functions, files and packages of its frames in lower case, to be looked through for a word. */
+  readonly words: string;
   readonly isOwn: boolean;
   readonly total: number;
 }
@@ -65,20 +68,21 @@ const MOST_CHILDREN = 400;
 const LIMITS = { leastWidth: 1 / 600, mostDepth: 40, mostCells: 1200 };
 
 export function pathsOf(evidence: Evidence, ask: PathsAsk): PathsAnswer {
-  const { look, fate, measure, direction } = ask;
+  const { look, fate, measure, direction, recursion } = ask;
   const { recording } = evidence;
   const key = `${evidence.keyOf(look)} ${fate} ${measure}`;
   const values = evidence.once('fates', `${evidence.keyOf(look)} ${fate}`, () => fateValues(evidence.sums(look), fate, evidence.chosen(look.find)));
   const counted = !values.count.some(Number.isNaN);
-  // Variances are those of bytes; a count's own error is not carried along the paths.
-  const sums = evidence.once('path sums', key, () => pathSums(recording, measure === 'bytes' || !counted ? values.bytes : values.count, measure === 'bytes' || !counted ? values.variance : new Float64Array(values.variance.length)), 2);
-  const tree = evidence.once('path tree', `${key} ${direction}`, () => new PathTree(recording, sums, direction), 2);
+  const [value, variance] = measure === 'bytes' || !counted ? [values.bytes, values.variance] : [values.count, values.countVariance];
+  const shape = evidence.once('path shape', recursion, () => pathShape(recording, recursion), 2);
+  const sums = evidence.once('path sums', `${key} ${recursion}`, () => pathSums(recording, shape, value, variance), 2);
+  const tree = evidence.once('path tree', `${key} ${recursion} ${direction}`, () => new PathTree(shape, sums, direction), 2);
   const open = [...new Set(['', ...ask.open, ...(ask.heaviestFrom === null ? [] : tree.heaviest(ask.heaviestFrom))])];
   return {
     all: sums.all, withoutPath: sums.withoutPath, open, counted,
     children: Object.fromEntries(open.map((id) => [id, tree.children(id).slice(0, MOST_CHILDREN).map((node) => rowOf(recording, node))])),
     leftOut: open.reduce((sum, id) => sum + Math.max(0, tree.children(id).length - MOST_CHILDREN), 0),
-    cells: ask.focus === null ? [] : icicle(tree, ask.focus, LIMITS).map(({ node, depth, from, to }) => ({ id: node.id, depth, from, to, ...cellWords(recording, node), total: node.total })),
+    cells: ask.focus === null ? [] : icicle(tree, ask.focus, LIMITS).map(({ node, depth, from, to }) => ({ id: node.id, depth, from, to, ...cellWords(recording, node), words: soughtWords(recording, node.frameIds), total: node.total })),
   };
 }
 
@@ -92,6 +96,13 @@ function cellWords(recording: Recording, node: PathNode): { text: string; isOwn:
   const own = words.filter((word) => word.kind === 'frame' && word.isOwn);
   const [first] = own.length > 0 ? own : words.slice(-1);
   return { text: first === undefined ? '' : first.kind === 'frame' ? first.name : `through ${first.of}`, isOwn: own.length > 0 };
+}
+
+function soughtWords(recording: Recording, frameIds: readonly number[]): string {
+  return frameIds.map((frameId) => {
+    const { functionName, file } = frameText(recording, frameId);
+    return `${functionName} ${fileName(file)} ${packageName(file)}`;
+  }).join(' ').toLowerCase();
 }
 
 function wordsOf(recording: Recording, frameIds: readonly number[]): PathWord[] {

@@ -3,6 +3,7 @@ import {
   type OriginChoice, type Recording, type Span,
 } from '@brisk-heron/core';
 import type { ChosenKind } from './collections.ts';
+import type { Look } from './evidence.ts';
 
 /** What the ribbon draws over a window of time. Arrays are transferred to the page. */
 export interface RibbonAnswer {
@@ -38,8 +39,8 @@ export interface RibbonAsk {
   readonly window: Span;
   readonly bins: number;
   readonly kind: ChosenKind | null;
-  /** Words of the find field: only what they find is layered. */
-  readonly find: string;
+  /** Only what its find lets through is layered. */
+  readonly look: Look;
 }
 
 export const OWN_KIND = 8;
@@ -48,7 +49,7 @@ export const OWN_KIND = 8;
 const CHOSEN_KIND = 4;
 
 /** One pass over objects, pauses and readings. */
-export function ribbonOf(recording: Recording, { window, bins, kind }: Omit<RibbonAsk, 'find'>, chosen: OriginChoice = null): RibbonAnswer {
+export function ribbonOf(recording: Recording, { window, bins, kind }: Omit<RibbonAsk, 'look'>, chosen: OriginChoice = null): RibbonAnswer {
   const used = usedSeries(recording);
   const { high } = binExtremes(used.tMs, used.bytes, window, bins);
   const after = usedAfterSeries(recording);

@@ -1,5 +1,5 @@
 import {
-  allocationFigures, birthsSeenMs, type AllocationFigures, type Charge, type ChargeFigures, type Recording, type Span,
+  allocationFigures, birthsSeenMs, repeatedMarks, roundMarks, type AllocationFigures, type Charge, type ChargeFigures, type Recording, type Span,
 } from '@brisk-heron/core';
 import type { Evidence, Look } from './evidence.ts';
 import { keyWords, typeWord, type KeyWords } from './key-words.ts';
@@ -28,12 +28,22 @@ export interface SitesAnswer {
   /** Part of the span in which births could be seen: what rates are per. */
   readonly seenMs: number;
   readonly measured: AllocationFigures | null;
+  /** Marks that repeat in the span, between which rounds lie. */
+  readonly roundLabels: readonly string[];
+  /** Rounds of the label asked for, of which the span then is: from the first of its marks to the last; null where none was asked for. */
+  readonly rounds: { readonly label: string; readonly count: number } | null;
+  /** Objects that a size was asked of and that have none of their own: left out. */
+  readonly sizeUntold: number;
 }
 
 const MOST_ROWS = 500;
 
-export function sitesOf(evidence: Evidence, look: Look): SitesAnswer {
-  const { recording } = evidence;
+export function sitesOf(whole: Evidence, asked: Look, roundLabel: string | null = null): SitesAnswer {
+  const { recording } = whole;
+  const labels = repeatedMarks(recording, whole.spanOf(asked)).map(({ label }) => label);
+  const rounds = roundLabel === null ? null : roundsSpan(recording, whole.spanOf(asked), labels.includes(roundLabel) ? roundLabel : labels[0]);
+  const look = rounds === null ? asked : { ...asked, span: rounds.span };
+  const evidence = whole.within(look);
   const span = evidence.spanOf(look);
   const table = evidence.table(look);
   const byAllocation = [...table.rows].sort((a, b) => b.allocBytes - a.allocBytes);
@@ -53,7 +63,16 @@ export function sitesOf(evidence: Evidence, look: Look): SitesAnswer {
     settleMs: table.settleMs,
     seenMs: birthsSeenMs(recording, span),
     measured: allocationFigures(recording, span),
+    roundLabels: labels, rounds: rounds === null ? null : { label: rounds.label, count: rounds.count },
+    sizeUntold: evidence.found?.sizeUntold ?? 0,
   };
+}
+
+// From the first mark of a label in the span to its last, so that whole rounds are counted; null without such a label.
+function roundsSpan(recording: Recording, within: Span, label: string | undefined): { label: string; count: number; span: Span } | null {
+  if (label === undefined) return null;
+  const times = roundMarks(recording, within, label);
+  return { label, count: times.length - 1, span: { fromMs: times[0]!, toMs: times[times.length - 1]! } };
 }
 
 export function chargeRow(recording: Recording, charge: Charge, row: ChargeFigures): ChargeRow {

@@ -1,0 +1,295 @@
+import { readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { tableFromIPC } from 'apache-arrow';
+import type { BrowserContext, Download, Page } from 'playwright-core';
+import { KNOWN, KNOWN_MS, keyOf, knownStream, ROUNDS_MS, type KnownObject } from '../known-recording.ts';
+import { freePort, scratch, startHeron, until } from '../run-heron.ts';
+import { openBrowser, openPage, violations } from './browser.ts';
+
+type Charge = keyof typeof keyOf;
+type Fate = 'all' | 'kept' | 'died';
+const COLUMN = { all: 'allocated', kept: 'kept', died: 'died' } as const;
+
+let server: ReturnType<typeof startHeron>;
+let context: BrowserContext;
+let page: Page;
+let errors: string[];
+
+beforeAll(async () => {
+  const port = await freePort();
+  server = startHeron(['serve', '--port', String(port)], { BRISK_HERON_DATA: scratch() });
+  await until('the server', () => fetch(`http://127.0.0.1:${port}/api/health`).then((response) => response.ok), 90_000);
+  context = await openBrowser();
+  ({ page, errors } = await openPage(context));
+  page.setDefaultTimeout(10_000);
+  const file = join(scratch(), 'known.ndjson');
+  writeFileSync(file, knownStream());
+  await page.goto(`http://127.0.0.1:${port}`);
+  await page.locator('[data-test=file]').setInputFiles([file]);
+  await page.getByRole('link', { name: /Who allocates/ }).click();
+  await page.locator('[data-test=alloc-sites] tbody tr').first().waitFor();
+});
+
+afterAll(async () => {
+  await context?.close();
+  server.child.kill('SIGTERM');
+  await server.end;
+});
+
+const hasFate = (fate: Fate) => ({ diedMs }: KnownObject): boolean => fate === 'all' || (fate === 'kept') === (diedMs === Infinity);
+
+function truth(charge: Charge, chosen: (object: KnownObject) => boolean, value: (object: KnownObject) => number): Record<string, number> {
+  const sums: Record<string, number> = {};
+  for (const object of KNOWN.filter(chosen)) sums[keyOf[charge](object)] = (sums[keyOf[charge](object)] ?? 0) + value(object);
+  return sums;
+}
+const bytes = (object: KnownObject): number => object.bytes;
+
+async function download(click: () => Promise<void>): Promise<Download> {
+  const saved = page.waitForEvent('download');
+  await click();
+  return saved;
+}
+
+/** Two columns of the table on the screen, as it is saved. */
+async function saved(column: string): Promise<Record<string, number>> {
+  const file = await download(() => page.locator('[data-test=csv]').click());
+  const [head, ...lines] = readFileSync((await file.path())!, 'utf8').trim().split('\n').map((line) => line.split(','));
+  return Object.fromEntries(lines.map((cells) => [cells[0]!, Number(cells[head!.indexOf(column)])]));
+}
+
+/** Keys of the table on the screen with their exact figures, which the second column tells when pointed at. */
+const shown = (): Promise<Record<string, number>> => page.locator('[data-test=alloc-sites] tbody tr:has(td.col-value)').evaluateAll((rows) => Object.fromEntries(rows.map((row) => [
+  row.querySelector('td')!.textContent.trim().replaceAll(/\s+/g, ' '), Number.parseInt(row.querySelector('.col-value')!.getAttribute('title')!.replaceAll(',', ''), 10),
+])));
+
+// What the worker answers comes a moment after the click.
+async function settles(fate: Fate, expected: Record<string, number>): Promise<void> {
+  await page.locator('[data-test=alloc-sites] th.col-value', { hasText: COLUMN[fate] }).waitFor();
+  let last: Record<string, number> = {};
+  await until('the truth', async () => {
+    last = await shown();
+    return JSON.stringify(Object.entries(last).sort()) === JSON.stringify(Object.entries(expected).sort());
+  }, 10_000).catch(() => undefined);
+  expect(last).toEqual(expected);
+}
+
+async function find(text: string): Promise<void> {
+  await page.locator('[data-test=find] input').fill(text);
+  await page.keyboard.press('Escape');
+}
+
+const CHARGES = Object.keys(keyOf) as Charge[];
+
+test.each(CHARGES)('charged to %s, every fate is the truth, in bytes and in objects', async (charge) => {
+  await page.locator('[data-test=charge]').selectOption(charge);
+  for (const fate of ['all', 'kept', 'died'] as const) {
+    await page.locator('[data-test=fate]').selectOption(fate);
+    await settles(fate, truth(charge, hasFate(fate), bytes));
+    await page.getByLabel('Measure').selectOption('objects');
+    await settles(fate, truth(charge, hasFate(fate), () => 1));
+    await page.getByLabel('Measure').selectOption('bytes');
+  }
+  await page.locator('[data-test=fate]').selectOption('all');
+});
+
+const FINDS: readonly (readonly [string, (object: KnownObject) => boolean])[] = [
+  ['size>1KiB', ({ bytes: size }) => size > 1024],
+  ['size=24..64 type=reading', ({ bytes: size, type }) => size >= 24 && size <= 64 && type === 'Reading'],
+  ['age<2s', ({ bornMs, diedMs }) => diedMs - bornMs < 2000],
+  ['fate=died thread="tide worker"', ({ diedMs, thread }) => diedMs < Infinity && thread === 'tide worker'],
+  ['heap=worker !file=text.js', ({ heap, path }) => heap.startsWith('worker') && path[path.length - 1] !== 'split'],
+];
+
+test.each(FINDS)('what %s finds is the truth, in every charge', async (text, holds) => {
+  await find(text);
+  for (const charge of ['site', 'type', 'heap'] as const) {
+    await page.locator('[data-test=charge]').selectOption(charge);
+    await settles('all', truth(charge, holds, bytes));
+  }
+  await find('');
+});
+
+test.each(['entry', 'allocation'])('every level of the call paths from the %s adds up to the truth, with recursion folded or not', async (direction) => {
+  await page.getByRole('button', { name: 'as call paths' }).click();
+  await page.getByLabel('Measure').selectOption('objects');
+  await page.locator('[data-test=direction]').selectOption(direction);
+  const outline = page.locator('[data-test=outline]');
+  for (const recursion of ['folded', 'unfolded']) {
+    await page.locator('[data-test=recursion]').selectOption(recursion);
+    await outline.locator('.row').first().waitFor();
+    const closed = outline.locator('[aria-expanded=false]');
+    while ((await closed.count()) > 0) {
+      const before = await closed.count();
+      await closed.first().click();
+      await until('it is open', async () => (await closed.count()) !== before);
+    }
+    const rows = await outline.locator('.row').evaluateAll((elements) => elements.map((element) => ({
+      level: Number(element.getAttribute('aria-level')), top: parseFloat((element as HTMLElement).style.top),
+      total: Number(element.querySelector('.total')!.textContent.replaceAll(/[ ,]/g, '')), self: Number(element.querySelector('.self')!.textContent.replaceAll(',', '').replace('–', '0')),
+    })));
+    rows.sort((a, b) => a.top - b.top);
+    expect(rows.filter(({ level }) => level === 1).reduce((sum, { total }) => sum + total, 0)).toBe(KNOWN.length);
+    rows.forEach((row, at) => {
+      const end = rows.findIndex((other, place) => place > at && other.level <= row.level);
+      const below = rows.slice(at + 1, end < 0 ? rows.length : end).filter(({ level }) => level === row.level + 1);
+      if (below.length > 0) expect(below.reduce((sum, { total }) => sum + total, row.self)).toBe(row.total);
+    });
+    expect(rows.length).toBeGreaterThan(4);
+  }
+  await page.locator('[data-test=recursion]').selectOption('folded');
+  await page.getByLabel('Measure').selectOption('bytes');
+  await page.getByRole('button', { name: 'as a table' }).click();
+});
+
+test('of some heaps every view tells of them alone', async () => {
+  await page.locator('[data-test=charge]').selectOption('type');
+  await page.locator('[data-test=heaps]').click();
+  await page.getByLabel('Only worker 1.2').click();
+  await page.locator('[data-test=heaps]').filter({ hasText: '1 of 2 heaps' }).waitFor();
+  expect(await violations(page)).toEqual([]);
+  await settles('all', truth('type', ({ heap }) => heap.startsWith('worker'), bytes));
+  await page.getByRole('button', { name: 'all of them' }).click();
+  await page.locator('[data-test=heaps]').click();
+  await settles('all', truth('type', () => true, bytes));
+});
+
+test('a round has its part of what whole rounds allocated', async () => {
+  await page.locator('[data-test=per]').selectOption('round');
+  const [from, to] = [ROUNDS_MS[0]!, ROUNDS_MS[ROUNDS_MS.length - 1]!];
+  await page.getByText(`in ${ROUNDS_MS.length - 1} whole rounds`).waitFor();
+  await settles('all', truth('type', ({ bornMs }) => bornMs >= from && bornMs < to, bytes));
+  const text = await page.locator('[data-test=alloc-sites] tbody tr').first().locator('td').nth(1).innerText();
+  expect(text).toMatch(/ a round$/);
+  await page.locator('[data-test=per]').selectOption('total');
+});
+
+test('churn shares every young collection out', async () => {
+  await page.getByRole('button', { name: 'as churn' }).click();
+  await page.locator('[data-test=churn] tbody tr').first().waitFor();
+  const caused = Object.values(await saved('young collections')).reduce((sum, each) => sum + each, 0);
+  const ends = KNOWN.reduce((latest, { bornMs }) => Math.max(latest, bornMs), 0);
+  // Two heaps, a young collection every half second but for every tenth; those after the last birth have no cause.
+  const collections = 2 * Array.from({ length: KNOWN_MS / 500 - 1 }, (_, n) => (n + 1) * 500).filter((t) => t % 5000 !== 0 && t > 1000 && t < ends + 500).length;
+  expect(Math.abs(caused - collections)).toBeLessThanOrEqual(2);
+  expect(await page.locator('[data-test=churn] tbody tr').first().innerText()).toMatch(/\d \w+ – |under|over|s\b/);
+  await page.getByRole('button', { name: 'as a table' }).click();
+});
+
+test('of a type there are its sizes, what became of it, and every path that makes it', async () => {
+  await page.getByRole('button', { name: 'by size' }).click();
+  await page.locator('[data-test=charge]').selectOption('type');
+  const row = page.locator('[data-test=sizes] tbody tr', { hasText: 'Float64Array' });
+  const of = KNOWN.filter(({ type }) => type === 'Float64Array');
+  await row.filter({ hasText: String(of.length) }).waitFor();
+  const kept = of.filter(hasFate('kept')).reduce((sum, each) => sum + each.bytes, 0) / of.reduce((sum, each) => sum + each.bytes, 0);
+  expect(Number.parseFloat((await row.locator('td.col-kept').innerText()))).toBeCloseTo(100 * kept, 0);
+  await row.getByRole('button').click();
+  await page.locator('[data-test=its-paths]').click();
+  const outline = page.locator('[data-test=outline]');
+  await outline.locator('.row').first().waitFor();
+  await page.getByLabel('Measure').selectOption('objects');
+  await until('all of the type', async () => (await outline.locator('.row[aria-level="1"] .total').allInnerTexts()).reduce((sum, text) => sum + Number(text.replaceAll(',', '')), 0) === of.length);
+  await page.getByLabel('Measure').selectOption('bytes');
+  await page.getByRole('link', { name: /collecting cost/ }).click();
+  await page.locator('[data-test=find-note]').getByRole('button').click();
+  await page.getByRole('button', { name: 'close' }).click();
+  await page.getByRole('link', { name: /Who allocates/ }).click();
+  await page.getByRole('button', { name: 'as a table' }).click();
+});
+
+test('the picture picks out a word, and says how much has it', async () => {
+  await page.getByRole('button', { name: 'as a picture' }).click();
+  await page.locator('[data-test=icicle] rect').first().waitFor();
+  await page.getByLabel('Measure').selectOption('objects');
+  await page.locator('[data-test=direction]').selectOption('entry');
+  await page.locator('[data-test=pick]').fill('split');
+  const splits = KNOWN.filter(({ path }) => path[path.length - 1] === 'split').length;
+  await page.locator('[data-test=picked]').filter({ hasText: new RegExp(`cells, ${splits},`) }).waitFor();
+  expect(await page.locator('[data-test=icicle] g.found').count()).toBeGreaterThan(0);
+  await page.getByLabel('Measure').selectOption('bytes');
+  await page.getByRole('button', { name: 'as a table' }).click();
+});
+
+test('a find is completed by keyboard, saved, and offered again in another visit', async () => {
+  const input = page.locator('[data-test=find] input');
+  const options = page.locator('[data-test=find-list] li');
+  await input.fill('');
+  await input.pressSequentially('!ty');
+  await options.filter({ hasText: '!type=' }).first().waitFor();
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Enter');
+  await until('the word is completed', async () => (await input.inputValue()) === '!type=');
+  await options.filter({ hasText: 'Float64Array' }).waitFor();
+  await page.keyboard.type('flo');
+  await until('one is left', async () => (await options.count()) === 1);
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Enter');
+  await until('the find', async () => (await input.inputValue()) === '!type=Float64Array ');
+  await settles('all', truth('type', ({ type }) => type !== 'Float64Array', bytes));
+  await input.click();
+  await page.locator('[data-test=save-find]').click();
+  await page.reload();
+  await page.locator('[data-test=alloc-sites] tbody tr').first().waitFor();
+  await input.click();
+  await options.filter({ hasText: '!type=Float64Array' }).click();
+  await settles('all', truth('type', ({ type }) => type !== 'Float64Array', bytes));
+  await input.fill('size>lots');
+  await page.keyboard.press('Escape');
+  await page.getByText('expected a size as size>1MiB').waitFor();
+  await find('');
+});
+
+test('lines of the source come out of a folder, which is remembered', async () => {
+  await page.locator('[data-test=charge]').selectOption('ownFrame');
+  await page.evaluate(async () => {
+    const root = await navigator.storage.getDirectory();
+    const folder = await (await root.getDirectoryHandle('saltmarsh', { create: true })).getDirectoryHandle('server', { create: true });
+    const file = await (await folder.getFileHandle('wire.js', { create: true })).createWritable();
+    await file.write(Array.from({ length: 20 }, (_, n) => `  wire line ${n + 1}`).join('\n'));
+    await file.close();
+    const picker = async (): Promise<FileSystemDirectoryHandle> => root.getDirectoryHandle('saltmarsh');
+    Object.assign(globalThis, { showDirectoryPicker: picker });
+  });
+  const choose = (): Promise<void> => page.locator('[data-test=alloc-sites] tbody button', { hasText: 'parse' }).first().click();
+  await choose();
+  await page.getByText('The recording carries no source of this file.').waitFor();
+  await page.locator('[data-test=source-folder]').click();
+  await page.locator('[data-test=source] .here').filter({ hasText: /^7wire line 7$/ }).waitFor();
+  await page.getByText('server/wire.js:7, as it is in your folder now').waitFor();
+  await page.locator('[data-test=alloc-sites] tbody button', { hasText: 'predict' }).first().click();
+  await page.locator('[data-test=source-problem]').filter({ hasText: /expected a file like saltmarsh\/tide\.js in “saltmarsh”/ }).waitFor();
+  await page.reload();
+  await page.locator('[data-test=alloc-sites] tbody tr').first().waitFor();
+  await choose();
+  await page.locator('[data-test=source] .here').filter({ hasText: /^7wire line 7$/ }).waitFor();
+  await page.getByRole('button', { name: 'close' }).click();
+});
+
+test('the ledger has every event, and kinds of them', async () => {
+  await page.getByRole('link', { name: /What happened, exactly/ }).click();
+  const told = (count: number): Promise<void> => page.getByText(`${count.toLocaleString('en')} events in the span`).waitFor();
+  const collections = 2 * (KNOWN_MS / 500 - 1);
+  await told(KNOWN.length + collections + ROUNDS_MS.length);
+  await find('kind=mark');
+  await told(ROUNDS_MS.length);
+  await find('kind=object size>1KiB');
+  await told(KNOWN.filter(({ bytes: size }) => size > 1024).length);
+  await find('');
+});
+
+test('events are saved as Arrow files that hold the truth', async () => {
+  const files: Download[] = [];
+  page.on('download', (file) => files.push(file));
+  await page.locator('[data-test=arrow]').click();
+  await until('both files', () => Promise.resolve(files.length === 2));
+  const [events, paths] = await Promise.all(files.map(async (file) => tableFromIPC(readFileSync((await file.path())!))));
+  expect(files.map((file) => file.suggestedFilename())).toEqual([expect.stringMatching(/-events\.arrow$/) as string, expect.stringMatching(/-paths\.arrow$/) as string]);
+  const sums: Record<string, number> = {};
+  for (const row of events!) if (row['kind'] === 'object') sums[row['own_frame'] as string] = (sums[row['own_frame'] as string] ?? 0) + (row['size_bytes'] as number);
+  expect(sums).toEqual(truth('ownFrame', () => true, bytes));
+  // Both heaps have the same paths.
+  expect(paths!.numRows).toBe(8);
+});
+
+test('no error was printed', () => { expect(errors).toEqual([]); });
