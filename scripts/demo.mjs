@@ -5,6 +5,8 @@ import { join } from 'node:path';
 import { build, install, root } from './bootstrap.mjs';
 
 const DEFAULT_PORT = 4517;
+/** A machine that is busy or slow may take long to start a server; one that takes longer is not getting anywhere. */
+const HEALTHY_WITHIN_MS = 120_000;
 const children = [];
 let ending = false;
 
@@ -22,17 +24,24 @@ const address = `http://127.0.0.1:${port}`;
 const env = { ...process.env, BRISK_HERON_DATA: process.env.BRISK_HERON_DATA ?? join(root, '.heron', 'demo') };
 const id = `tidewatch-${new Date().toISOString().replace(/[:.]/g, '-')}`;
 
-start(['serve', '--port', String(port), '--samples', join(root, 'examples', 'recordings')], 'ignore');
-await untilHealthy();
-start(['record', '--server', address, '--id', id, '--name', 'tidewatch', '--exact', '--', process.execPath,
-  '--max-old-space-size=256', join(root, 'examples', 'tidewatch', 'src', 'tidewatch.js'), ...process.argv.slice(2)], 'inherit');
-process.stdout.write(`\nThe demo is at ${address}/recording/live-${id}/growth\n`);
-process.stdout.write('It shows the sample program live; its verdict comes after about a minute. Ctrl-C ends it.\n');
-
 for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, end);
 // npm passes no signal on to a script it is ended under: when the parent changes, the demo is over.
 const parent = process.ppid;
 setInterval(() => { if (process.ppid !== parent) end(); }, 500);
+
+start(['serve', '--port', String(port), '--samples', join(root, 'examples', 'recordings')], 'ignore');
+if (await isHealthy()) recordDemo();
+else if (!ending) {
+  process.stderr.write(`the server did not answer at ${address} within ${HEALTHY_WITHIN_MS / 1000} s\n`);
+  end(1);
+}
+
+function recordDemo() {
+  start(['record', '--server', address, '--id', id, '--name', 'tidewatch', '--exact', '--', process.execPath,
+    '--max-old-space-size=256', join(root, 'examples', 'tidewatch', 'src', 'tidewatch.js'), ...process.argv.slice(2)], 'inherit');
+  process.stdout.write(`\nThe demo is at ${address}/recording/live-${id}/growth\n`);
+  process.stdout.write('It shows the sample program live; its verdict comes after about a minute. Ctrl-C ends it.\n');
+}
 
 function start(args, stdout) {
   const child = spawn(process.execPath, [join(root, 'scripts', 'heron.mjs'), ...args], { env, stdio: ['ignore', stdout, 'inherit'] });
@@ -49,13 +58,12 @@ function end(code) {
     .then(() => process.exit(typeof code === 'number' ? code : 0));
 }
 
-async function untilHealthy() {
-  for (let tries = 0; tries < 100; tries++) {
-    if (await fetch(`${address}/api/health`).then((response) => response.ok, () => false)) return;
+async function isHealthy() {
+  for (const until = Date.now() + HEALTHY_WITHIN_MS; Date.now() < until && !ending;) {
+    if (await fetch(`${address}/api/health`).then((response) => response.ok, () => false)) return true;
     await new Promise((done) => setTimeout(done, 100));
   }
-  process.stderr.write('the server did not start\n');
-  end(1);
+  return false;
 }
 
 function isFree(candidate) {

@@ -14,7 +14,7 @@ beforeAll(async () => {
   const port = await freePort();
   demo = spawn('npm', ['run', 'demo'], { cwd: ROOT, detached: true, stdio: ['ignore', 'pipe', 'pipe'], env: { ...process.env, NODE_OPTIONS: '', BRISK_HERON_PORT: String(port), BRISK_HERON_DATA: scratch() } });
   for (const stream of [demo.stdout!, demo.stderr!]) stream.on('data', (data: Buffer) => { output += data.toString(); });
-  address = await until('the address of the demo', async () => /The demo is at (\S+)/.exec(output)?.[1], 120_000);
+  address = await until('the address of the demo', async () => /The demo is at (\S+)/.exec(output)?.[1], 200_000).catch((error: Error) => { throw new Error(`${error.message}; it said ${output}`); });
   context = await openBrowser();
   ({ page, errors } = await openPage(context));
   await page.goto(address);
@@ -22,8 +22,10 @@ beforeAll(async () => {
 
 afterAll(async () => {
   await context?.close();
+  // One that ended by itself is not waited for.
+  if (demo.pid === undefined || demo.exitCode !== null || demo.signalCode !== null) return;
   const ended = new Promise((resolve) => demo.once('close', resolve));
-  if (demo.pid !== undefined) process.kill(-demo.pid, 'SIGTERM');
+  process.kill(-demo.pid, 'SIGTERM');
   await ended;
 });
 

@@ -3,7 +3,7 @@ import { fileName } from '../model/call-path.ts';
 import { nearestOwnPaths } from '../model/own-frame.ts';
 import { packageName } from '../model/package-name.ts';
 import type { Recording } from '../model/recording.ts';
-import { FIND_CHOICES, FIND_PLACES, findParts, findTermText, type FindPlace } from './find-terms.ts';
+import { FIND_CHOICES, FIND_PLACES, findPartAt, findTermText, type FindPlace } from './find-terms.ts';
 
 /** A word that a recording can be searched for, with what it weighs. */
 export interface FindWord {
@@ -16,13 +16,6 @@ export interface FindWord {
 export interface FindOption {
   readonly text: string;
   readonly hint: string;
-}
-
-/** Options for the characters from one place to before another. */
-export interface FindCompletion {
-  readonly from: number;
-  readonly to: number;
-  readonly options: readonly FindOption[];
 }
 
 /** Words of a recording by what their origins weigh, the heaviest first: functions, files and packages of allocating and own frames, types, threads, heaps. */
@@ -58,8 +51,8 @@ export function findWords(recording: Recording, weightOf: (originId: number) => 
 const MOST_OPTIONS = 10;
 
 /** Terms that the one under the caret may become: those that begin so, then words that hold what is typed, the heaviest first. */
-export function completeFind(words: readonly FindWord[], text: string, caret: number): FindCompletion {
-  const part = findParts(text).find(({ from, to }) => from < caret && caret <= to) ?? { from: caret, to: caret, text: '' };
+export function completeFind(words: readonly FindWord[], text: string, caret: number): readonly FindOption[] {
+  const part = findPartAt(text, caret);
   const before = text.slice(part.from, caret).toLowerCase();
   const not = before.startsWith('!') ? '!' : '';
   const said = before.slice(not.length);
@@ -68,7 +61,18 @@ export function completeFind(words: readonly FindWord[], text: string, caret: nu
   const options = name === '' || place === undefined
     ? [...TERMS.filter((term) => said !== '' && term.text !== said && term.text.startsWith(said)), ...(said === '' ? [] : wordOptions(words, null, said))]
     : wordOptions(words, place, value.replaceAll('"', ''));
-  return { from: part.from, to: part.to, options: options.slice(0, MOST_OPTIONS).map((option) => ({ ...option, text: not + option.text })) };
+  return options.slice(0, MOST_OPTIONS).map((option) => ({ ...option, text: not + option.text }));
+}
+
+/**
+ * The field once an option has taken the place of the term under the caret, and where the caret then is. A place waits for its word;
+ * anything else is a whole term, with a blank behind it.
+ */
+export function takeOption(text: string, caret: number, option: string): { readonly text: string; readonly caret: number } {
+  const { from, to } = findPartAt(text, caret);
+  const rest = text.slice(to);
+  const head = `${text.slice(0, from)}${option}${option.endsWith('=') || rest.startsWith(' ') ? '' : ' '}`;
+  return { text: `${head}${rest}`, caret: head.length };
 }
 
 function wordOptions(words: readonly FindWord[], place: FindPlace | null, typed: string): FindOption[] {

@@ -55,6 +55,11 @@ export function findParts(text: string): FindPart[] {
   return [...text.matchAll(/(?:"[^"]*"?|[^\s"])+/g)].map((found) => ({ from: found.index, to: found.index + found[0].length, text: found[0] }));
 }
 
+/** The term that a caret stands in or right behind; an empty one where it stands in none. */
+export function findPartAt(text: string, caret: number): FindPart {
+  return findParts(text).find(({ from, to }) => from < caret && caret <= to) ?? { from: caret, to: caret, text: '' };
+}
+
 /**
  * Reads the find field: words apart by blanks, each found anywhere; `type=byte[]` in one place only, `thread="tide worker"` with
  * blanks; `size>1MiB`, `age=2s..1min`, `fate=kept`, `kind=object`; `!word` or `!file=wire.js` for what must not be there. Never throws.

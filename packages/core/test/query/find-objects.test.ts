@@ -5,7 +5,7 @@ import { ObjectIndex } from '../../src/analysis/object-index.ts';
 import { flowSums } from '../../src/analysis/flow-sums.ts';
 import { spanSums } from '../../src/analysis/span-sums.ts';
 import { Recording } from '../../src/model/recording.ts';
-import { completeFind, findWords } from '../../src/query/complete-find.ts';
+import { completeFind, findWords, takeOption } from '../../src/query/complete-find.ts';
 import { asksForObjects, findKinds, findObjects } from '../../src/query/find-objects.ts';
 import { findParts, findTermText, readFind } from '../../src/query/find-terms.ts';
 import { addFlow, addObject, followObjects } from '../build-recording.ts';
@@ -108,8 +108,10 @@ test('any text is taken apart into what stands there, and can be completed anywh
   const words = findWords(world(), () => 1);
   fc.assert(fc.property(fc.string(), fc.nat(40), (text, caret) => {
     for (const part of findParts(text)) expect(text.slice(part.from, part.to)).toBe(part.text);
-    const { from, to, options } = completeFind(words, text, Math.min(caret, text.length));
-    expect(from >= 0 && from <= to && to <= text.length && options.length <= 10).toBe(true);
+    const at = Math.min(caret, text.length);
+    expect(completeFind(words, text, at).length).toBeLessThanOrEqual(10);
+    const taken = takeOption(text, at, 'fate=kept');
+    expect(taken.text.slice(0, taken.caret).trimEnd()).toMatch(/fate=kept$/);
     readFind(text);
     asksForObjects(text);
     findKinds(text);
@@ -119,11 +121,18 @@ test('any text is taken apart into what stands there, and can be completed anywh
 test('what is typed is completed with terms, then with the words that weigh most', () => {
   const recording = world();
   const words = findWords(recording, (originId) => originId);
-  const texts = (text: string, caret = text.length): string[] => completeFind(words, text, caret).options.map((option) => option.text);
+  const texts = (text: string, caret = text.length): string[] => completeFind(words, text, caret).map((option) => option.text);
   expect(texts('fa')).toEqual(['fate=kept', 'fate=died', 'fate=recent']);
   expect(texts('type=')).toEqual(['type=Type2', 'type=Type1', 'type=Type0']);
   expect(texts('x !type=type1 y', 13)).toEqual(['!type=Type1']);
   expect(texts('site3')).toEqual(['function=site3', 'file=site3.js']);
   expect(texts('')).toEqual([]);
-  expect(completeFind(words, 'ab type=Ty cd', 10)).toMatchObject({ from: 3, to: 10 });
+});
+
+test('an option takes the place of the term under the caret, whatever was offered for what stood there before', () => {
+  expect(takeOption('ab type=Ty cd', 10, 'type=Type1')).toEqual({ text: 'ab type=Type1 cd', caret: 13 });
+  // The list may still be that of "!type=f" when all of it is typed.
+  expect(takeOption('!type=flo', 9, '!type=Float64Array')).toEqual({ text: '!type=Float64Array ', caret: 19 });
+  expect(takeOption('ab  cd', 3, 'type=')).toEqual({ text: 'ab type= cd', caret: 8 });
+  expect(takeOption('', 0, 'size>64 fate=kept')).toEqual({ text: 'size>64 fate=kept ', caret: 18 });
 });

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { findParts, readFind, type FindCompletion, type FindOption } from '@brisk-heron/core';
+import { findPartAt, readFind, takeOption, type FindOption } from '@brisk-heron/core';
 import { computed, nextTick, onMounted, ref, shallowRef } from 'vue';
 import { savedFinds, saveFinds } from '../db/heron-db.ts';
 import { useLibrary } from '../stores/library.ts';
@@ -8,18 +8,17 @@ import { useWorkspace } from '../stores/workspace.ts';
 /** One field for every view and the ribbon: what it does not let through is counted nowhere. Terms are completed as they are typed; finds can be saved. */
 const workspace = useWorkspace();
 const { db } = useLibrary();
-const NOTHING: FindCompletion = { from: 0, to: 0, options: [] };
 const HINT = 'Words are found anywhere. In one place: function= file= package= type= thread= heap=. Of objects: size>1MiB, age<5s, fate=kept, died or recent, kind=object or flow. Behind ! what must not be there. "…" keeps blanks together.';
 
 const frame = ref<HTMLElement | null>(null);
 const isOpen = ref(false);
 const active = ref(-1);
-const completion = shallowRef<FindCompletion>(NOTHING);
+const completed = shallowRef<readonly FindOption[]>([]);
 const saved = shallowRef<readonly string[]>([]);
 const text = computed(() => workspace.find ?? '');
 const problem = computed(() => readFind(text.value).problem);
 const canSave = computed(() => text.value.trim() !== '' && problem.value === '' && !saved.value.includes(text.value.trim()));
-const options = computed<readonly FindOption[]>(() => (text.value.trim() === '' ? saved.value.map((each) => ({ text: each, hint: 'saved' })) : completion.value.options));
+const options = computed<readonly FindOption[]>(() => (text.value.trim() === '' ? saved.value.map((each) => ({ text: each, hint: 'saved' })) : completed.value));
 const isShown = computed(() => isOpen.value && (options.value.length > 0 || canSave.value));
 const optionId = (place: number): string => `find-option-${place}`;
 let turn = 0;
@@ -27,13 +26,20 @@ let turn = 0;
 onMounted(async () => { saved.value = await savedFinds(db); });
 
 const input = (): HTMLInputElement | null => frame.value?.querySelector('input') ?? null;
+const caret = (): number => input()?.selectionStart ?? text.value.length;
 
 async function complete(): Promise<void> {
   const mine = ++turn;
   active.value = -1;
-  const caret = input()?.selectionStart ?? text.value.length;
-  const found = text.value.trim() === '' ? NOTHING : await workspace.complete(text.value, caret);
-  if (mine === turn) completion.value = found;
+  const found = text.value.trim() === '' ? [] : await workspace.complete(text.value, caret());
+  if (mine === turn) offer(found);
+}
+
+// Options may come late: one that was gone to meanwhile stays the active one.
+function offer(found: readonly FindOption[]): void {
+  const gone = options.value[active.value]?.text;
+  completed.value = found;
+  active.value = gone === undefined ? -1 : options.value.findIndex(({ text: each }) => each === gone);
 }
 
 function typed(): void {
@@ -42,18 +48,14 @@ function typed(): void {
 }
 
 async function take(option: FindOption): Promise<void> {
-  const isWhole = text.value.trim() === '';
-  const { from, to } = completion.value;
-  // A place waits for its word; anything else is a whole term.
-  const rest = isWhole ? '' : text.value.slice(to);
-  const gap = option.text.endsWith('=') || rest.startsWith(' ') ? '' : ' ';
-  const head = `${isWhole ? '' : text.value.slice(0, from)}${option.text}${gap}`;
-  workspace.find = `${head}${rest}`;
+  const taken = text.value.trim() === '' ? takeOption('', 0, option.text) : takeOption(text.value, caret(), option.text);
+  workspace.find = taken.text;
   await nextTick();
-  input()?.setSelectionRange(head.length, head.length);
+  input()?.setSelectionRange(taken.caret, taken.caret);
   input()?.focus();
+  turn++;
   if (option.text.endsWith('=')) await complete();
-  else completion.value = NOTHING;
+  else offer([]);
 }
 
 async function keep(finds: readonly string[]): Promise<void> {
@@ -91,7 +93,7 @@ function left(event: FocusEvent): void {
 }
 
 /** The part of an option that was typed, in the middle of what was not. */
-const wanted = computed(() => findParts(text.value).find(({ from }) => from === completion.value.from)?.text.replace(/^!?(?:[a-z]+=)?"?/, '').toLowerCase() ?? '');
+const wanted = computed(() => (completed.value.length === 0 ? '' : findPartAt(text.value, caret()).text.replace(/^!?(?:[a-z]+=)?"?/, '').toLowerCase()));
 function parts(option: string): readonly [string, string, string] {
   const at = wanted.value === '' ? -1 : option.toLowerCase().lastIndexOf(wanted.value);
   return at < 0 ? [option, '', ''] : [option.slice(0, at), option.slice(at, at + wanted.value.length), option.slice(at + wanted.value.length)];

@@ -1,4 +1,4 @@
-import { asksForObjects, CHARGES, DEFAULT_GOAL_MS, type Charge, type FindCompletion, type PauseStep, type Span } from '@brisk-heron/core';
+import { asksForObjects, CHARGES, DEFAULT_GOAL_MS, type Charge, type FindOption, type PauseStep, type Span } from '@brisk-heron/core';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import type { CollectionDetail } from '../workers/answers/collection-detail.ts';
@@ -215,9 +215,8 @@ export const useWorkspace = defineStore('workspace', () => {
   });
 
   /** What may stand in the find field at the caret; nothing while no recording answers. */
-  async function complete(text: string, caret: number): Promise<FindCompletion> {
-    const nothing = { from: caret, to: caret, options: [] };
-    return client?.ask('complete', { text, caret }).catch(() => nothing) ?? nothing;
+  async function complete(text: string, caret: number): Promise<readonly FindOption[]> {
+    return client?.ask('complete', { text, caret }).catch(() => []) ?? [];
   }
 
   /** Looks at some heaps only; null for all. Rows of pauses are others then. */

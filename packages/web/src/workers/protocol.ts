@@ -1,4 +1,4 @@
-import type { Charge, FindCompletion, Notebook, PauseGrouping, PauseStep, Span } from '@brisk-heron/core';
+import type { Charge, FindOption, Notebook, PauseGrouping, PauseStep, Span } from '@brisk-heron/core';
 import type { ChurnAnswer } from './answers/churn.ts';
 import type { CollectionDetail } from './answers/collection-detail.ts';
 import type { CollectionsAnswer, CollectionsAsk } from './answers/collections.ts';
@@ -41,7 +41,7 @@ export interface Calls {
   sites: { ask: { look: Look; round: string | null }; answer: SitesAnswer };
   churn: { ask: { look: Look }; answer: ChurnAnswer };
   /** What may stand in the find field at the caret. */
-  complete: { ask: { text: string; caret: number }; answer: FindCompletion };
+  complete: { ask: { text: string; caret: number }; answer: readonly FindOption[] };
   paths: { ask: PathsAsk; answer: PathsAnswer };
   sizes: { ask: { look: Look }; answer: SizesAnswer };
   ledger: { ask: LedgerAsk; answer: LedgerAnswer };

@@ -90,8 +90,8 @@ test('figures of rounds are those of whole rounds', () => {
 
 test('what is typed is completed with what the recording has most of', () => {
   const evidence = new Evidence(weirs);
-  expect(completionOf(evidence, 'function=Weirk', 14).options[0]).toEqual({ text: 'function=Weirkeeper.report', hint: 'function' });
-  expect(completionOf(evidence, 'type=', 5).options[0]!.text).toBe('type=byte[]');
+  expect(completionOf(evidence, 'function=Weirk', 14)[0]).toEqual({ text: 'function=Weirkeeper.report', hint: 'function' });
+  expect(completionOf(evidence, 'type=', 5)[0]!.text).toBe('type=byte[]');
 });
 
 test('events are written as files, and stop when they are no longer wanted', async () => {
