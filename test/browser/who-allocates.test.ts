@@ -142,6 +142,34 @@ test.each(['entry', 'allocation'])('every level of the call paths from the %s ad
   await page.getByRole('button', { name: 'as a table' }).click();
 });
 
+test('the drawer tells of a key what the table does', async () => {
+  await page.locator('[data-test=charge]').selectOption('type');
+  await settles('all', truth('type', () => true, bytes));
+  for (const type of ['Reading', 'Float64Array', 'string']) {
+    await page.locator('[data-test=alloc-sites] tbody button', { hasText: type }).click();
+    const drawer = page.locator('[data-test=drawer]');
+    await page.locator('[data-test=site-name]', { hasText: type }).waitFor();
+    const of = KNOWN.filter((object) => object.type === type);
+    const [allocated, kept] = [of, of.filter(hasFate('kept'))].map((objects) => objects.reduce((sum, object) => sum + object.bytes, 0));
+    const exact = (name: string): Promise<string | null> => drawer.locator('tr', { hasText: name }).locator('td[title]').getAttribute('title');
+    expect([await exact('allocated in the span'), await exact('kept now')].map((text) => Number.parseInt(text!.replaceAll(',', ''), 10))).toEqual([allocated, kept]);
+    expect(await drawer.innerText()).toContain(`${of.length.toLocaleString('en')}, `);
+  }
+  await page.getByRole('button', { name: 'close' }).click();
+});
+
+test('the open lines of the call paths are saved with the way to each', async () => {
+  await page.getByRole('button', { name: 'as call paths' }).click();
+  await page.locator('[data-test=direction]').selectOption('entry');
+  await page.locator('[data-test=outline] .row[aria-level="2"]').first().waitFor();
+  const file = await download(() => page.locator('[data-test=csv]').click());
+  const lines = readFileSync((await file.path())!, 'utf8').trim().split('\n').map((line) => line.split(','));
+  expect(lines[0]).toEqual(['level', 'path', 'with all below', 'with all below ±', 'share', 'itself', 'itself ±']);
+  expect(lines[1]!.slice(0, 5)).toEqual(['1', 'serve serve.js:3', String(KNOWN.reduce((sum, object) => sum + object.bytes, 0)), '0', '1']);
+  expect(lines[2]![1]).toMatch(/^serve serve\.js:3 > \S+ /);
+  await page.getByRole('button', { name: 'as a table' }).click();
+});
+
 test('of some heaps every view tells of them alone', async () => {
   await page.locator('[data-test=charge]').selectOption('type');
   await page.locator('[data-test=heaps]').click();
@@ -159,8 +187,9 @@ test('a round has its part of what whole rounds allocated', async () => {
   const [from, to] = [ROUNDS_MS[0]!, ROUNDS_MS[ROUNDS_MS.length - 1]!];
   await page.getByText(`in ${ROUNDS_MS.length - 1} whole rounds`).waitFor();
   await settles('all', truth('type', ({ bornMs }) => bornMs >= from && bornMs < to, bytes));
-  const text = await page.locator('[data-test=alloc-sites] tbody tr').first().locator('td').nth(1).innerText();
-  expect(text).toMatch(/ a round$/);
+  const first = truth('type', ({ bornMs, type }) => bornMs >= from && bornMs < to && type === 'Reading', bytes)['Reading']!;
+  await page.locator('[data-test=alloc-sites] th', { hasText: 'allocated a round' }).waitFor();
+  expect((await saved('allocated a round'))['Reading']).toBeCloseTo(first / (ROUNDS_MS.length - 1), 6);
   await page.locator('[data-test=per]').selectOption('total');
 });
 
@@ -275,6 +304,30 @@ test('the ledger has every event, and kinds of them', async () => {
   await told(ROUNDS_MS.length);
   await find('kind=object size>1KiB');
   await told(KNOWN.filter(({ bytes: size }) => size > 1024).length);
+  await find('');
+});
+
+test('the lines of the ledger are gone through by keyboard, opened, and saved', async () => {
+  await find('size>1KiB');
+  const big = KNOWN.filter(({ bytes: size }) => size > 1024);
+  const collections = 2 * (KNOWN_MS / 500 - 1);
+  await page.getByText(`${(big.length + collections + ROUNDS_MS.length).toLocaleString('en')} events in the span`).waitFor();
+  const ledger = page.locator('[data-test=ledger]');
+  await ledger.focus();
+  await page.keyboard.press('Home');
+  const active = ledger.locator('[role=option][aria-selected=true]');
+  for (let line = 0; line < 60 && !/39\.1 KiB/.test(await active.innerText()); line++) {
+    const before = await active.getAttribute('id');
+    await page.keyboard.press('ArrowDown');
+    await until('the next line', async () => (await active.getAttribute('id')) !== before);
+  }
+  await page.keyboard.press('Enter');
+  await page.locator('[data-test=site-name]').waitFor();
+  await page.getByRole('button', { name: 'close' }).click();
+  const file = await download(() => page.locator('[data-test=ledger-csv]').click());
+  const lines = readFileSync((await file.path())!, 'utf8').trim().split('\n').slice(1).map((line) => line.split(','));
+  expect(lines.filter((cells) => cells[2] === 'birth').map((cells) => Number(cells[4]))).toEqual(big.map(({ bytes: size }) => size));
+  expect(lines.filter((cells) => cells[2] === 'mark').map((cells) => Number(cells[0]))).toEqual(ROUNDS_MS);
   await find('');
 });
 

@@ -3,6 +3,7 @@ export * from './base/issues.ts';
 export * from './base/line-splitter.ts';
 export * from './base/parse-units.ts';
 export * from './base/span.ts';
+export * from './base/csv-text.ts';
 export * from './base/units.ts';
 export * from './model/call-path.ts';
 export * from './model/own-frame.ts';

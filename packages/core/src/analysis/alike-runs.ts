@@ -1,6 +1,6 @@
 import { contains, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
-import { estimatedBytes } from '../stats/horvitz-thompson.ts';
+import { bytesVariance, countVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
 import type { OriginChoice } from '../model/charge.ts';
 
 /** Allocations of one type at one call path, close together: made over and over. */
@@ -8,10 +8,12 @@ export interface AlikeRun {
   readonly originId: number;
   readonly fromMs: number;
   readonly toMs: number;
-  /** Objects that were seen, and what they stand for; the count is NaN where the source gives bytes only. */
+  /** Objects that were seen, and what they stand for, with standard errors; the count is NaN where the source gives bytes only. */
   readonly seen: number;
   readonly count: number;
+  readonly countSe: number;
   readonly bytes: number;
+  readonly bytesSe: number;
   /** Share of the seen ones that were dead by the span's end. */
   readonly diedRatio: number;
 }
@@ -26,7 +28,7 @@ export interface RunRules {
   readonly most: number;
 }
 
-interface Open { fromMs: number; toMs: number; seen: number; count: number; bytes: number; died: number }
+interface Open { fromMs: number; toMs: number; seen: number; count: number; countsOff: number; bytes: number; bytesOff: number; died: number }
 
 /**
  * Runs of alike allocations in a span, by bytes. Objects are taken in order of their rows, which is nearly that of their births.
@@ -38,7 +40,8 @@ export function alikeRuns(recording: Recording, span: Span, rules: RunRules, cho
   const runs: AlikeRun[] = [];
   const close = (origin: number, run: Open): void => {
     if (run.seen < LEAST_SEEN) return;
-    runs.push({ originId: origin, fromMs: run.fromMs, toMs: run.toMs, seen: run.seen, count: run.count, bytes: run.bytes, diedRatio: run.died / run.seen });
+    const { countsOff, bytesOff, died, ...told } = run;
+    runs.push({ originId: origin, ...told, countSe: Math.sqrt(countsOff), bytesSe: Math.sqrt(bytesOff), diedRatio: died / run.seen });
     if (runs.length > CUT_AT * rules.most) runs.sort(byBytes).splice(rules.most);
   };
   for (let row = 0; row < length; row++) {
@@ -50,11 +53,14 @@ export function alikeRuns(recording: Recording, span: Span, rules: RunRules, cho
       close(origin, run);
       run = undefined;
     }
-    if (run === undefined) open[origin] = run = { fromMs: born, toMs: born, seen: 0, count: 0, bytes: 0, died: 0 };
+    if (run === undefined) open[origin] = run = { fromMs: born, toMs: born, seen: 0, count: 0, countsOff: 0, bytes: 0, bytesOff: 0, died: 0 };
     run.toMs = Math.max(run.toMs, born);
     run.seen++;
-    run.count += 1 / probability[row]!;
-    run.bytes += estimatedBytes(sizeBytes[row]!, probability[row]!);
+    const p = probability[row]!;
+    run.count += 1 / p;
+    run.countsOff += countVariance(p);
+    run.bytes += estimatedBytes(sizeBytes[row]!, p);
+    run.bytesOff += bytesVariance(sizeBytes[row]!, p);
     if (lost[row] === 0 && endMs[row]! <= span.toMs) run.died++;
   }
   open.forEach((run, origin) => { if (run !== undefined) close(origin, run); });

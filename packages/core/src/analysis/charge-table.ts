@@ -30,6 +30,7 @@ export interface ChargeFigures {
   readonly keptBytesSe: number;
   /** Objects kept; NaN when the source gives estimates of bytes only. */
   readonly keptCount: number;
+  readonly keptCountSe: number;
   readonly keptSamples: number;
   /** Mean age of what is kept, each byte alike; NaN when nothing is. */
   readonly keptAgeMs: number;
@@ -184,7 +185,7 @@ function figuresOf({ group, groups, folded, series, leaders, spanSums, tested }:
     inferredBytes: folded.inferred[group]!, samples: sum(Sum.samples),
     keptOfSpanBytes: of('kept', 0), keptOfSpanBytesSe: Math.sqrt(of('kept', 1)), keptOfSpanCount: of('kept', 2), keptOfSpanCountSe: Math.sqrt(of('kept', 3)),
     diedBytes: of('died', 0), diedBytesSe: Math.sqrt(of('died', 1)), diedCount: of('died', 2), diedCountSe: Math.sqrt(of('died', 3)),
-    keptBytes, keptBytesSe: Math.sqrt(sum(Sum.kept + 1)), keptCount: sum(Sum.kept + 2), keptSamples: sum(Sum.keptSamples),
+    keptBytes, keptBytesSe: Math.sqrt(sum(Sum.kept + 1)), keptCount: sum(Sum.kept + 2), keptCountSe: Math.sqrt(sum(Sum.kept + 3)), keptSamples: sum(Sum.keptSamples),
     keptAgeMs: keptBytes > 0 ? sum(Sum.keptByteMs) / keptBytes : NaN,
     ...growth, growthShareRatio: 0, liveBytes, liveCount: levels(series.count, series.rowOf[group]!, momentsMs.length),
   };

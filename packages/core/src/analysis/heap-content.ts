@@ -1,9 +1,8 @@
 import { contains, type Span } from '../base/span.ts';
-import { chargeGroups, type Charge } from '../model/charge.ts';
+import { chargeGroups, type Charge, type OriginChoice } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
 import { PhaseKind } from '../model/tables.ts';
 import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
-import type { OriginChoice } from '../model/charge.ts';
 import type { ObjectIndex } from './object-index.ts';
 import { bandOf, MOST_BANDS } from './strata.ts';
 

@@ -1,9 +1,8 @@
 import { firstAtOrAfter } from '../base/binary-search.ts';
 import type { Span } from '../base/span.ts';
-import type { Charge } from '../model/charge.ts';
+import type { Charge, OriginChoice } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
 import { median } from '../stats/quantile.ts';
-import type { OriginChoice } from '../model/charge.ts';
 import { contentChange, isFollowed, type ContentChange } from './heap-content.ts';
 import type { LiveLevels } from './live-levels.ts';
 import type { ObjectIndex } from './object-index.ts';

@@ -1,10 +1,9 @@
 import { firstAtOrAfter } from '../base/binary-search.ts';
 import type { Span } from '../base/span.ts';
-import { chargeGroups, type Charge } from '../model/charge.ts';
+import { chargeGroups, type Charge, type OriginChoice } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
 import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
 import { median } from '../stats/quantile.ts';
-import type { OriginChoice } from '../model/charge.ts';
 import { floorPoints } from './floor.ts';
 import { followedSpan } from './growth-moments.ts';
 

@@ -12,6 +12,7 @@ export interface PathNode {
   readonly totalVariance: number;
   /** What ends here: allocated by this frame (from the entry), or reached from no further caller (from the allocation). */
   readonly self: number;
+  readonly selfVariance: number;
   readonly children: number;
 }
 
@@ -117,7 +118,7 @@ export class PathTree {
   private folded(walk: Walk, parentId: string): { node: PathNode; walk: Walk } {
     let reached = walk;
     let below = this.groupsBelow(reached);
-    while (below.length === 1 && this.endsHere(reached) === 0) {
+    while (below.length === 1 && this.endsHere(reached, this.sums.self) === 0) {
       reached = { ...below[0]!, frameIds: [...reached.frameIds, ...below[0]!.frameIds] };
       below = this.groupsBelow(reached);
     }
@@ -125,14 +126,15 @@ export class PathTree {
     const variance = this.direction === 'entry' ? this.sums.totalVariance : this.sums.selfVariance;
     const sum = (values: Float64Array): number => reached.leaves.reduce((all, pathId) => all + values[pathId]!, 0);
     const id = `${parentId === '' ? '' : `${parentId},`}${reached.frameIds.join(',')}`;
-    return { walk: reached, node: { id, frameIds: reached.frameIds, total: sum(carried), totalVariance: sum(variance), self: this.endsHere(reached), children: below.length } };
+    const [self, selfVariance] = [this.endsHere(reached, this.sums.self), this.endsHere(reached, this.sums.selfVariance)];
+    return { walk: reached, node: { id, frameIds: reached.frameIds, total: sum(carried), totalVariance: sum(variance), self, selfVariance, children: below.length } };
   }
 
-  private endsHere(walk: Walk): number {
+  // Sum of a value of the paths that end on a node.
+  private endsHere(walk: Walk, value: Float64Array): number {
     const { parentId } = this.shape;
-    const { self } = this.sums;
-    if (this.direction === 'entry') return walk.at.reduce((all, pathId) => all + self[pathId]!, 0);
-    return walk.at.reduce((all, pathId, place) => all + (parentId[pathId] === NONE ? self[walk.leaves[place]!]! : 0), 0);
+    if (this.direction === 'entry') return walk.at.reduce((all, pathId) => all + value[pathId]!, 0);
+    return walk.at.reduce((all, pathId, place) => all + (parentId[pathId] === NONE ? value[walk.leaves[place]!]! : 0), 0);
   }
 }
 

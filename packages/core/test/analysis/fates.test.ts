@@ -78,5 +78,7 @@ test('one giant and many dwarfs of equal bytes look different', () => {
   expect(found.map(({ key, count, bytes, smallestBytes, largestBytes }) => [chargeText(recording, 'type', key), count, bytes, smallestBytes, largestBytes])).toEqual([
     ['Page', 1, 24_000, 24_000, 24_000], ['Entry', 1000, 24_000, 24, 24],
   ]);
+  // p = ½: (1 − p)/p² = 2 for each object that was seen, and (1 − p)·(24/p)² for its bytes.
+  expect(found.map(({ countSe, bytesSe }) => [countSe ** 2, bytesSe ** 2])).toEqual([[0, 0], [expect.closeTo(1000, 6), expect.closeTo(500 * 1152, 6)]]);
   expect([found[0]!.counts[14], found[1]!.counts[4], found[1]!.bucketBytes[4]]).toEqual([1, 1000, 24_000]);
 });

@@ -64,6 +64,7 @@ test('runs of alike allocations are told apart by gaps, counted with what they s
   const runs = alikeRuns(recording, { fromMs: 0, toMs: 9000 }, { gapMs: 50, most: 10 });
   const told = runs.map((run) => [chargeText(recording, 'type', recording.tables.origins.col.typeId[run.originId]!), run.fromMs, run.toMs, run.seen, run.count, run.bytes, run.diedRatio]);
   expect(told).toEqual([['Field', 100, 295, 40, 80, 800, 1], ['Field', 5000, 5011, 12, 12, 120, 1], ['Entry', 100, 290, 20, 20, 20, 0]]);
+  expect(runs.map(({ countSe, bytesSe }) => [countSe ** 2, bytesSe ** 2])).toEqual([[expect.closeTo(80, 6), expect.closeTo(8000, 6)], [0, 0], [0, 0]]);
   expect(alikeRuns(recording, { fromMs: 0, toMs: 9000 }, { gapMs: 50, most: 1 })).toHaveLength(1);
   expect(alikeRuns(recording, { fromMs: 8000, toMs: 9000 }, { gapMs: 50, most: 10 })).toEqual([]);
 });

@@ -17,7 +17,7 @@ function treeOf(weights: Readonly<Record<string, number>>, direction: PathDirect
     values[recording.internOrigin(pathId, NONE, NONE, 0)] = bytes;
   }
   const shape = pathShape(recording, recursion);
-  const sums = pathSums(recording, shape, Float64Array.from(values), new Float64Array(values.length));
+  const sums = pathSums(recording, shape, Float64Array.from(values), Float64Array.from(values, (bytes) => 2 * bytes));
   const tree = new PathTree(shape, sums, direction);
   const words = (node: PathNode): string => node.frameIds.map((frameId) => frameText(recording, frameId).functionName).join('.');
   return { shape, sums, tree, told: (id: string) => tree.children(id).map((node) => [words(node), node.total, node.self, node.children]) };
@@ -99,6 +99,8 @@ test.each([['entry', 'folded'], ['entry', 'unfolded'], ['allocation', 'folded'],
     nodes++;
     const below = tree.children(node.id);
     expect(below).toHaveLength(node.children);
+    // Variances were given as twice the values.
+    expect([node.totalVariance, node.selfVariance]).toEqual([2 * node.total, 2 * node.self]);
     expect(below.reduce((sum, child) => sum + child.total, node.self)).toBe(node.total);
     if (nodes < 3000) below.forEach(check);
   };

@@ -5,7 +5,7 @@ import { useWorkspace } from '../stores/workspace.ts';
 import type { ChurnAnswer, ChurnRow } from '../workers/answers/churn.ts';
 import type { DenseColumn } from './dense-column.ts';
 import DenseTable from './DenseTable.vue';
-import { CHARGE_WORDS, exactBytes, lifetimeText, plusMinus, shortType } from './figures.ts';
+import { CHARGE_WORDS, exactBytes, lifetimeText, plusMinus, shortType, Z_95 } from './figures.ts';
 import KeyName from './KeyName.vue';
 
 /** Who makes the collector work: rates, how soon half of it is dead, and the young collections it causes. */
@@ -19,10 +19,10 @@ const few = (count: number): string => (count > 0 && count < 0.05 ? '< 0.1' : co
 
 const columns = computed<readonly DenseColumn<ChurnRow>[]>(() => [
   { key: 'key', title: CHARGE_WORDS[workspace.charge], order: (row) => row.name, saved: (row) => `${row.name} ${row.place}`.trim(), isText: true },
-  { key: 'speed', title: 'a second', order: (row) => row.allocBytes / seconds.value, hint: (row) => exactBytes(row.allocBytes / seconds.value) },
+  { key: 'speed', title: 'a second', order: (row) => row.allocBytes / seconds.value, se: (row) => row.allocBytesSe / seconds.value, hint: (row) => exactBytes(row.allocBytes / seconds.value) },
   { key: 'died', title: 'dead by the end', text: (row) => formatPercent(row.diedBytes / row.allocBytes), order: (row) => row.diedBytes / row.allocBytes },
-  { key: 'lifetime', title: 'half is dead after', text: (row) => lifetimeText(row.lifetime), order: middle, hint: (row) => (row.lifetime === null ? 'no birth was seen' : `median lifetime by bytes; the oldest reached ${formatDuration(row.lifetime.oldestMs)}`) },
-  ...(props.answer.collections > 0 ? [{ key: 'caused', title: 'young collections', order: (row: ChurnRow) => row.caused, hint: (row: ChurnRow) => `${few(row.caused)}${row.causedSe > 0 ? ` ± ${few(1.96 * row.causedSe)}` : ''} of ${props.answer.collections}` }] : []),
+  { key: 'lifetime', title: 'half is dead after', text: (row) => lifetimeText(row.lifetime), order: middle, saved: (row) => lifetimeText(row.lifetime), hint: (row) => (row.lifetime === null ? 'no birth was seen' : `median lifetime by bytes; the oldest reached ${formatDuration(row.lifetime.oldestMs)}`) },
+  ...(props.answer.collections > 0 ? [{ key: 'caused', title: 'young collections', order: (row: ChurnRow) => row.caused, se: (row: ChurnRow) => row.causedSe, hint: (row: ChurnRow) => `${few(row.caused)}${row.causedSe > 0 ? ` ± ${few(Z_95 * row.causedSe)}` : ''} of ${props.answer.collections}` }] : []),
   { key: 'type', title: 'mostly', text: (row) => shortType(row.type), hint: (row) => row.type ?? '', order: (row) => shortType(row.type), isText: true },
   { key: 'samples', title: 'samples', text: (row) => String(row.samples), order: (row) => row.samples },
 ]);

@@ -1,8 +1,9 @@
 <script setup lang="ts" generic="T">
+import { csvText } from '@brisk-heron/core';
 import { computed, ref } from 'vue';
-import { saveBlob } from '../stores/save-blob.ts';
-import { csvCell } from './csv-cell.ts';
 import type { DenseColumn } from './dense-column.ts';
+import { Z_95 } from './figures.ts';
+import TakeTable from './TakeTable.vue';
 
 /** A dense sortable table; the first column is a button that chooses the row. Slots `cell-KEY` draw cells. */
 const props = defineProps<{
@@ -15,8 +16,8 @@ const props = defineProps<{
   most: number;
   /** Rows shown until all are asked for; all of them where it is missing. */
   first?: number;
-  /** Name of the file that the table is saved as; no export without it. */
-  exportName?: string;
+  /** Name of the file that the table is saved as. */
+  exportName: string;
 }>();
 const emit = defineEmits<{ choose: [row: T] }>();
 
@@ -30,31 +31,25 @@ const sorted = computed(() => {
   const order = props.columns.find((column) => column.key === sortKey.value)?.order;
   if (order === undefined) return props.rows;
   const sign = sortDown.value ? -1 : 1;
-  return [...props.rows].sort((a, b) => sign * compare(order(a), order(b)));
+  return [...props.rows].sort((a, b) => compare(order(a), order(b), sign));
 });
 
-const told = ref('');
-
-// Exact values where a column sorts by them, else its text.
+// Exact values where a column sorts by them, else its text; errors beside them.
 function csv(): string {
   const columns = props.columns.filter(({ saved, order, text }) => saved ?? order ?? text);
-  const lines = sorted.value.map((row) => columns.map(({ saved, order, text }) => csvCell(saved?.(row) ?? order?.(row) ?? text!(row))).join(','));
-  return [columns.map(({ title }) => csvCell(title)).join(','), ...lines, ''].join('\n');
+  return csvText(
+    columns.flatMap(({ title, se }) => (se === undefined ? [title] : [title, `${title} ±`])),
+    sorted.value.map((row) => columns.flatMap(({ saved, order, text, se }) => {
+      const value = saved?.(row) ?? order?.(row) ?? text!(row);
+      return se === undefined ? [value] : [value, Z_95 * se(row)];
+    })),
+  );
 }
 
-async function copy(): Promise<void> {
-  await navigator.clipboard.writeText(csv());
-  told.value = 'copied';
-  setTimeout(() => { told.value = ''; }, 3000);
-}
-
-function save(): void {
-  saveBlob(new Blob([csv()], { type: 'text/csv' }), `${props.exportName}.csv`);
-}
-
-function compare(a: number | string, b: number | string): number {
-  if (typeof a === 'string' || typeof b === 'string') return String(a).localeCompare(String(b));
-  return a - b;
+// What is no number comes last either way.
+function compare(a: number | string, b: number | string, sign: number): number {
+  if (typeof a === 'string' || typeof b === 'string') return sign * String(a).localeCompare(String(b));
+  return Number.isNaN(a) || Number.isNaN(b) ? Number(Number.isNaN(a)) - Number(Number.isNaN(b)) : sign * (a - b);
 }
 
 function sortBy(column: DenseColumn<T>): void {
@@ -92,13 +87,12 @@ function sortBy(column: DenseColumn<T>): void {
         <tr v-else-if="rows.length > most"><td :colspan="columns.length" class="text quiet">and {{ rows.length - most }} more; narrow the span or use the find field</td></tr>
       </tbody>
     </table>
-    <p v-if="exportName && rows.length > 0" class="quiet condensed take"><button type="button" class="linklike" @click="copy">copy the table</button> <button type="button" class="linklike" data-test="csv" @click="save">save as CSV</button> <span role="status">{{ told }}</span></p>
+    <TakeTable v-if="rows.length > 0" :csv="csv" :name="exportName" />
   </div>
 </template>
 
 <style scoped>
 tbody tr { cursor: pointer; }
-.take { margin: 5px 0 0; font-size: 12px; display: flex; gap: 12px; justify-content: flex-end; }
 th:first-child { min-width: 210px; }
 @container (max-width: 620px) { th:first-child { min-width: 150px; } }
 </style>

@@ -6,7 +6,7 @@ import { useWorkspace } from '../stores/workspace.ts';
 import type { GrowthRow } from '../workers/answers/growth.ts';
 import type { DenseColumn } from './dense-column.ts';
 import DenseTable from './DenseTable.vue';
-import { CHARGE_WORDS, countText, exactBytes, patternText, plusMinus, shortType, slopeText } from './figures.ts';
+import { CHARGE_WORDS, countText, exactBytes, patternText, plusMinus, plusMinusCount, shortType, slopeText, Z_95 } from './figures.ts';
 import KeyName from './KeyName.vue';
 
 /** Keys of one charge, ranked by what they add to the floor. */
@@ -16,11 +16,11 @@ const chosen = computed(() => (workspace.selection?.kind === 'key' && workspace.
 
 const columns = computed<readonly DenseColumn<GrowthRow>[]>(() => [
   { key: 'key', title: CHARGE_WORDS[props.charge], order: (row) => row.name, saved: (row) => `${row.name} ${row.place}`.trim(), isText: true },
-  { key: 'adds', title: 'adds a minute', order: (row) => row.growthBytesPerSec || 0, hint: (row) => (Number.isNaN(row.growthLow) ? 'changes too little to be measured' : `95 %: ${slopeText(row.growthLow)} to ${slopeText(row.growthHigh)}`) },
+  { key: 'adds', title: 'adds a minute', order: (row) => 60 * row.growthBytesPerSec, se: (row) => (60 * (row.growthHigh - row.growthLow)) / 2 / Z_95, hint: (row) => (Number.isNaN(row.growthLow) ? 'changes too little to be measured' : `95 %: ${slopeText(row.growthLow)} to ${slopeText(row.growthHigh)}`) },
   { key: 'share', title: 'of growth', order: (row) => row.growthShareRatio },
-  { key: 'kept', title: 'kept now', order: (row) => row.keptBytes, hint: (row) => exactBytes(row.keptBytes) },
-  ...(props.rows.some((row) => !Number.isNaN(row.keptCount)) ? [{ key: 'objects', title: 'objects', order: (row: GrowthRow) => row.keptCount || 0, text: (row: GrowthRow) => countText(row.keptCount), hint: (row: GrowthRow) => `${row.keptSamples} of them seen` }] : []),
-  { key: 'age', title: 'age', order: (row) => row.keptAgeMs || 0, text: (row) => formatDuration(row.keptAgeMs), hint: () => 'mean age of what is kept, each byte alike' },
+  { key: 'kept', title: 'kept now', order: (row) => row.keptBytes, se: (row) => row.keptBytesSe, hint: (row) => exactBytes(row.keptBytes) },
+  ...(props.rows.some((row) => !Number.isNaN(row.keptCount)) ? [{ key: 'objects', title: 'objects', order: (row: GrowthRow) => row.keptCount, se: (row: GrowthRow) => row.keptCountSe, text: (row: GrowthRow) => countText(row.keptCount), hint: (row: GrowthRow) => `${plusMinusCount(row.keptCountSe)}, ${row.keptSamples} of them seen`.replace(/^, /, '') }] : []),
+  { key: 'age', title: 'age', order: (row) => row.keptAgeMs, text: (row) => formatDuration(row.keptAgeMs), hint: () => 'mean age of what is kept, each byte alike' },
   { key: 'pattern', title: 'pattern', text: patternText, hint: (row) => (Number.isNaN(row.tau) ? '' : `steadiness, Kendall's τ: ${row.tau.toFixed(2)}`), isText: true },
   { key: 'spark', title: 'in the span' },
 ]);

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { formatBytes, formatPercent } from '@brisk-heron/core';
+import { csvText, formatPercent } from '@brisk-heron/core';
 import { computed, nextTick, onBeforeUnmount, onMounted, ref } from 'vue';
 import { useWorkspace } from '../stores/workspace.ts';
 import type { PathRow, PathsAnswer } from '../workers/answers/paths.ts';
-import { countText, plusMinus, plusMinusCount } from './figures.ts';
+import { amountError, amountText, Z_95 } from './figures.ts';
+import TakeTable from './TakeTable.vue';
 
 /** Call paths as an outline. Only the rows in sight are in the document. */
 const props = defineProps<{ answer: PathsAnswer }>();
@@ -33,9 +34,20 @@ const tall = ref(400);
 const active = ref(0);
 const first = computed(() => Math.max(0, Math.floor(top.value / ROW) - BEYOND));
 const shown = computed(() => lines.value.slice(first.value, Math.ceil((top.value + tall.value) / ROW) + BEYOND));
-const figure = (value: number): string => (workspace.who.measure === 'bytes' ? formatBytes(value) : countText(value));
-const error = (se: number): string => (workspace.who.measure === 'bytes' ? plusMinus(se) : plusMinusCount(se));
+const figure = (value: number): string => amountText(workspace.who.measure, value);
+const error = (se: number): string => amountError(workspace.who.measure, se);
 const share = (value: number): number => (props.answer.all > 0 ? value / props.answer.all : 0);
+
+// The open lines, each with the whole way to it.
+function csv(): string {
+  const way: string[] = [];
+  const rows = lines.value.map(({ row, depth }) => {
+    way.splice(depth);
+    way.push(row.words.map((word) => (word.kind === 'through' ? `through ${word.count} of ${word.of}` : `${word.name} ${word.place}`.trim())).join(' > '));
+    return [depth + 1, way.join(' > '), row.total, Z_95 * row.totalSe, share(row.total), row.self, Z_95 * row.selfSe];
+  });
+  return csvText(['level', 'path', 'with all below', 'with all below ±', 'share', 'itself', 'itself ±'], rows);
+}
 
 let observer: ResizeObserver | null = null;
 onMounted(() => {
@@ -94,11 +106,12 @@ function parentOf(place: number): number {
           </span>
           <span class="total">{{ figure(line.row.total) }} <span class="quiet">{{ error(line.row.totalSe) }}</span></span>
           <span class="bar"><span :style="{ width: `${share(line.row.total) * 60}px` }" />{{ formatPercent(share(line.row.total)) }}</span>
-          <span class="self">{{ line.row.self > 0 ? figure(line.row.self) : '–' }}</span>
+          <span class="self">{{ line.row.self > 0 ? figure(line.row.self) : '–' }} <span class="quiet">{{ error(line.row.selfSe) }}</span></span>
         </div>
       </div>
     </div>
     <p class="quiet small">Arrows move and open, <kbd>w</kbd> opens the heaviest way down. Chains without a branch are one line{{ workspace.who.recursion === 'folded' ? ', and what a function calls again, by itself or through others, hangs under its first call' : '' }}.<template v-if="answer.withoutPath > 0"> {{ figure(answer.withoutPath) }} have no path.</template><template v-if="answer.leftOut > 0"> {{ answer.leftOut.toLocaleString('en') }} lines, lighter than those beside them, are left out: use the find field.</template></p>
+    <TakeTable :csv="csv" name="paths" />
   </div>
 </template>
 
@@ -113,8 +126,9 @@ function parentOf(place: number): number {
 .total { width: 150px; text-align: right; font-family: 'IBM Plex Sans Condensed', sans-serif; font-variant-numeric: tabular-nums; }
 .bar { width: 120px; padding-left: 14px; font-family: 'IBM Plex Sans Condensed', sans-serif; }
 .bar span { display: inline-block; height: 11px; margin-right: 5px; background: var(--kept); vertical-align: middle; min-width: 1px; }
-.self { width: 84px; text-align: right; padding-right: 6px; font-family: 'IBM Plex Sans Condensed', sans-serif; }
+.self { width: 140px; text-align: right; padding-right: 6px; font-family: 'IBM Plex Sans Condensed', sans-serif; }
 .small { font-size: 12px; margin: 4px 0 0; }
 kbd { font: inherit; border: 1px solid var(--rule); padding: 0 4px; }
+@container (max-width: 860px) { .self { width: 84px; } .self .quiet { display: none; } }
 @container (max-width: 700px) { .bar { width: 84px; } .self { display: none; } .total { width: 120px; } }
 </style>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { formatBytes, formatPercent } from '@brisk-heron/core';
+import { formatPercent } from '@brisk-heron/core';
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
 import { useWorkspace } from '../stores/workspace.ts';
 import type { PathCell, PathsAnswer } from '../workers/answers/paths.ts';
-import { countText } from './figures.ts';
+import { amountError, amountText } from './figures.ts';
 
 /** The same call paths as an icicle: each as wide as its share, callers above what they call. A cell that is chosen hangs from the top. */
 const props = defineProps<{ answer: PathsAnswer }>();
@@ -15,8 +15,9 @@ const frame = ref<HTMLElement | null>(null);
 const width = ref(900);
 const active = ref(0);
 const rows = computed(() => props.answer.cells.reduce((most, cell) => Math.max(most, cell.depth + 1), 1));
-const figure = (value: number): string => (workspace.who.measure === 'bytes' ? formatBytes(value) : countText(value));
-const label = (cell: PathCell): string => `${cell.text}: ${figure(cell.total)}, ${formatPercent(cell.total / Math.max(1e-9, props.answer.all))} of all`;
+const figure = (value: number): string => amountText(workspace.who.measure, value);
+const error = (se: number): string => amountError(workspace.who.measure, se);
+const label = (cell: PathCell): string => `${cell.text}: ${`${figure(cell.total)} ${error(cell.totalSe)}`.trim()}, ${formatPercent(cell.total / Math.max(1e-9, props.answer.all))} of all`;
 /** Cells that have the word; what stands under one that has it counts with it. */
 const found = computed(() => {
   const word = workspace.who.picked.trim().toLowerCase();

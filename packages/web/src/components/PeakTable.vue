@@ -20,9 +20,9 @@ const chosen = computed(() => (workspace.selection?.kind === 'key' ? workspace.s
 const gone = (row: Row): number => row.beforeBytes - row.afterBytes;
 
 const columns = computed<readonly DenseColumn<Row>[]>(() => [
-  { key: 'key', title: CHARGE_WORDS[workspace.growth?.charge ?? 'site'], order: (row) => row.name, isText: true },
+  { key: 'key', title: CHARGE_WORDS[workspace.growth?.charge ?? 'site'], order: (row) => row.name, saved: (row) => `${row.name} ${row.place}`.trim(), isText: true },
   { key: 'top', title: 'at the top', text: (row) => formatBytes(row.beforeBytes), order: (row) => row.beforeBytes, hint: (row) => exactBytes(row.beforeBytes) },
-  { key: 'gone', title: 'gone after', order: gone, hint: (row) => (row.isClear ? '' : 'within the error of the estimate') },
+  { key: 'gone', title: 'gone after', order: gone, se: (row) => row.changeSe, hint: (row) => (row.isClear ? '' : 'within the error of the estimate') },
   { key: 'stayed', title: 'stayed', text: (row) => formatBytes(row.afterBytes), order: (row) => row.afterBytes },
   { key: 'bar', title: 'gone and stayed' },
 ]);
@@ -39,7 +39,7 @@ const most = computed(() => props.peak.rows.reduce((largest, row) => Math.max(la
       </span>
     </div>
     <DenseTable
-      :columns="columns" :rows="peak.rows" :row-key="(row) => row.key" :chosen="chosen" :most="12" :first="6" caption="What lived at the highest point" empty="Nothing that was seen lived then."
+      :columns="columns" :rows="peak.rows" :row-key="(row) => row.key" :chosen="chosen" :most="12" :first="6" caption="What lived at the highest point" export-name="peak" empty="Nothing that was seen lived then."
       @choose="(row) => workspace.select({ kind: 'key', charge: workspace.growth?.charge ?? workspace.charge, key: row.key })"
     >
       <template #cell-key="{ row }"><KeyName :words="row" /></template>

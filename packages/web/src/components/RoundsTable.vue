@@ -16,12 +16,12 @@ const chosen = computed(() => (workspace.selection?.kind === 'key' ? workspace.s
 
 const signed = (bytes: number): string => `${bytes > 0 ? '+' : ''}${formatBytes(bytes)}`;
 const columns = computed<readonly DenseColumn<RoundRow>[]>(() => [
-  { key: 'site', title: CHARGE_WORDS[workspace.growth?.charge ?? 'site'], order: (row) => row.name, isText: true },
+  { key: 'site', title: CHARGE_WORDS[workspace.growth?.charge ?? 'site'], order: (row) => row.name, saved: (row) => `${row.name} ${row.place}`.trim(), isText: true },
   ...(props.answer.rows.some((row) => row.type !== null) ? [{ key: 'type', title: 'type', text: (row: RoundRow) => shortType(row.type), order: (row: RoundRow) => row.type ?? '', isText: true }] : []),
   { key: 'bytes', title: 'a round leaves', text: (row) => signed(row.perRoundBytes), order: (row) => row.perRoundBytes },
-  ...(props.answer.rows.some((row) => row.perRoundCount !== 0 && !Number.isNaN(row.perRoundCount)) ? [{ key: 'objects', title: 'objects', text: (row: RoundRow) => (Number.isNaN(row.perRoundCount) ? '–' : `${row.perRoundCount > 0 ? '+' : ''}${Number(row.perRoundCount.toFixed(1))}`), order: (row: RoundRow) => row.perRoundCount || 0 }] : []),
+  ...(props.answer.rows.some((row) => row.perRoundCount !== 0 && !Number.isNaN(row.perRoundCount)) ? [{ key: 'objects', title: 'objects', text: (row: RoundRow) => (Number.isNaN(row.perRoundCount) ? '–' : `${row.perRoundCount > 0 ? '+' : ''}${Number(row.perRoundCount.toFixed(1))}`), order: (row: RoundRow) => row.perRoundCount }] : []),
   { key: 'agree', title: 'rounds', text: (row) => `${row.agreeing} of ${row.incrementBytes.length}`, order: (row) => row.agreeing },
-  { key: 'back', title: 'first mark → last', text: (row) => `${formatBytes(row.firstBytes)} → ${formatBytes(row.lastBytes)}`, order: (row) => row.lastBytes - row.firstBytes },
+  { key: 'back', title: 'first mark → last', text: (row) => `${formatBytes(row.firstBytes)} → ${formatBytes(row.lastBytes)}`, order: (row) => row.lastBytes - row.firstBytes, saved: (row) => `${row.firstBytes} → ${row.lastBytes}` },
 ]);
 </script>
 
@@ -35,7 +35,7 @@ const columns = computed<readonly DenseColumn<RoundRow>[]>(() => [
       </span>
     </div>
     <DenseTable
-      :columns="columns" :rows="answer.rows" :row-key="(row) => row.key" :chosen="chosen" :most="60" :first="6" caption="Sites by what a round leaves" empty="Nothing that lives at a mark was sampled."
+      :columns="columns" :rows="answer.rows" :row-key="(row) => row.key" :chosen="chosen" :most="60" :first="6" caption="Sites by what a round leaves" export-name="rounds" empty="Nothing that lives at a mark was sampled."
       @choose="(row) => workspace.select({ kind: 'key', charge: workspace.charge, key: row.key })"
     >
       <template #cell-site="{ row }"><span v-if="row.isConstant" class="constant" title="at least 80 % of the rounds leave the same, within the estimate's error">▪ </span><KeyName :words="row" /></template>

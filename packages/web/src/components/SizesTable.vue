@@ -5,7 +5,7 @@ import { useWorkspace } from '../stores/workspace.ts';
 import type { SizesAnswer } from '../workers/answers/sizes.ts';
 import type { DenseColumn } from './dense-column.ts';
 import DenseTable from './DenseTable.vue';
-import { CHARGE_WORDS, countText, exactBytes, shortType } from './figures.ts';
+import { CHARGE_WORDS, countText, exactBytes, plusMinus, plusMinusCount, shortType } from './figures.ts';
 import KeyName from './KeyName.vue';
 
 /** How many objects of each key, how big they are, and the distribution of their sizes: one giant and two million dwarfs look different. */
@@ -22,11 +22,11 @@ const reach = computed(() => {
   return used.length === 0 ? { from: 0, to: 1 } : { from: used[0]!, to: used[used.length - 1]! + 1 };
 });
 const columns = computed<readonly DenseColumn<Row>[]>(() => [
-  { key: 'key', title: CHARGE_WORDS[workspace.charge], order: (row) => row.name, isText: true },
-  { key: 'count', title: 'objects', text: (row) => countText(row.count), order: (row) => row.count },
-  { key: 'bytes', title: 'bytes', text: (row) => formatBytes(row.bytes), order: (row) => row.bytes, hint: (row) => exactBytes(row.bytes) },
+  { key: 'key', title: CHARGE_WORDS[workspace.charge], order: (row) => row.name, saved: (row) => `${row.name} ${row.place}`.trim(), isText: true },
+  { key: 'count', title: 'objects', order: (row) => row.count, se: (row) => row.countSe },
+  { key: 'bytes', title: 'bytes', order: (row) => row.bytes, se: (row) => row.bytesSe, hint: (row) => exactBytes(row.bytes) },
   { key: 'mean', title: 'mean', text: (row) => formatBytes(row.bytes / row.count), order: (row) => row.bytes / row.count },
-  { key: 'range', title: 'smallest – largest', text: (row) => (row.smallestBytes === row.largestBytes ? formatBytes(row.largestBytes) : `${formatBytes(row.smallestBytes)} – ${formatBytes(row.largestBytes)}`), order: (row) => row.largestBytes },
+  { key: 'range', title: 'smallest – largest', text: (row) => (row.smallestBytes === row.largestBytes ? formatBytes(row.largestBytes) : `${formatBytes(row.smallestBytes)} – ${formatBytes(row.largestBytes)}`), order: (row) => row.largestBytes, saved: (row) => `${row.smallestBytes} – ${row.largestBytes}` },
   { key: 'kept', title: 'kept', text: (row) => formatPercent(share(row.keptOfSpanBytes, row)), order: (row) => share(row.keptOfSpanBytes, row), hint: (row) => exactBytes(row.keptOfSpanBytes) },
   { key: 'died', title: 'died', text: (row) => formatPercent(share(row.diedBytes, row)), order: (row) => share(row.diedBytes, row), hint: (row) => exactBytes(row.diedBytes) },
   { key: 'sizes', title: `${formatBytes(2 ** reach.value.from)} … ${formatBytes(2 ** reach.value.to)}` },
@@ -56,10 +56,12 @@ function outline(row: Row): string {
 <template>
   <div>
     <DenseTable
-      data-test="sizes" :columns="columns" :rows="answer.rows" :row-key="(row) => row.key" :chosen="chosen" :most="200" :first="40" caption="Sizes of objects" empty="No object of which the source tells its own size was born in this span."
+      data-test="sizes" :columns="columns" :rows="answer.rows" :row-key="(row) => row.key" :chosen="chosen" :most="200" :first="40" caption="Sizes of objects" export-name="sizes" empty="No object of which the source tells its own size was born in this span."
       @choose="(row) => workspace.select({ kind: 'key', charge: workspace.charge, key: row.key })"
     >
       <template #cell-key="{ row }"><KeyName :words="words(row)" :title="row.name" /></template>
+      <template #cell-count="{ row }">{{ countText(row.count) }} <span class="quiet">{{ plusMinusCount(row.countSe) }}</span></template>
+      <template #cell-bytes="{ row }">{{ formatBytes(row.bytes) }} <span class="quiet">{{ plusMinus(row.bytesSe) }}</span></template>
       <template #cell-sizes="{ row }"><svg :width="WIDTH" :height="TALL" aria-hidden="true"><rect v-for="bar in bars(row)" :key="bar.x" v-bind="bar" fill="var(--kept)" opacity="0.55" /><path :d="outline(row)" fill="none" stroke="var(--ink)" /></svg></template>
     </DenseTable>
     <p class="quiet small">Filled: share of the key's bytes by size of object, in powers of two. Line: share of its objects. Kept and died are shares of its bytes; the rest is too young to tell.</p>

@@ -26,14 +26,14 @@ const heading = computed(() => {
 const columns: readonly DenseColumn<StepRow>[] = [
   { key: 'at', title: 'at', text: (row) => formatClock(row.tMs, true), order: (row) => row.tMs, isText: true },
   { key: 'height', title: 'height', text: (row) => `${row.bytes > 0 ? '+' : ''}${formatBytes(row.bytes)}`, order: (row) => row.bytes, hint: (row) => exactBytes(row.bytes) },
-  { key: 'since', title: 'after the one before', text: (row) => (Number.isNaN(row.sinceMs) ? '–' : formatDuration(row.sinceMs)), order: (row) => row.sinceMs || 0 },
+  { key: 'since', title: 'after the one before', text: (row) => (Number.isNaN(row.sinceMs) ? '–' : formatDuration(row.sinceMs)), order: (row) => row.sinceMs },
 ];
 </script>
 
 <template>
   <details class="steps" data-test="steps">
     <summary><h3>Steps</h3> <span class="quiet condensed">{{ heading }}</span></summary>
-    <DenseTable :columns="columns" :rows="rows" :row-key="(row) => row.tMs" :chosen="null" :most="60" caption="Steps of the floor" empty="No steps." @choose="(row) => workspace.setSpan(row.around)" />
+    <DenseTable :columns="columns" :rows="rows" :row-key="(row) => row.tMs" :chosen="null" :most="60" caption="Steps of the floor" export-name="steps" empty="No steps." @choose="(row) => workspace.setSpan(row.around)" />
     <p class="quiet small">A step that is chosen becomes the span, from the step before it to the step after.</p>
   </details>
 </template>

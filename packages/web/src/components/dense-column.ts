@@ -6,10 +6,12 @@ export interface DenseColumn<T> {
   readonly text?: (row: T) => string;
   /** Exact value, shown when the pointer rests on the cell. */
   readonly hint?: (row: T) => string;
-  /** What the column sorts by; a column without it cannot be sorted. */
+  /** What the column sorts by and is saved as: NaN for none. A column without it cannot be sorted. */
   readonly order?: (row: T) => number | string;
   /** What is saved instead of what the column sorts by. */
   readonly saved?: (row: T) => string;
+  /** Standard error of what the column sorts by; its 95 % half-width is saved beside it. */
+  readonly se?: (row: T) => number;
   /** Text columns stand left and sort upward first. */
   readonly isText?: boolean;
 }

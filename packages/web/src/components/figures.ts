@@ -1,9 +1,13 @@
 import { findTermText, formatBytes, formatDuration, isFrameCharge, type Charge, type MedianLifetime } from '@brisk-heron/core';
 import type { GrowthRow } from '../workers/answers/growth.ts';
+import type { Measure } from '../workers/answers/paths.ts';
+
+/** A figure is off by so many standard errors at most, 95 times of 100. */
+export const Z_95 = 1.96;
 
 /** 95 % half-width of an estimate as text: `± 0.20 MiB`, '' when the figure is exact. */
 export function plusMinus(se: number): string {
-  return se > 0 ? `± ${formatBytes(1.96 * se)}` : '';
+  return se > 0 ? `± ${formatBytes(Z_95 * se)}` : '';
 }
 
 /** Exact bytes for a hint. */
@@ -58,7 +62,17 @@ export function countText(count: number): string {
 
 /** 95 % half-width of a count as text: `± 120`, '' when the count is exact. */
 export function plusMinusCount(se: number): string {
-  return se > 0 ? `± ${countText(Math.ceil(1.96 * se))}` : '';
+  return se > 0 ? `± ${countText(Math.ceil(Z_95 * se))}` : '';
+}
+
+/** An amount of what is measured, bytes or objects, as text. */
+export function amountText(measure: Measure, amount: number): string {
+  return measure === 'bytes' ? formatBytes(amount) : countText(amount);
+}
+
+/** 95 % half-width of an amount as text, '' when it is exact. */
+export function amountError(measure: Measure, se: number): string {
+  return measure === 'bytes' ? plusMinus(se) : plusMinusCount(se);
 }
 
 /** A median lifetime as the range it lies in: `0.2 s – 0.5 s`, `under 5 ms`, `over 12 s`; a dash where nothing was seen. */

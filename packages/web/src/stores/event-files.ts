@@ -1,28 +1,25 @@
 import { shallowRef } from 'vue';
+import type { Look } from '../workers/answers/evidence.ts';
 import type { Progress } from '../workers/progress.ts';
 import type { Calls } from '../workers/protocol.ts';
 import { fileBase } from '../workers/file-base.ts';
 import { saveBlob } from './save-blob.ts';
 
 /** Asks the worker. */
-type Asker = <K extends 'eventFiles' | 'stopEventFiles'>(call: K, ask: Calls[K]['ask']) => Promise<Calls[K]['answer']>;
+type Asker = <K extends 'eventFiles' | 'ledgerFile' | 'stopEventFiles'>(call: K, ask: Calls[K]['ask']) => Promise<Calls[K]['answer']>;
 
-/** Takes a recording's events away as Arrow files. `asker` is null while no recording is open. */
+/** Takes a recording's events away as files. `asker` is null while no recording is open. */
 export function eventFilesOf(asker: () => Asker | null, fail: (error: unknown) => void) {
   /** How far the writing is; null when nothing is written. */
   const progress = shallowRef<Progress | null>(null);
 
-  /** Writes both files and saves them under the recording's name. */
-  async function take(name: string): Promise<void> {
+  // One file is written at a time; the page goes on meanwhile.
+  async function write(doing: string, work: (ask: Asker) => Promise<void>): Promise<void> {
     const ask = asker();
     if (ask === null || progress.value !== null) return;
-    progress.value = { doing: 'Writing the events', doneBytes: 0, totalBytes: NaN };
+    progress.value = { doing, doneBytes: 0, totalBytes: NaN };
     try {
-      const files = await ask('eventFiles', {});
-      if (files === null) return;
-      const base = fileBase(name);
-      saveBlob(files.events, `${base}-events.arrow`);
-      saveBlob(files.paths, `${base}-paths.arrow`);
+      await work(ask);
     } catch (error) {
       fail(error);
     } finally {
@@ -30,7 +27,22 @@ export function eventFilesOf(asker: () => Asker | null, fail: (error: unknown) =
     }
   }
 
+  /** Writes every event and the call paths as Arrow files, and saves them under the recording's name. */
+  const take = (name: string): Promise<void> => write('Writing the events', async (ask) => {
+    const files = await ask('eventFiles', {});
+    if (files === null) return;
+    const base = fileBase(name);
+    saveBlob(files.events, `${base}-events.arrow`);
+    saveBlob(files.paths, `${base}-paths.arrow`);
+  });
+
+  /** Writes the lines of the ledger as a CSV file. */
+  const takeLedger = (name: string, look: Look): Promise<void> => write('Writing the ledger', async (ask) => {
+    const file = await ask('ledgerFile', { look });
+    if (file !== null) saveBlob(file, `${fileBase(name)}-ledger.csv`);
+  });
+
   const stop = async (): Promise<void> => { await asker()?.('stopEventFiles', {}); };
 
-  return { progress, take, stop };
+  return { progress, take, takeLedger, stop };
 }

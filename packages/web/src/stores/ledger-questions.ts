@@ -10,6 +10,8 @@ export function ledgerQuestions(changed: () => void) {
   const answer = shallowRef<LedgerAnswer | null>(null);
   const count = ref(FIRST_LINES);
   const gapMs = ref(GAP_MS);
+  /** Place of the line that keys act on. */
+  const active = ref(0);
   let aim: LedgerAim = { kind: 'place', place: 0 };
 
   async function ask(asker: (ask: LedgerAsk) => Promise<LedgerAnswer>, look: Look, isCurrent: () => boolean): Promise<void> {
@@ -17,13 +19,24 @@ export function ledgerQuestions(changed: () => void) {
     const got = await asker({ look, aim: asked, count: count.value, gapMs: gapMs.value });
     if (!isCurrent()) return;
     answer.value = got;
+    if (aim !== asked) return;
     // A place stays where it is; a time or a collection was gone to.
-    if (aim === asked) aim = { kind: 'place', place: got.place };
+    active.value = asked.kind === 'place' ? Math.max(0, Math.min(active.value, got.total - 1)) : got.aimed;
+    aim = { kind: 'place', place: got.place };
   }
 
   function go(next: LedgerAim): void {
     aim = next;
     changed();
+  }
+
+  /** Makes a line the active one, and brings it into sight. */
+  function goTo(place: number): void {
+    const shown = answer.value;
+    if (shown === null) return;
+    active.value = Math.max(0, Math.min(shown.total - 1, place));
+    if (active.value < shown.place) go({ kind: 'place', place: active.value });
+    else if (active.value >= shown.place + count.value) go({ kind: 'place', place: active.value - count.value + 1 });
   }
 
   function fit(lines: number): void {
@@ -34,8 +47,9 @@ export function ledgerQuestions(changed: () => void) {
 
   function reset(): void {
     answer.value = null;
+    active.value = 0;
     aim = { kind: 'place', place: 0 };
   }
 
-  return { answer, count, gapMs, ask, go, fit, reset };
+  return { answer, count, gapMs, active, ask, go, goTo, fit, reset };
 }

@@ -55,7 +55,7 @@ export function siteQuestions(changed: () => void) {
       if (heaviestFrom === askedHeaviest) heaviestFrom = null;
     }
     // The line above every mode tells the sums, and rates are per the time that was seen.
-    const answer = await asker('sites', { look, round: mode.value === 'keys' && per.value === 'round' ? round.value : null });
+    const answer = await asker('sites', { look, fate: fate.value, measure: measure.value, round: mode.value === 'keys' && per.value === 'round' ? round.value : null });
     if (isCurrent()) sites.value = answer;
   }
 

@@ -365,7 +365,7 @@ export const useWorkspace = defineStore('workspace', () => {
 
   return {
     recordingId, name, durationMs, link, warning, failure, loading, view, charge, find, span, window, selection, ribbonBins,
-    overview, ribbon, growth, collections, detail, content, collection, lines, who, book, files, moment, pauseKind, goalMs, edgesMs, isLive, shownWindow, follows,
+    overview, ribbon, growth, collections, detail, content, collection, lines, who, book, files, moment, pauseKind, goalMs, edgesMs, isLive, look, shownWindow, follows,
     notebook: notes.notebook, momentEveryMs: notes.momentEveryMs, writeNotebook: notes.write, keepMoment: notes.keepMoment, dropMoment: notes.dropMoment,
     open, refresh, complete, chooseHeaps, select, lookInto, selectPauseAt, step, lookAt, pickKind, setRounds, setGoal, setEdges, chooseRun, setSpan, setWindow, show, chargeTo, command, close,
   };

@@ -67,7 +67,7 @@ const columns = computed<readonly DenseColumn<PauseKind>[]>(() => [
   { key: 'p95', title: 'p95', text: (kind) => ms(kind.p95Ms), order: (kind) => kind.p95Ms },
   { key: 'p99', title: 'p99', text: (kind) => ms(kind.p99Ms), order: (kind) => kind.p99Ms },
   { key: 'max', title: 'longest', text: (kind) => ms(kind.maxMs), order: (kind) => kind.maxMs },
-  { key: 'time', title: 'of time', text: (kind) => (Number.isNaN(kind.timeRatio) ? '–' : formatPercent(kind.timeRatio)), order: (kind) => kind.timeRatio || 0 },
+  { key: 'time', title: 'of time', text: (kind) => (Number.isNaN(kind.timeRatio) ? '–' : formatPercent(kind.timeRatio)), order: (kind) => kind.timeRatio },
 ]);
 
 function group(by: PauseGrouping): void {
@@ -153,7 +153,7 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
         <button type="button" class="linklike" :aria-pressed="grouping === 'cause'" data-test="by-cause" @click="group('cause')">cause</button>
         <template v-if="workspace.pauseKind"> — <b>{{ workspace.pauseKind.name }}</b> is picked out; <button type="button" class="linklike" @click="workspace.pickKind(null)">show all alike</button></template>
       </p>
-      <DenseTable data-test="pause-kinds" :columns="columns" :rows="grouping === 'label' ? answer.kinds : answer.causes" :row-key="(kind) => kind.name" :chosen="workspace.pauseKind?.name ?? null" :most="60" caption="Pauses by kind" empty="No pauses." @choose="pick" />
+      <DenseTable data-test="pause-kinds" :columns="columns" :rows="grouping === 'label' ? answer.kinds : answer.causes" :row-key="(kind) => kind.name" :chosen="workspace.pauseKind?.name ?? null" :most="60" caption="Pauses by kind" :export-name="`pauses-by-${grouping === 'label' ? 'kind' : 'cause'}`" empty="No pauses." @choose="pick" />
       <p v-if="answer.pausesLeftOut > 0" class="quiet small">Of {{ answer.figures.count }} pauses the longest {{ answer.pauseMs.length }} are drawn; all are counted.</p>
       <p class="quiet small">Keys: n next, p previous, l next longest, s and b next and previous of its kind.</p>
     </template>

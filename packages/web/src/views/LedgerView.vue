@@ -3,7 +3,7 @@ import { formatBytes, formatClock, formatDuration, formatPercent, LedgerKind, NO
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import type { DenseColumn } from '../components/dense-column.ts';
 import DenseTable from '../components/DenseTable.vue';
-import { countText, exactBytes, shortType } from '../components/figures.ts';
+import { countText, exactBytes, plusMinus, plusMinusCount, shortType } from '../components/figures.ts';
 import FindField from '../components/FindField.vue';
 import ProgressLine from '../components/ProgressLine.vue';
 import { useWorkspace } from '../stores/workspace.ts';
@@ -56,19 +56,36 @@ onBeforeUnmount(() => observer?.disconnect());
 function key(event: KeyboardEvent): void {
   const shown = answer.value;
   if (shown === null) return;
-  const by = (lines: number): void => book.go({ kind: 'place', place: shown.place + lines });
+  const by = (lines: number): void => book.goTo(standing() + lines);
   switch (event.key) {
     case 'ArrowDown': by(1); break;
     case 'ArrowUp': by(-1); break;
     case 'PageDown': by(workspace.book.count - 1); break;
     case 'PageUp': by(1 - workspace.book.count); break;
-    case 'Home': by(-shown.total); break;
-    case 'End': by(shown.total); break;
-    case 'c': book.go({ kind: 'collection', place: shown.place, by: 1 }); break;
-    case 'C': book.go({ kind: 'collection', place: shown.place, by: -1 }); break;
+    case 'Home': book.goTo(0); break;
+    case 'End': book.goTo(shown.total - 1); break;
+    case 'c': toCollection(1); break;
+    case 'C': toCollection(-1); break;
+    case 'Enter': case ' ': {
+      const line = shown.lines[standing() - shown.place];
+      if (line !== undefined) choose(line);
+      break;
+    }
     default: return;
   }
   event.preventDefault();
+}
+
+// The active line, or the first in sight where it was scrolled away.
+function standing(): number {
+  const shown = answer.value;
+  if (shown === null) return 0;
+  const { active, count } = workspace.book;
+  return active >= shown.place && active < shown.place + count ? active : shown.place;
+}
+
+function toCollection(by: 1 | -1): void {
+  book.go({ kind: 'collection', place: standing(), by });
 }
 
 /** `1:23.4`, or a duration from the beginning. */
@@ -97,6 +114,7 @@ const lifetime = (line: LedgerLine): string => {
 };
 
 function choose(line: LedgerLine): void {
+  workspace.book.active = line.place;
   if (line.kind === LedgerKind.birth && line.ownFrameId !== NONE) {
     workspace.chargeTo('ownFrame');
     workspace.select({ kind: 'key', charge: 'ownFrame', key: line.ownFrameId });
@@ -108,9 +126,9 @@ const runColumns: readonly DenseColumn<RunLine>[] = [
   { key: 'type', title: 'type', text: (run) => shortType(run.type === '' ? null : run.type), order: (run) => run.type, isText: true },
   { key: 'from', title: 'from', text: (run) => formatClock(run.fromMs, true), order: (run) => run.fromMs },
   { key: 'long', title: 'for', text: (run) => formatDuration(run.toMs - run.fromMs), order: (run) => run.toMs - run.fromMs },
-  { key: 'bytes', title: 'bytes', text: (run) => formatBytes(run.bytes), order: (run) => run.bytes, hint: (run) => exactBytes(run.bytes) },
-  { key: 'count', title: 'objects', text: (run) => countText(run.count), order: (run) => run.count || 0, hint: (run) => `${run.seen} of them seen` },
-  { key: 'rate', title: 'a second', text: (run) => countText(run.perSec), order: (run) => run.perSec || 0 },
+  { key: 'bytes', title: 'bytes', text: (run) => formatBytes(run.bytes), order: (run) => run.bytes, se: (run) => run.bytesSe, hint: (run) => `${exactBytes(run.bytes)} ${plusMinus(run.bytesSe)}`.trim() },
+  { key: 'count', title: 'objects', text: (run) => countText(run.count), order: (run) => run.count, se: (run) => run.countSe, hint: (run) => `${plusMinusCount(run.countSe)}, ${run.seen} of them seen`.replace(/^, /, '') },
+  { key: 'rate', title: 'a second', text: (run) => countText(run.perSec), order: (run) => run.perSec, se: (run) => run.perSec * (run.countSe / run.count), hint: (run) => plusMinusCount(run.perSec * (run.countSe / run.count)) },
   { key: 'died', title: 'dead by the end', text: (run) => formatPercent(run.diedRatio), order: (run) => run.diedRatio },
 ];
 </script>
@@ -121,14 +139,14 @@ const runColumns: readonly DenseColumn<RunLine>[] = [
     <div class="line condensed quiet">
       <span v-if="answer">{{ answer.total.toLocaleString('en') }} events in the span</span>
       <form @submit.prevent="jumpTo">go to <input v-model="jump" class="field time" placeholder="1:23.4" aria-label="Go to a time" :aria-invalid="invalid" data-test="jump"></form>
-      <button type="button" class="linklike" title="Key C" @click="answer && book.go({ kind: 'collection', place: answer.place, by: -1 })">previous collection</button>
-      <button type="button" class="linklike" title="Key c" @click="answer && book.go({ kind: 'collection', place: answer.place, by: 1 })">next collection</button>
+      <button type="button" class="linklike" title="Key C" @click="toCollection(-1)">previous collection</button>
+      <button type="button" class="linklike" title="Key c" @click="toCollection(1)">next collection</button>
     </div>
     <div class="heads condensed quiet" :class="{ bare: !hasObjects }" aria-hidden="true"><span class="t">time</span><span class="what">what</span><span class="n">size</span><span class="n">lived, or took</span><span v-if="workspace.overview?.charges.includes('thread')" class="thread">thread</span><span class="where">made at</span></div>
-    <div ref="frame" class="book" tabindex="0" role="region" aria-label="Events in order. Arrows, Page and Home and End move; c goes to the next collection, C to the one before." data-test="ledger" @scroll="scrolled" @keydown="key">
+    <div ref="frame" class="book" tabindex="0" role="listbox" aria-label="Events in order. Arrows, Page and Home and End move, Enter opens; c goes to the next collection, C to the one before." :aria-activedescendant="`event-${standing()}`" data-test="ledger" @scroll="scrolled" @keydown="key">
       <div :style="{ height: `${tall}px` }">
         <div v-if="answer" class="lines">
-          <div v-for="line in answer.lines" :key="line.place" class="row" :class="{ bare: !hasObjects, collection: line.kind === LedgerKind.collection, mark: line.kind === LedgerKind.mark }" @click="choose(line)">
+          <div v-for="line in answer.lines" :id="`event-${line.place}`" :key="line.place" role="option" :aria-selected="line.place === standing()" class="row" :class="{ active: line.place === standing(), bare: !hasObjects, collection: line.kind === LedgerKind.collection, mark: line.kind === LedgerKind.mark }" @click="choose(line)">
             <span class="t" :title="line.offMs > 0 ? `± ${formatDuration(line.offMs)}` : ''">{{ exactClock(line.tMs) }}</span>
             <span class="what">{{ line.kind === LedgerKind.mark ? `▸ ${line.what}` : line.kind === LedgerKind.collection ? line.what : line.what === '' ? (line.scaled ? 'a sample' : 'an object') : shortType(line.what) }}</span>
             <span class="n" :title="Number.isNaN(line.bytes) ? '' : exactBytes(line.bytes)">{{ Number.isNaN(line.bytes) ? '' : line.kind === LedgerKind.collection ? `left ${formatBytes(line.bytes)}` : `${line.scaled ? '≈ ' : ''}${formatBytes(line.bytes)}` }}</span>
@@ -142,7 +160,7 @@ const runColumns: readonly DenseColumn<RunLine>[] = [
     <p class="quiet small">A death stands in the line of its birth, as how long the object lived until it was noticed dead. What was allocated and not seen singly has no line.</p>
     <div class="take condensed quiet">
       <template v-if="workspace.files.progress"><ProgressLine :progress="workspace.files.progress" class="writing" /><button type="button" class="linklike" @click="workspace.files.stop()">stop</button></template>
-      <template v-else>Ask your own question: <button type="button" class="linklike" data-test="arrow" title="Every event, and the call paths that they point to, as two Arrow IPC files" @click="workspace.files.take(workspace.name)">save all events as Arrow</button></template>
+      <template v-else>Ask your own question: <button type="button" class="linklike" data-test="arrow" title="Every event, and the call paths that they point to, as two Arrow IPC files" @click="workspace.files.take(workspace.name)">save all events as Arrow</button> <button v-if="answer && answer.total > 0" type="button" class="linklike" data-test="ledger-csv" title="The events that the span and the find let through, one a line" @click="workspace.files.takeLedger(workspace.name, workspace.look)">save these events as CSV</button></template>
     </div>
     <template v-if="answer && answer.runs.length > 0">
       <h3 class="below">Alike, over and over</h3>
@@ -163,6 +181,7 @@ const runColumns: readonly DenseColumn<RunLine>[] = [
 .lines { position: sticky; top: 0; }
 .row { display: flex; gap: 10px; height: 24px; align-items: center; padding: 0 4px; border-bottom: 1px solid var(--rule); white-space: nowrap; cursor: pointer; font-size: 13px; }
 .row:hover { background: var(--paper-2); }
+.row.active { background: var(--chosen); }
 .collection { background: var(--paper-2); color: var(--ink-2); }
 .mark { font-weight: 500; cursor: default; }
 .t { width: 72px; text-align: right; font-variant-numeric: tabular-nums; }

@@ -5,7 +5,7 @@ import ChargeControl from '../components/ChargeControl.vue';
 import ChurnTable from '../components/ChurnTable.vue';
 import type { DenseColumn } from '../components/dense-column.ts';
 import DenseTable from '../components/DenseTable.vue';
-import { CHARGE_WORDS, countText, exactBytes, plusMinus, plusMinusCount, shortType } from '../components/figures.ts';
+import { amountError, CHARGE_WORDS, countText, exactBytes, plusMinus, shortType } from '../components/figures.ts';
 import FindField from '../components/FindField.vue';
 import InlineSelect from '../components/InlineSelect.vue';
 import KeyName from '../components/KeyName.vue';
@@ -31,23 +31,23 @@ const FATE_WORDS: Readonly<Record<Fate, string>> = { all: 'allocated', kept: 'ke
 const bytesOf = (row: AllocationRow): number => ({ all: row.allocBytes, kept: row.keptOfSpanBytes, died: row.diedBytes })[workspace.who.fate];
 const countOf = (row: AllocationRow): number => ({ all: row.allocCount, kept: row.keptOfSpanCount, died: row.diedCount })[workspace.who.fate];
 const valueOf = (row: AllocationRow): number => (unit.value === 'bytes' ? bytesOf(row) : countOf(row)) || 0;
-const all = computed(() => (answer.value?.rows ?? []).reduce((sum, row) => sum + valueOf(row), 0));
 const rows = computed(() => [...answer.value?.rows ?? []].sort((a, b) => valueOf(b) - valueOf(a)).filter((row) => valueOf(row) > 0));
-const shareOf = (row: AllocationRow): number => (all.value > 0 ? valueOf(row) / all.value : 0);
+const shareOf = (row: AllocationRow): number => (answer.value !== null && answer.value.all > 0 ? valueOf(row) / answer.value.all : 0);
 const keptShare = (row: AllocationRow): number => (row.allocBytes > 0 ? Math.min(1, row.keptOfSpanBytes / row.allocBytes) : 0);
 const bytesSe = (row: AllocationRow): number => ({ all: row.allocBytesSe, kept: row.keptOfSpanBytesSe, died: row.diedBytesSe })[workspace.who.fate];
 const countSe = (row: AllocationRow): number => ({ all: row.allocCountSe, kept: row.keptOfSpanCountSe, died: row.diedCountSe })[workspace.who.fate];
-const otherError = (row: AllocationRow): string => (unit.value === 'bytes' ? plusMinusCount(countSe(row)) : plusMinus(bytesSe(row)));
-/** What a figure is divided by, and how that is written behind it. */
+const otherError = (row: AllocationRow): string => (unit.value === 'bytes' ? amountError('objects', countSe(row)) : amountError('bytes', bytesSe(row)));
+/** What a figure is divided by, and how that is written behind the column's name. */
 const scale = computed(() => {
   const { per } = workspace.who;
-  if (per === 'second') return { by: seconds.value, text: '/s' };
+  if (per === 'second') return { by: seconds.value, text: ' a second' };
   const rounds = answer.value?.rounds;
   return per === 'round' && rounds ? { by: rounds.count, text: ' a round' } : { by: 1, text: '' };
 });
 const few = (count: number): string => (count < 10 && scale.value.by > 1 ? count.toFixed(1) : countText(count));
-const shown = (value: number): string => `${unit.value === 'bytes' ? formatBytes(value / scale.value.by) : few(value / scale.value.by)}${scale.value.text}`;
-const error = (row: AllocationRow): string => (unit.value === 'bytes' ? plusMinus(bytesSe(row) / scale.value.by) : plusMinusCount(countSe(row) / scale.value.by));
+const shown = (value: number): string => (unit.value === 'bytes' ? formatBytes : few)(value / scale.value.by);
+const valueSe = (row: AllocationRow): number => (unit.value === 'bytes' ? bytesSe(row) : countSe(row));
+const error = (row: AllocationRow): string => amountError(unit.value, valueSe(row) / scale.value.by);
 const perOptions = computed<(readonly ['total' | 'second' | 'round', string])[]>(() => [['total', 'in all'], ['second', 'a second'], ...(answer.value?.roundLabels.length ? [['round', 'a round'] as const] : [])]);
 const CHARGED: readonly SitesMode[] = ['keys', 'sizes', 'churn'];
 const FATED: readonly SitesMode[] = ['keys', 'paths', 'picture'];
@@ -59,11 +59,11 @@ const sixth = computed<DenseColumn<AllocationRow>>(() => ((answer.value?.inferre
 
 const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
   { key: 'site', title: CHARGE_WORDS[answer.value?.charge ?? 'site'], order: (row) => row.name, saved: (row) => `${row.name} ${row.place}`.trim(), isText: true },
-  { key: 'value', title: FATE_WORDS[workspace.who.fate], order: valueOf, hint: (row) => (unit.value === 'bytes' ? exactBytes(bytesOf(row)) : `${countText(countOf(row))} objects`) },
+  { key: 'value', title: `${FATE_WORDS[workspace.who.fate]}${scale.value.text}`, order: (row) => valueOf(row) / scale.value.by, se: (row) => valueSe(row) / scale.value.by, hint: (row) => (unit.value === 'bytes' ? exactBytes(bytesOf(row)) : `${countText(countOf(row))} objects`) },
   { key: 'share', title: 'share', order: shareOf },
-  ...(counted.value ? [{ key: 'objects', title: unit.value === 'bytes' ? 'objects' : 'bytes', text: (row: AllocationRow) => (unit.value === 'bytes' ? countText(countOf(row)) : formatBytes(bytesOf(row))), order: (row: AllocationRow) => (unit.value === 'bytes' ? countOf(row) : bytesOf(row)) || 0, hint: otherError }] : []),
-  { key: 'rate', title: 'a second', text: (row) => formatBytes(row.allocBytes / seconds.value), order: (row) => row.allocBytes, hint: (row) => `bytes allocated a second, whatever became of them ${plusMinus(row.allocBytesSe / seconds.value)}`.trim() },
-  { key: 'kept', title: 'kept', order: (row) => row.keptBytes, hint: (row) => `${exactBytes(row.keptBytes)} ${plusMinus(row.keptBytesSe)}`.trim() },
+  ...(counted.value ? [{ key: 'objects', title: unit.value === 'bytes' ? 'objects' : 'bytes', text: (row: AllocationRow) => (unit.value === 'bytes' ? countText(countOf(row)) : formatBytes(bytesOf(row))), order: (row: AllocationRow) => (unit.value === 'bytes' ? countOf(row) : bytesOf(row)), se: (row: AllocationRow) => (unit.value === 'bytes' ? countSe(row) : bytesSe(row)), hint: otherError }] : []),
+  { key: 'rate', title: 'a second', text: (row) => formatBytes(row.allocBytes / seconds.value), order: (row) => row.allocBytes / seconds.value, se: (row) => row.allocBytesSe / seconds.value, hint: (row) => `bytes allocated a second, whatever became of them ${plusMinus(row.allocBytesSe / seconds.value)}`.trim() },
+  { key: 'kept', title: 'kept', order: (row) => row.keptBytes, se: (row) => row.keptBytesSe, hint: (row) => `${exactBytes(row.keptBytes)} ${plusMinus(row.keptBytesSe)}`.trim() },
   sixth.value,
   { key: 'samples', title: 'samples', text: (row) => String(row.samples), order: (row) => row.samples },
 ]);
@@ -86,7 +86,7 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
           <InlineSelect v-if="workspace.who.mode !== 'keys'" label="Direction" :value="workspace.who.direction" :options="[['entry', 'from the entry'], ['allocation', 'from the allocation']]" data-test="direction" @choose="(direction) => who.set({ direction })" />
           <InlineSelect v-if="workspace.who.mode !== 'keys'" label="Recursion" :value="workspace.who.recursion" :options="[['folded', 'recursion folded'], ['unfolded', 'recursion as it was']]" data-test="recursion" @choose="(recursion) => who.set({ recursion })" /> ·
         </template>
-        {{ formatBytes(answer.allocBytes) }} from {{ answer.keyCount }} {{ answer.charge === 'site' || answer.charge === 'ownFrame' ? 'sites' : `${CHARGE_WORDS[answer.charge]}s` }} · {{ formatBytes(answer.keptBytes) }} kept at its end<template v-if="answer.measured?.basis === 'collections'"> · collections measured {{ formatBytes(answer.measured.totalBytes) }}</template><template v-if="answer.rounds"> · in {{ answer.rounds.count }} whole rounds, {{ formatDuration(spanLengthMs(answer.span)) }}</template><template v-if="answer.sizeUntold > 0"> · {{ answer.sizeUntold.toLocaleString('en') }} samples have no size of their own and are left out</template><template v-if="blindMs > 0"> · births were not watched for {{ formatDuration(blindMs) }}</template>
+        {{ formatBytes(answer.allocBytes) }} {{ plusMinus(answer.allocBytesSe) }} from {{ answer.keyCount }} {{ answer.charge === 'site' || answer.charge === 'ownFrame' ? 'sites' : `${CHARGE_WORDS[answer.charge]}s` }} · {{ formatBytes(answer.keptBytes) }} {{ plusMinus(answer.keptBytesSe) }} kept at its end<template v-if="answer.measured?.basis === 'collections'"> · collections measured {{ formatBytes(answer.measured.totalBytes) }}</template><template v-if="answer.rounds"> · in {{ answer.rounds.count }} whole rounds, {{ formatDuration(spanLengthMs(answer.span)) }}</template><template v-if="answer.sizeUntold > 0"> · {{ answer.sizeUntold.toLocaleString('en') }} samples have no size of their own and are left out</template><template v-if="blindMs > 0"> · births were not watched for {{ formatDuration(blindMs) }}</template>
       </p>
       <PathOutline v-if="workspace.who.mode === 'paths' && workspace.who.paths" :answer="workspace.who.paths" />
       <PathPicture v-else-if="workspace.who.mode === 'picture' && workspace.who.paths" :answer="workspace.who.paths" />

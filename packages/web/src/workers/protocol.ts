@@ -13,7 +13,7 @@ import type { LedgerAnswer, LedgerAsk } from './answers/ledger.ts';
 import type { PathsAnswer, PathsAsk } from './answers/paths.ts';
 import type { SizesAnswer } from './answers/sizes.ts';
 import type { RibbonAnswer, RibbonAsk } from './answers/ribbon.ts';
-import type { SitesAnswer } from './answers/sites.ts';
+import type { SitesAnswer, SitesAsk } from './answers/sites.ts';
 import type { Progress } from './progress.ts';
 
 export const PROTOCOL_VERSION = 1;
@@ -37,8 +37,7 @@ export interface Calls {
   chooseRun: { ask: { run: number }; answer: { readonly durationMs: number } };
   /** Looks at some heaps only from now on; null for all. */
   chooseHeaps: { ask: { heaps: readonly number[] | null }; answer: { chosen: true } };
-  /** By the round of a label, where one is given. */
-  sites: { ask: { look: Look; round: string | null }; answer: SitesAnswer };
+  sites: { ask: SitesAsk; answer: SitesAnswer };
   churn: { ask: { look: Look }; answer: ChurnAnswer };
   /** What may stand in the find field at the caret. */
   complete: { ask: { text: string; caret: number }; answer: readonly FindOption[] };
@@ -54,6 +53,9 @@ export interface Calls {
   close: { ask: Record<string, never>; answer: { closed: true } };
   /** Writes the events and call paths of what is looked at as Arrow files; null when that was stopped. */
   eventFiles: { ask: Record<string, never>; answer: EventFiles | null };
+  /** Writes the ledger of a look as a CSV file; null when that was stopped. */
+  ledgerFile: { ask: { look: Look }; answer: Blob | null };
+  /** Stops writing event files or a ledger. */
   stopEventFiles: { ask: Record<string, never>; answer: { stopped: true } };
   exportFile: { ask: { recordingId: string }; answer: { blob: Blob; name: string } };
 }

@@ -18,6 +18,7 @@ import { sitesOf } from './answers/sites.ts';
 import { collectionLines } from './collection-lines.ts';
 import { exportFile } from './export-file.ts';
 import { importFiles } from './import-files.ts';
+import { ledgerFile } from './ledger-file.ts';
 import { LiveLink } from './live-link.ts';
 import type { Progress } from './progress.ts';
 import { PROTOCOL_VERSION, type Calls, type Message, type Request, type RunsTold } from './protocol.ts';
@@ -83,6 +84,7 @@ async function answer(request: Request): Promise<Calls[keyof Calls]['answer']> {
     case 'complete': return completionOf(evidence(), request.ask.text, request.ask.caret);
     case 'note': return note(request.ask.notebook);
     case 'eventFiles': return writeEvents();
+    case 'ledgerFile': return writeLedger(request.ask.look);
     case 'stopEventFiles':
       writing++;
       return { stopped: true };
@@ -96,7 +98,7 @@ type ObjectCall = 'growth' | 'sites' | 'churn' | 'paths' | 'sizes' | 'ledger' | 
 function objectAnswer({ call, ask }: Extract<Request, { call: ObjectCall }>): Calls[ObjectCall]['answer'] {
   switch (call) {
     case 'growth': return growthOf(found(ask.look), ask.look, ask.rounds);
-    case 'sites': return sitesOf(evidence(), ask.look, ask.round);
+    case 'sites': return sitesOf(evidence(), ask);
     case 'churn': return churnOf(found(ask.look), ask.look);
     case 'paths': return pathsOf(found(ask.look), ask);
     case 'sizes': return sizesOf(found(ask.look), ask.look);
@@ -153,6 +155,11 @@ async function writeEvents(): Promise<Calls['eventFiles']['answer']> {
   const mine = ++writing;
   const { eventFiles } = await import('./event-files.ts');
   return eventFiles(current(), postProgress, () => mine !== writing);
+}
+
+async function writeLedger(look: Look): Promise<Blob | null> {
+  const mine = ++writing;
+  return ledgerFile(found(look), look, postProgress, () => mine !== writing);
 }
 
 function stepTo({ row, step, span, by, fromMs }: Calls['step']['ask']): number {

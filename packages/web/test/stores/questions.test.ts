@@ -112,16 +112,27 @@ test('the ledger stays at the place that a time or a collection led to', async (
   const book = ledgerQuestions(() => { changes++; });
   const ask = () => book.ask(async (given) => {
     asked.push(given);
-    return { total: 100, place: 42, lines: [], runs: [] };
+    return { total: 100, place: 42, aimed: 45, lines: [], runs: [] };
   }, WHOLE, () => true);
   book.go({ kind: 'time', tMs: 5000 });
   await ask();
   await ask();
   expect(asked.map(({ aim }) => aim)).toEqual([{ kind: 'time', tMs: 5000 }, { kind: 'place', place: 42 }]);
+  expect(book.active.value).toBe(45);
   book.fit(12);
   book.fit(12);
   book.fit(0);
   expect([book.count.value, changes]).toEqual([12, 2]);
+  // Lines 42 to 53 are in sight: within them nothing is asked for.
+  book.goTo(53);
+  expect([book.active.value, changes]).toEqual([53, 2]);
+  book.goTo(54);
+  await ask();
+  book.goTo(3);
+  await ask();
+  expect(asked.slice(-2).map(({ aim }) => aim)).toEqual([{ kind: 'place', place: 43 }, { kind: 'place', place: 3 }]);
+  book.goTo(500);
+  expect(book.active.value).toBe(99);
   book.reset();
   await ask();
   expect(asked.at(-1)!.aim).toEqual({ kind: 'place', place: 0 });

@@ -1,13 +1,6 @@
 import type { SeriesPattern } from '@brisk-heron/core';
-import { csvCell } from '../../src/components/csv-cell.ts';
 import { exactBytes, patternText, plusMinus, settingBytes, shortType } from '../../src/components/figures.ts';
 import type { GrowthRow } from '../../src/workers/answers/growth.ts';
-
-test.each([
-  [1.5, '1.5'], [NaN, ''], [Infinity, ''], ['subscribe alerts.js:14', 'subscribe alerts.js:14'], ['Map<K, V>', '"Map<K, V>"'], ['a "b"', '"a ""b"""'], ['=1+1', "'=1+1"], ['-x', "'-x"],
-])('%j is saved as %j', (value, text) => {
-  expect(csvCell(value)).toBe(text);
-});
 
 test('an estimate carries its error, an exact figure none', () => {
   expect(plusMinus(1024)).toBe('± 1.96 KiB');

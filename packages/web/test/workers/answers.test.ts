@@ -7,9 +7,8 @@ import { foldPath, keyDetailOf } from '../../src/workers/answers/key-detail.ts';
 import { momentOf } from '../../src/workers/answers/moment.ts';
 import { overviewOf, overviewSentence } from '../../src/workers/answers/overview.ts';
 import { ribbonOf } from '../../src/workers/answers/ribbon.ts';
-import { sitesOf } from '../../src/workers/answers/sites.ts';
 import { summaryOf } from '../../src/workers/summary.ts';
-import { by, fixed, fixedWeirs, leak, LEAK, log, sample, weirs } from './samples.ts';
+import { allocationOf, by, fixed, fixedWeirs, leak, LEAK, log, sample, weirs } from './samples.ts';
 
 test('the leak is growing, from one site of its own code', () => {
   const growth = growthOf(new Evidence(leak), by('ownFrame'));
@@ -29,9 +28,9 @@ test('fixed, nothing grows', () => {
 });
 
 test('the sums of the sites agree with the totals, and nearly with what the collections measured', () => {
-  const sites = sitesOf(new Evidence(leak), by('site'));
+  const sites = allocationOf(new Evidence(leak), by('site'));
   expect(sites.rows.reduce((sum, site) => sum + site.allocBytes, 0)).toBeCloseTo(sites.allocBytes, 0);
-  expect(sitesOf(new Evidence(leak), by('ownFrame')).allocBytes / sites.allocBytes).toBeCloseTo(1, 9);
+  expect(allocationOf(new Evidence(leak), by('ownFrame')).allocBytes / sites.allocBytes).toBeCloseTo(1, 9);
   expect(sites.allocBytes / sites.measured!.totalBytes).toBeGreaterThan(0.8);
   expect(sites.allocBytes / sites.measured!.totalBytes).toBeLessThan(1.2);
 });
@@ -110,7 +109,7 @@ test('sizes of the heap and of every space, before and after', () => {
 
 test('a log is judged by its floor, has no sites and says so', () => {
   expect(growthOf(new Evidence(log), by('site'))).toMatchObject({ observed: false, rows: [], verdict: { kind: 'growing' } });
-  expect(sitesOf(new Evidence(log), by('site')).observed).toBe(false);
+  expect(allocationOf(new Evidence(log), by('site')).observed).toBe(false);
 });
 
 test('the floor chart holds every point and the line', () => {
@@ -146,7 +145,7 @@ test('a table is computed once while nothing has grown', () => {
 
 test.each(['site', 'ownFrame', 'function', 'file', 'package', 'type', 'thread', 'heap'] as const)('charged to %s, all keys together allocate and keep the same', (charge) => {
   const evidence = new Evidence(weirs);
-  const [sites, charged] = [sitesOf(evidence, by('site')), sitesOf(evidence, by(charge))];
+  const [sites, charged] = [allocationOf(evidence, by('site')), allocationOf(evidence, by(charge))];
   expect(charged.allocBytes / sites.allocBytes).toBeCloseTo(1, 9);
   expect(charged.keptBytes / sites.keptBytes).toBeCloseTo(1, 9);
   expect(charged.rows.every((row) => row.name !== '')).toBe(true);
@@ -154,9 +153,9 @@ test.each(['site', 'ownFrame', 'function', 'file', 'package', 'type', 'thread', 
 
 test('what is found and what is not make up the whole, in tables and strata', () => {
   const evidence = new Evidence(weirs);
-  const found = sitesOf(evidence, { ...by('type'), find: 'schedule DOUBLE' });
+  const found = allocationOf(evidence, { ...by('type'), find: 'schedule DOUBLE' });
   expect(found.rows.map((row) => row.name)).toEqual(['double[]']);
-  const [all, schedules] = ['', 'schedule'].map((find) => sitesOf(evidence, { ...by('site'), find })) as [ReturnType<typeof sitesOf>, ReturnType<typeof sitesOf>];
+  const [all, schedules] = ['', 'schedule'].map((find) => allocationOf(evidence, { ...by('site'), find })) as [ReturnType<typeof allocationOf>, ReturnType<typeof allocationOf>];
   const named = all.rows.filter((row) => `${row.name} ${row.type}`.toLowerCase().includes('schedule')).reduce((sum, row) => sum + row.allocBytes, 0);
   expect(schedules.allocBytes).toBeGreaterThanOrEqual(named * (1 - 1e-9));
   expect(schedules.allocBytes).toBeLessThan(all.allocBytes);
@@ -222,7 +221,7 @@ test('a JVM recording says how births are watched, and what its lines and types 
   expect(overviewOf(new Evidence(weirs))).toMatchObject({ births: 'on', collector: 'G1' });
   expect(overviewOf(new Evidence(leak)).births).toBe('phases');
   expect(overviewOf(new Evidence(log)).births).toBeNull();
-  const sites = sitesOf(new Evidence(weirs), by('ownFrame'));
+  const sites = allocationOf(new Evidence(weirs), by('ownFrame'));
   const report = sites.rows[0]!;
   expect(report.name).toBe('Weirkeeper.report');
   expect(sites.allocBytes / sites.measured!.totalBytes).toBeGreaterThan(0.95);

@@ -2,7 +2,8 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gunzipSync } from 'node:zlib';
 import { InputReader, type Charge, type Recording } from '@brisk-heron/core';
-import { WHOLE, type Look } from '../../src/workers/answers/evidence.ts';
+import { WHOLE, type Evidence, type Look } from '../../src/workers/answers/evidence.ts';
+import { sitesOf, type SitesAnswer, type SitesAsk } from '../../src/workers/answers/sites.ts';
 
 const EXAMPLES = join(__dirname, '../../../../examples');
 
@@ -25,3 +26,6 @@ export const fixedWeirs = sample('recordings/weirkeeper-fixed.heron');
 
 /** The whole recording, charged to something. */
 export const by = (charge: Charge): Look => ({ ...WHOLE, charge });
+
+/** Who allocates, by all bytes where nothing else is asked. */
+export const allocationOf = (evidence: Evidence, look: Look, ask: Partial<SitesAsk> = {}): SitesAnswer => sitesOf(evidence, { look, fate: 'all', measure: 'bytes', round: null, ...ask });

@@ -1,20 +1,23 @@
+import { Recording } from '@brisk-heron/core';
+import { addObject, followObjects } from '../../../core/test/build-recording.ts';
 import { churnOf } from '../../src/workers/answers/churn.ts';
 import { Evidence, WHOLE, type Look } from '../../src/workers/answers/evidence.ts';
 import { completionOf } from '../../src/workers/answers/found.ts';
 import { ledgerAnswerOf } from '../../src/workers/answers/ledger.ts';
 import { pathsOf, type PathsAsk } from '../../src/workers/answers/paths.ts';
-import { sitesOf } from '../../src/workers/answers/sites.ts';
 import { sizesOf } from '../../src/workers/answers/sizes.ts';
 import { eventFiles } from '../../src/workers/event-files.ts';
-import { by, leak, weirs } from './samples.ts';
+import { ledgerFile } from '../../src/workers/ledger-file.ts';
+import type { Progress } from '../../src/workers/progress.ts';
+import { allocationOf, by, leak, weirs } from './samples.ts';
 
 // What a find lets through of a charge and a fate, by bytes and by objects, is the same everywhere.
 test.each(['', 'type=byte[]', 'size>=64', 'age<1s', 'kind=object !report'])('charges, fates and every level of the paths add up to the same, finding “%s”', (find) => {
   const evidence = new Evidence(weirs);
   const look: Look = { ...by('site'), find };
   const found = evidence.within(look);
-  const totals = (['ownFrame', 'function', 'file', 'package', 'type', 'thread'] as const).map((charge) => sitesOf(evidence, { ...look, charge }).allocBytes);
-  const sites = sitesOf(evidence, look);
+  const totals = (['ownFrame', 'function', 'file', 'package', 'type', 'thread'] as const).map((charge) => allocationOf(evidence, { ...look, charge }).allocBytes);
+  const sites = allocationOf(evidence, look);
   for (const total of totals) expect(total / sites.allocBytes).toBeCloseTo(1, 9);
   for (const fate of ['all', 'kept', 'died'] as const) {
     const truth = {
@@ -38,9 +41,9 @@ test.each(['', 'type=byte[]', 'size>=64', 'age<1s', 'kind=object !report'])('cha
 
 test('a find by fate is the same as the fate of a table', () => {
   const evidence = new Evidence(weirs);
-  const all = sitesOf(evidence, by('site'));
+  const all = allocationOf(evidence, by('site'));
   for (const [fate, column] of [['kept', 'keptOfSpanBytes'], ['died', 'diedBytes']] as const) {
-    expect(sitesOf(evidence, { ...by('site'), find: `fate=${fate}` }).allocBytes / all.rows.reduce((sum, row) => sum + row[column], 0)).toBeCloseTo(1, 9);
+    expect(allocationOf(evidence, { ...by('site'), find: `fate=${fate}` }).allocBytes / all.rows.reduce((sum, row) => sum + row[column], 0)).toBeCloseTo(1, 9);
   }
   const look = { ...by('site'), find: 'fate=kept' };
   expect(ledgerAnswerOf(evidence.within(look), { look, aim: { kind: 'place', place: 0 }, count: 5, gapMs: 100 }).total).toBeLessThan(ledgerAnswerOf(evidence, { look: by('site'), aim: { kind: 'place', place: 0 }, count: 5, gapMs: 100 }).total);
@@ -78,14 +81,14 @@ test('churn of a program of which only survivors are sampled rests on what is in
 
 test('figures of rounds are those of whole rounds', () => {
   const evidence = new Evidence(leak);
-  const { roundLabels } = sitesOf(evidence, by('site'));
+  const { roundLabels } = allocationOf(evidence, by('site'));
   expect(roundLabels.length).toBeGreaterThan(0);
-  const { rounds, span, rows } = sitesOf(evidence, by('site'), 'no such mark');
+  const { rounds, span, rows } = allocationOf(evidence, by('site'), { round: 'no such mark' });
   expect(rounds!.label).toBe(roundLabels[0]);
   const { marks } = leak.tables;
   const times = Array.from({ length: marks.length }, (_, row) => row).filter((row) => leak.strings.text(marks.col.labelId[row]!) === roundLabels[0]).map((row) => marks.col.tMs[row]!);
   expect([rounds!.count, span.fromMs, span.toMs]).toEqual([times.length - 1, times[0], times[times.length - 1]]);
-  expect(rows).toEqual(sitesOf(evidence, { ...by('site'), span }).rows);
+  expect(rows).toEqual(allocationOf(evidence, { ...by('site'), span }).rows);
 });
 
 test('what is typed is completed with what the recording has most of', () => {
@@ -114,7 +117,7 @@ test('the outline from the entry folds the launcher, and the heaviest way leads 
 
 test('sizes tell what became of them, as the table of the same charge does', () => {
   const evidence = new Evidence(weirs);
-  const table = new Map(sitesOf(evidence, by('type')).rows.map((row) => [row.key, row]));
+  const table = new Map(allocationOf(evidence, by('type')).rows.map((row) => [row.key, row]));
   for (const row of sizesOf(evidence, by('type')).rows) {
     const { allocBytes, keptOfSpanBytes, diedBytes } = table.get(row.key)!;
     expect([row.allocBytes, row.keptOfSpanBytes, row.diedBytes]).toEqual([allocBytes, keptOfSpanBytes, diedBytes]);
@@ -125,7 +128,39 @@ test('sizes tell what became of them, as the table of the same charge does', () 
 test('sizes by type count what was allocated', () => {
   const evidence = new Evidence(weirs);
   const { rows } = sizesOf(evidence, by('type'));
-  const sites = sitesOf(evidence, by('type'));
+  const sites = allocationOf(evidence, by('type'));
   expect(rows.reduce((sum, row) => sum + row.bytes, 0) / sites.allocBytes).toBeCloseTo(1, 6);
   expect(rows.find((row) => row.name === 'java.lang.String')).toMatchObject({ smallestBytes: 24, largestBytes: 24 });
+});
+
+test('of very many keys the heaviest by what is asked for are listed, and shares are of all', () => {
+  const recording = new Recording('recording');
+  recording.addHeap('main');
+  followObjects(recording);
+  for (let n = 0; n < 700; n++) addObject(recording, { bornMs: n, diedMs: n + 10, bytes: 1000 + n, site: `site${n}` });
+  addObject(recording, { bornMs: 5, bytes: 8, site: 'keep' });
+  recording.reach(60_000);
+  const evidence = new Evidence(recording);
+  const [all, kept, objects] = [allocationOf(evidence, by('site')), allocationOf(evidence, by('site'), { fate: 'kept' }), allocationOf(evidence, by('site'), { measure: 'objects' })];
+  expect([all.rows.length, all.keyCount, all.all, all.rows[0]!.name]).toEqual([500, 701, all.allocBytes, 'site699']);
+  expect(all.rows.some(({ name }) => name === 'keep')).toBe(false);
+  expect([kept.rows[0]!.name, kept.all]).toEqual(['keep', 8]);
+  expect(objects.all).toBe(701);
+});
+
+test('the ledger is written as a line an event, and stops when it is told to', async () => {
+  const evidence = new Evidence(weirs);
+  const told: Progress[] = [];
+  const file = await ledgerFile(evidence, by('site'), (progress) => told.push(progress), () => false);
+  const lines = (await file!.text()).trim().split('\n');
+  const total = ledgerAnswerOf(evidence, { look: by('site'), aim: { kind: 'place', place: 0 }, count: 1, gapMs: 100 }).total;
+  expect([lines.length, told.length, told.at(-1)!.doneRatio]).toEqual([total + 1, Math.ceil(total / 10_000), 1]);
+  const cells = lines.map((line) => line.split(','));
+  expect(cells[0]!.slice(0, 5)).toEqual(['time ms', 'off by ms', 'event', 'what', 'bytes']);
+  expect(cells.slice(1).every((line, at) => at === 0 || Number(line[0]) >= Number(cells[at]![0]))).toBe(true);
+  expect(new Set(cells.slice(1).map((line) => line[2]))).toEqual(new Set(['birth', 'collection']));
+  expect(cells.filter((line) => line[7] === 'died').length).toBeGreaterThan(10_000);
+  expect(await ledgerFile(evidence, by('site'), () => undefined, () => true)).toBeNull();
+  const marks = await ledgerFile(evidence, { ...by('site'), find: 'kind=mark' }, () => undefined, () => false);
+  expect(await marks!.text()).toBe(`${lines[0]}\n`);
 });

@@ -1,6 +1,6 @@
 import {
   alikeRuns, fileName, findKinds, frameText, isOwnFile, ledgerCollection, ledgerOf, ledgerPlace, LedgerKind, nearestOwnPaths, NONE, spanLengthMs,
-  type AlikeRun, type LedgerKindCode, type Recording,
+  type AlikeRun, type Ledger, type LedgerKindCode, type Recording,
 } from '@brisk-heron/core';
 import type { Evidence, Look } from './evidence.ts';
 import { scopeName } from './ribbon.ts';
@@ -51,8 +51,10 @@ export interface RunLine extends AlikeRun {
 
 export interface LedgerAnswer {
   readonly total: number;
-  /** Place of the first line here; the place that the aim led to. */
+  /** Place of the first line here. */
   readonly place: number;
+  /** Place that the aim led to, which near the end is not the first line. */
+  readonly aimed: number;
   readonly lines: readonly LedgerLine[];
   readonly runs: readonly RunLine[];
 }
@@ -63,17 +65,28 @@ export function ledgerAnswerOf(evidence: Evidence, { look, aim, count, gapMs }: 
   const { recording } = evidence;
   const span = evidence.spanOf(look);
   const chosen = evidence.chosen(look.find);
-  const ledger = evidence.once('ledger', evidence.keyOf(look), () => ledgerOf(recording, span, { chosen, kinds: findKinds(look.find) }), 1);
+  const ledger = ledgerFor(evidence, look);
   const runs = evidence.once('runs', `${evidence.keyOf(look)} ${gapMs}`, () => alikeRuns(recording, span, { gapMs, most: MOST_RUNS }, chosen));
-  const nearest = evidence.once('nearest own paths', '', () => nearestOwnPaths(recording));
   const total = ledger.row.length;
-  const aimed = aim.kind === 'place' ? aim.place : aim.kind === 'time' ? ledgerPlace(ledger, aim.tMs) : ledgerCollection(ledger, aim.place, aim.by);
-  const place = Math.max(0, Math.min(Math.max(0, total - count), aimed < 0 ? (aim.kind === 'collection' ? aim.place : 0) : aimed));
+  const led = aim.kind === 'place' ? aim.place : aim.kind === 'time' ? ledgerPlace(ledger, aim.tMs) : ledgerCollection(ledger, aim.place, aim.by);
+  const aimed = Math.max(0, Math.min(total - 1, led < 0 && aim.kind === 'collection' ? aim.place : led));
+  const place = Math.max(0, Math.min(total - count, aimed));
   return {
-    total, place,
-    lines: Array.from({ length: Math.min(count, total - place) }, (_, at) => lineOf(recording, { place: place + at, kind: ledger.kind[place + at]! as LedgerKindCode, row: ledger.row[place + at]! }, nearest)),
+    total, place, aimed,
+    lines: ledgerLines(evidence, ledger, place, Math.min(total, place + count)),
     runs: runs.map((run) => ({ ...run, ...runWords(recording, run.originId), perSec: run.count / Math.max(1e-3, spanLengthMs(run) / 1000) })),
   };
+}
+
+/** Every event that a look lets through, in order. */
+export function ledgerFor(evidence: Evidence, look: Look): Ledger {
+  return evidence.once('ledger', evidence.keyOf(look), () => ledgerOf(evidence.recording, evidence.spanOf(look), { chosen: evidence.chosen(look.find), kinds: findKinds(look.find) }), 1);
+}
+
+/** Lines from one place to before another. */
+export function ledgerLines(evidence: Evidence, ledger: Ledger, from: number, to: number): LedgerLine[] {
+  const nearest = evidence.once('nearest own paths', '', () => nearestOwnPaths(evidence.recording));
+  return Array.from({ length: to - from }, (_, at) => lineOf(evidence.recording, { place: from + at, kind: ledger.kind[from + at]! as LedgerKindCode, row: ledger.row[from + at]! }, nearest));
 }
 
 interface Entry { readonly place: number; readonly kind: LedgerKindCode; readonly row: number }

@@ -34,6 +34,7 @@ export interface PathRow {
   readonly total: number;
   readonly totalSe: number;
   readonly self: number;
+  readonly selfSe: number;
   readonly children: number;
 }
 
@@ -48,6 +49,7 @@ export interface PathCell {
   readonly words: string;
   readonly isOwn: boolean;
   readonly total: number;
+  readonly totalSe: number;
 }
 
 export interface PathsAnswer {
@@ -82,12 +84,12 @@ export function pathsOf(evidence: Evidence, ask: PathsAsk): PathsAnswer {
     all: sums.all, withoutPath: sums.withoutPath, open, counted,
     children: Object.fromEntries(open.map((id) => [id, tree.children(id).slice(0, MOST_CHILDREN).map((node) => rowOf(recording, node))])),
     leftOut: open.reduce((sum, id) => sum + Math.max(0, tree.children(id).length - MOST_CHILDREN), 0),
-    cells: ask.focus === null ? [] : icicle(tree, ask.focus, LIMITS).map(({ node, depth, from, to }) => ({ id: node.id, depth, from, to, ...cellWords(recording, node), words: soughtWords(recording, node.frameIds), total: node.total })),
+    cells: ask.focus === null ? [] : icicle(tree, ask.focus, LIMITS).map(({ node, depth, from, to }) => ({ id: node.id, depth, from, to, ...cellWords(recording, node), words: soughtWords(recording, node.frameIds), total: node.total, totalSe: Math.sqrt(node.totalVariance) })),
   };
 }
 
 function rowOf(recording: Recording, node: PathNode): PathRow {
-  return { id: node.id, words: wordsOf(recording, node.frameIds), total: node.total, totalSe: Math.sqrt(node.totalVariance), self: node.self, children: node.children };
+  return { id: node.id, words: wordsOf(recording, node.frameIds), total: node.total, totalSe: Math.sqrt(node.totalVariance), self: node.self, selfSe: Math.sqrt(node.selfVariance), children: node.children };
 }
 
 // The frame that says most: the last own one of the chain, else its last.

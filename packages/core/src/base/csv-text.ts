@@ -4,3 +4,13 @@ export function csvCell(value: number | string): string {
   const text = /^[=+\-@\t]/.test(value) ? `'${value}` : value;
   return /[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
 }
+
+/** A CSV file: a line of names, then a line a row. */
+export function csvText(names: readonly string[], rows: readonly (readonly (number | string)[])[]): string {
+  return [names, ...rows].map(csvLine).join('');
+}
+
+/** One line of a CSV file, its end included. */
+export function csvLine(cells: readonly (number | string)[]): string {
+  return `${cells.map(csvCell).join(',')}\n`;
+}

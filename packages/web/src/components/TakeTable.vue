@@ -1,0 +1,33 @@
+<script setup lang="ts">
+import { ref } from 'vue';
+import { saveBlob } from '../stores/save-blob.ts';
+
+/** Takes a table away: to the clipboard, or as a CSV file. */
+const props = defineProps<{
+  csv: () => string;
+  /** Name of the file, without its ending. */
+  name: string;
+}>();
+const TOLD_MS = 3000;
+const told = ref('');
+
+async function copy(): Promise<void> {
+  try {
+    await navigator.clipboard.writeText(props.csv());
+    told.value = 'copied';
+  } catch {
+    told.value = 'the browser keeps the clipboard closed: save as CSV';
+  }
+  setTimeout(() => { told.value = ''; }, TOLD_MS);
+}
+
+const save = (): void => saveBlob(new Blob([props.csv()], { type: 'text/csv' }), `${props.name}.csv`);
+</script>
+
+<template>
+  <p class="quiet condensed take"><span role="status">{{ told }}</span> <button type="button" class="linklike" @click="copy">copy the table</button> <button type="button" class="linklike" data-test="csv" @click="save">save as CSV</button></p>
+</template>
+
+<style scoped>
+.take { margin: 5px 0 0; font-size: 12px; display: flex; gap: 12px; justify-content: flex-end; }
+</style>
