@@ -1,18 +1,19 @@
 import { NONE } from '../base/ids.ts';
+import { formatBytes } from '../base/units.ts';
 import { fileName } from '../model/call-path.ts';
 import { nearestOwnPaths } from '../model/own-frame.ts';
 import { packageName } from '../model/package-name.ts';
 import type { Recording } from '../model/recording.ts';
 import { FIND_CHOICES, FIND_PLACES, findPartAt, findTermText, type FindPlace } from './find-terms.ts';
 
-/** A word that a recording can be searched for, with what it weighs. */
+/** A word that a recording can be searched for, with the bytes that were allocated under it. */
 export interface FindWord {
   readonly place: FindPlace;
   readonly word: string;
   readonly weight: number;
 }
 
-/** What may stand in the field instead of the term under the caret. */
+/** What may stand in the field instead of the term under the caret, and what is to be said of it: its meaning, or the bytes under a word. */
 export interface FindOption {
   readonly text: string;
   readonly hint: string;
@@ -79,7 +80,7 @@ function wordOptions(words: readonly FindWord[], place: FindPlace | null, typed:
   const found: FindOption[] = [];
   for (const word of words) {
     if (found.length >= MOST_OPTIONS) break;
-    if ((place === null || word.place === place) && word.word.toLowerCase().includes(typed)) found.push({ text: findTermText(word.place, word.word), hint: word.place });
+    if ((place === null || word.place === place) && word.word.toLowerCase().includes(typed)) found.push({ text: findTermText(word.place, word.word), hint: formatBytes(word.weight) });
   }
   return found;
 }
