@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue';
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
 import { useWorkspace } from '../stores/workspace.ts';
 
 /** Which of several heaps are looked at: each apart, some, or all added up. Holds for every view. */
@@ -7,6 +7,13 @@ const workspace = useWorkspace();
 const names = computed(() => workspace.overview?.heaps ?? []);
 const chosen = computed(() => workspace.overview?.chosenHeaps ?? names.value.map((_, heapId) => heapId));
 const isOpen = ref(false);
+const frame = ref<HTMLElement | null>(null);
+
+function pressed(event: Event): void {
+  if (!(event.target instanceof Node) || frame.value?.contains(event.target) !== true) isOpen.value = false;
+}
+onMounted(() => document.addEventListener('pointerdown', pressed));
+onBeforeUnmount(() => document.removeEventListener('pointerdown', pressed));
 
 function toggle(heapId: number): void {
   const next = chosen.value.includes(heapId) ? chosen.value.filter((each) => each !== heapId) : [...chosen.value, heapId].sort((a, b) => a - b);
@@ -16,7 +23,7 @@ function toggle(heapId: number): void {
 </script>
 
 <template>
-  <span v-if="names.length > 1" class="heaps" @keydown.esc="isOpen = false">
+  <span v-if="names.length > 1" ref="frame" class="heaps" @keydown.esc="isOpen = false">
     <button type="button" class="linklike" :aria-expanded="isOpen" data-test="heaps" @click="isOpen = !isOpen">{{ chosen.length === names.length ? `${names.length} heaps` : `${chosen.length} of ${names.length} heaps` }}</button>
     <span v-if="isOpen" class="list" role="group" aria-label="Heaps looked at">
       <label v-for="(name, heapId) in names" :key="heapId"><input type="checkbox" :checked="chosen.includes(heapId)" :disabled="chosen.length === 1 && chosen.includes(heapId)" @change="toggle(heapId)"> {{ name }} <button type="button" class="linklike quiet" :aria-label="`Only ${name}`" @click="workspace.chooseHeaps([heapId])">only</button></label>

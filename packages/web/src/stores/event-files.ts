@@ -1,7 +1,8 @@
-import { shallowRef } from 'vue';
+import { ref, shallowRef } from 'vue';
 import type { Look } from '../workers/answers/evidence.ts';
 import type { Progress } from '../workers/progress.ts';
 import type { Calls } from '../workers/protocol.ts';
+import { CancelledError } from '../workers/worker-client.ts';
 import { fileBase } from '../workers/file-base.ts';
 import { saveBlob } from './save-blob.ts';
 
@@ -9,19 +10,22 @@ import { saveBlob } from './save-blob.ts';
 type Asker = <K extends 'eventFiles' | 'ledgerFile' | 'stopEventFiles'>(call: K, ask: Calls[K]['ask']) => Promise<Calls[K]['answer']>;
 
 /** Takes a recording's events away as files. `asker` is null while no recording is open. */
-export function eventFilesOf(asker: () => Asker | null, fail: (error: unknown) => void) {
+export function eventFilesOf(asker: () => Asker | null) {
   /** How far the writing is; null when nothing is written. */
   const progress = shallowRef<Progress | null>(null);
+  /** What went wrong with the last file; '' for nothing. */
+  const problem = ref('');
 
   // One file is written at a time; the page goes on meanwhile.
   async function write(doing: string, work: (ask: Asker) => Promise<void>): Promise<void> {
     const ask = asker();
     if (ask === null || progress.value !== null) return;
+    problem.value = '';
     progress.value = { doing, doneBytes: 0, totalBytes: NaN };
     try {
       await work(ask);
     } catch (error) {
-      fail(error);
+      if (!(error instanceof CancelledError)) problem.value = `the file could not be written: ${error instanceof Error ? error.message : String(error)}`;
     } finally {
       progress.value = null;
     }
@@ -44,5 +48,5 @@ export function eventFilesOf(asker: () => Asker | null, fail: (error: unknown) =
 
   const stop = async (): Promise<void> => { await asker()?.('stopEventFiles', {}); };
 
-  return { progress, take, takeLedger, stop };
+  return { progress, problem, take, takeLedger, stop };
 }

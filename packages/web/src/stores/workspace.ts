@@ -38,6 +38,8 @@ const LEAST_WINDOW_MS = 20;
 const RATE_SLICES = 120;
 /** What is typed into the find field is looked for when the typing rests. */
 const FIND_REST_MS = 150;
+/** Answers that take longer than this are said to be awaited. */
+const BUSY_MS = 400;
 
 const CHARGE_KEY = 'brisk-heron charge';
 
@@ -87,7 +89,9 @@ export const useWorkspace = defineStore('workspace', () => {
   });
   const book = ledgerQuestions(() => void refresh('view'));
   const who = siteQuestions(() => void refresh('view'));
-  const files = eventFilesOf(() => client && ((call, ask) => client!.ask(call, ask)), fail);
+  const files = eventFilesOf(() => client && ((call, ask) => client!.ask(call, ask)));
+  /** True while answers are awaited for longer than a moment. */
+  const isBusy = ref(false);
   let client: WorkerClient | null = null;
   let asked = 0;
   let running = false;
@@ -134,12 +138,14 @@ export const useWorkspace = defineStore('workspace', () => {
     for (const part of parts.length > 0 ? parts : ALL_PARTS) due.add(part);
     if (running) return;
     running = true;
+    const late = setTimeout(() => { isBusy.value = true; }, BUSY_MS);
     while (due.size > 0) {
       const now = [...due];
       due.clear();
       await askParts(now);
     }
-    running = false;
+    clearTimeout(late);
+    running = isBusy.value = false;
   }
 
   // Answers to what was asked before the recording was changed or closed are dropped.
@@ -365,7 +371,7 @@ export const useWorkspace = defineStore('workspace', () => {
 
   return {
     recordingId, name, durationMs, link, warning, failure, loading, view, charge, find, span, window, selection, ribbonBins,
-    overview, ribbon, growth, collections, detail, content, collection, lines, who, book, files, moment, pauseKind, goalMs, edgesMs, isLive, look, shownWindow, follows,
+    overview, ribbon, growth, collections, detail, content, collection, lines, who, book, files, moment, pauseKind, goalMs, edgesMs, isLive, isBusy, look, shownWindow, follows,
     notebook: notes.notebook, momentEveryMs: notes.momentEveryMs, writeNotebook: notes.write, keepMoment: notes.keepMoment, dropMoment: notes.dropMoment,
     open, refresh, complete, chooseHeaps, select, lookInto, selectPauseAt, step, lookAt, pickKind, setRounds, setGoal, setEdges, chooseRun, setSpan, setWindow, show, chargeTo, command, close,
   };

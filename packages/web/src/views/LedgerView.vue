@@ -161,6 +161,7 @@ const runColumns: readonly DenseColumn<RunLine>[] = [
     <div class="take condensed quiet">
       <template v-if="workspace.files.progress"><ProgressLine :progress="workspace.files.progress" class="writing" /><button type="button" class="linklike" @click="workspace.files.stop()">stop</button></template>
       <template v-else>Ask your own question: <button type="button" class="linklike" data-test="arrow" title="Every event, and the call paths that they point to, as two Arrow IPC files" @click="workspace.files.take(workspace.name)">save all events as Arrow</button> <button v-if="answer && answer.total > 0" type="button" class="linklike" data-test="ledger-csv" title="The events that the span and the find let through, one a line" @click="workspace.files.takeLedger(workspace.name, workspace.look)">save these events as CSV</button></template>
+      <span v-if="workspace.files.problem" class="urgent" role="alert">{{ workspace.files.problem }}</span>
     </div>
     <template v-if="answer && answer.runs.length > 0">
       <h3 class="below">Alike, over and over</h3>

@@ -39,7 +39,8 @@ onBeforeUnmount(() => workspace.close());
     </div>
     <div v-else class="regions">
       <div class="left"><QuestionRail /><MarkControl v-if="workspace.isLive" /></div>
-      <main class="view-region">
+      <main class="view-region" :aria-busy="workspace.isBusy">
+        <v-progress-linear v-if="workspace.isBusy && !workspace.isLive" class="busy" indeterminate height="2" aria-label="Counting" data-test="busy" />
         <GrowthView v-if="workspace.view === 'growth'" />
         <CollectionsView v-else-if="workspace.view === 'collections'" />
         <SitesView v-else-if="workspace.view === 'sites'" />
@@ -58,6 +59,8 @@ onBeforeUnmount(() => workspace.close());
 .left { width: 232px; flex: none; display: flex; flex-direction: column; border-right: 1px solid var(--rule); min-height: 0; }
 .left > :first-child { flex: 1; border-right: 0; min-height: 0; }
 .view-region { flex: 1; min-width: 0; overflow: auto; container-type: inline-size; }
+/* Over the view, so that nothing moves. */
+.busy { position: sticky; top: 0; z-index: 40; margin-bottom: -2px; }
 .state { padding: 60px 24px; max-width: 640px; margin: 0 auto; width: 100%; }
 .told { margin: 6px 20px; }
 @media (max-width: 1100px) { .left { width: 190px; } }

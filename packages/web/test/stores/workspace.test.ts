@@ -132,3 +132,14 @@ test('a failure of the worker is told', async () => {
   await settle();
   expect(workspace.failure).toBe('this recording is not in this browser');
 });
+
+test('answers that are long in coming are said to be awaited', async () => {
+  const { workspace, worker } = await openWorkspace();
+  await worker.answerAll();
+  await worker.grow(60_000);
+  expect(workspace.isBusy).toBe(false);
+  await new Promise((resolve) => setTimeout(resolve, 600));
+  expect(workspace.isBusy).toBe(true);
+  await worker.answerAll();
+  expect(workspace.isBusy).toBe(false);
+});
