@@ -96,7 +96,7 @@ export function freePort(): Promise<number> {
 }
 
 /** Waits until the answer is neither null nor false. @throws when it never is. */
-export async function until<T>(what: string, ask: () => Promise<T | null | false | undefined>, timeoutMs = 30_000): Promise<T> {
+export async function until<T>(what: string, ask: () => Promise<T | null | false | undefined>, timeoutMs = 60_000): Promise<T> {
   for (const end = Date.now() + timeoutMs; Date.now() < end;) {
     const answer = await ask().catch(() => null);
     if (answer !== null && answer !== false && answer !== undefined) return answer;

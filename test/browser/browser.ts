@@ -9,9 +9,12 @@ const ARGS = ['--headless', '--no-sandbox', '--disable-gpu', '--no-first-run', '
 /** Debian's Chromium with a fresh profile that has a real store on the disk. */
 export async function openBrowser(options: { colorScheme?: 'light' | 'dark' } = {}): Promise<BrowserContext> {
   const profile = mkdtempSync(join(tmpdir(), 'heron-profile-'));
-  return chromium.launchPersistentContext(profile, {
+  const context = await chromium.launchPersistentContext(profile, {
     executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium', args: ARGS, viewport: { width: 1280, height: 800 }, acceptDownloads: true, ...options,
   });
+  // Long enough for a machine that stands still at times.
+  context.setDefaultTimeout(60_000);
+  return context;
 }
 
 /** A page whose errors and console errors are gathered. */

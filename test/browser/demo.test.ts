@@ -30,7 +30,7 @@ afterAll(async () => {
 });
 
 test('the running program is shown live, with its pauses', async () => {
-  await page.locator('[data-test=link]').filter({ hasText: /^recording 0:/ }).waitFor({ timeout: 30_000 });
+  await page.locator('[data-test=link]').filter({ hasText: /^recording 0:/ }).waitFor({ timeout: 60_000 });
   // The first lines may come a moment after the link: until then there is nothing to draw.
   await until('pauses in the ribbon', async () => /Memory and pauses from 0:00 .* [1-9]\d* pauses drawn/.test(await page.locator('[data-test=ribbon]').getAttribute('aria-label') ?? ''));
 });
@@ -74,7 +74,7 @@ test('churn is named under its own question', async () => {
 
 test('it is kept over a reload, and no error was printed', async () => {
   await page.reload();
-  await page.locator('[data-test=verdict][data-kind=growing]').waitFor({ timeout: 30_000 });
+  await page.locator('[data-test=verdict][data-kind=growing]').waitFor({ timeout: 60_000 });
   // Leaving by the page's own link stores the verdict of that moment; a tab that is killed may leave one some seconds old.
   await page.getByRole('link', { name: 'All recordings' }).click();
   await until('the verdict in the list', async () => /tidewatch[\s\S]*(?:Growing|Stepping)/.test(await page.locator('[data-test=recordings]').innerText())).catch(async () => {

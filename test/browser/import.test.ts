@@ -146,14 +146,18 @@ test('of two runs in one file the last is shown, and the other can be chosen', a
   await page.locator('[data-test=pause-count]', { hasText: new RegExp(`^${countedCollections('weirkeeper-parallel.log')}$`) }).waitFor();
 });
 
-test('nothing blocks the page for long while a log is read and looked at', async () => {
+test('a log is read and looked at without the page\'s thread', async () => {
+  const file = join(scratch(), 'large.log');
+  writeFileSync(file, readFileSync(join(LOGS, 'weirkeeper-g1.log'), 'utf8').repeat(40));
   await page.goto(address);
   const blocked = await watchLongTasks(page);
-  await page.locator('[data-test=file]').setInputFiles([join(LOGS, 'weirkeeper-g1.log')]);
+  const from = Date.now();
+  await page.locator('[data-test=file]').setInputFiles([file]);
   await page.locator('[data-test=verdict] button').first().waitFor();
   await showCollections();
-  // Long tasks are told to the tool's maker, not asserted by the clock: several in a row would mean computing in the page.
-  expect((await blocked()).filter((ms) => ms > 400)).toEqual([]);
+  // A share, for no clock of a shared machine can be trusted: reading in the page would block it nearly all the time.
+  const share = (await blocked()).reduce((sum, ms) => sum + ms, 0) / (Date.now() - from);
+  expect(share).toBeLessThan(0.5);
 });
 
 test('a recording is kept over a reload, renamed, exported, imported elsewhere identical, and deleted', async () => {

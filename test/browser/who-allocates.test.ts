@@ -21,7 +21,6 @@ beforeAll(async () => {
   await until('the server', () => fetch(`http://127.0.0.1:${port}/api/health`).then((response) => response.ok), 90_000);
   context = await openBrowser();
   ({ page, errors } = await openPage(context));
-  page.setDefaultTimeout(10_000);
   const file = join(scratch(), 'known.ndjson');
   writeFileSync(file, knownStream());
   await page.goto(`http://127.0.0.1:${port}`);
@@ -70,7 +69,7 @@ async function settles(fate: Fate, expected: Record<string, number>): Promise<vo
   await until('the truth', async () => {
     last = await shown();
     return JSON.stringify(Object.entries(last).sort()) === JSON.stringify(Object.entries(expected).sort());
-  }, 10_000).catch(() => undefined);
+  }).catch(() => undefined);
   expect(last).toEqual(expected);
 }
 
