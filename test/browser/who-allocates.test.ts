@@ -154,6 +154,9 @@ test('the drawer tells of a key what the table does', async () => {
     expect([await exact('allocated in the span'), await exact('kept now')].map((text) => Number.parseInt(text!.replaceAll(',', ''), 10))).toEqual([allocated, kept]);
     expect(await drawer.innerText()).toContain(`${of.length.toLocaleString('en')}, `);
   }
+  await find('!string');
+  await page.locator('[data-test=gone]').getByRole('button', { name: 'clear the find' }).click();
+  await page.locator('[data-test=site-name]', { hasText: 'string' }).waitFor();
   await page.getByRole('button', { name: 'close' }).click();
 });
 

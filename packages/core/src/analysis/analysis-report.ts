@@ -132,7 +132,7 @@ function verdictReport(verdict: Verdict, table: ChargeTable | null) {
     kind: verdict.kind,
     sentence: sentence(verdictClauses(verdict, table)),
     slopeBytesPerSec: known(verdict.slopeBytesPerSec), slopeLow: known(verdict.slopeLow), slopeHigh: known(verdict.slopeHigh),
-    pValue: known(verdict.pValue), timeToLimitMs: known(verdict.timeToLimitMs),
+    pValue: known(verdict.pValue), timeToLimitMs: known(verdict.timeToLimitMs), limitHeap: verdict.limitHeap,
     steps: verdict.steps, periodMs: known(verdict.periodMs),
     floor: { points: verdict.floor.tMs.length, basis: verdict.floor.basis, wholeCollections: verdict.floor.wholeCollections },
   };

@@ -75,7 +75,8 @@ function siteClause(table: ChargeTable | null): Clause[] {
 function limitClause(verdict: Verdict): Clause {
   if (!Number.isNaN(verdict.exhaustedMs)) return clause(`the heap was full at ${formatClock(verdict.exhaustedMs)}`, 'limit', true);
   if (Number.isNaN(verdict.limitBytes)) return clause('no limit is known', 'none');
-  if (verdict.floorNowBytes >= verdict.limitBytes) return clause(`above the ${formatBytes(verdict.limitBytes)} limit already`, 'limit', true);
-  if (!Number.isFinite(verdict.timeToLimitMs)) return clause(`${formatBytes(verdict.limitBytes)} limit`, 'limit');
-  return clause(`${formatBytes(verdict.limitBytes)} limit in about ${formatAbout(verdict.timeToLimitMs)}`, 'limit');
+  const limit = `${formatBytes(verdict.limitBytes)} limit`;
+  if (verdict.timeToLimitMs === 0) return clause(`${verdict.limitHeap ? `${verdict.limitHeap} is ` : ''}above the ${limit} already`, 'limit', true);
+  if (!Number.isFinite(verdict.timeToLimitMs)) return clause(verdict.limitHeap === '' ? `${limit} each` : limit, 'limit');
+  return clause(`${verdict.limitHeap ? `${verdict.limitHeap} at its ` : ''}${limit} in about ${formatAbout(verdict.timeToLimitMs)}`, 'limit');
 }

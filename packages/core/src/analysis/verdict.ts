@@ -1,4 +1,5 @@
 import { spanLengthMs, type Span } from '../base/span.ts';
+import { heapsApart } from '../model/recording-part.ts';
 import type { Recording } from '../model/recording.ts';
 import { formatBytes } from '../base/units.ts';
 import { blockMinima } from '../stats/block-minima.ts';
@@ -30,6 +31,11 @@ export interface Verdict {
   readonly timeToLimitLowMs: number;
   readonly timeToLimitHighMs: number;
   readonly limitBytes: number;
+  /**
+   * Name of the heap that reaches its own limit first; '' where each of several heaps has one and none is surely on its way there; null
+   * where there is one heap, or the limit is that of all together.
+   */
+  readonly limitHeap: string | null;
   /** When the floor came within 10 % of the limit, or whole-heap collections began to pile up; NaN when neither did. */
   readonly exhaustedMs: number;
 }
@@ -86,10 +92,36 @@ interface Trend {
   readonly roseBytes: number;
 }
 
-/** Judges the floor of the span, by the rules and in the order of docs/measures.md. O(n²) in at most 2,000 floor points. */
+/**
+ * Judges the floor of the span, by the rules and in the order of docs/measures.md. Several heaps are judged by the sum of their floors, and
+ * each is held against its own limit. O(n²) in at most 2,000 floor points, for each heap.
+ */
 export function judge(recording: Recording, span: Span): Verdict {
+  const heaps = heapsApart(recording);
+  if (heaps.length === 1) return judgeFloor(recording, span, exhaustionMs(recording, span));
+  const together = judgeFloor(recording, span, earliest(heaps.map((heap) => exhaustionMs(heap, span))));
+  // A limit that was given, as of a container, is that of all heaps together.
+  return Number.isNaN(recording.givenLimitBytes) ? { ...together, ...nearestLimit(heaps, together, span) } : together;
+}
+
+function nearestLimit(heaps: readonly Recording[], together: Verdict, span: Span): Partial<Verdict> {
+  const none = { limitHeap: '', timeToLimitMs: NaN, timeToLimitLowMs: NaN, timeToLimitHighMs: NaN };
+  if (!isRising(together.kind)) return none;
+  let nearest: Partial<Verdict> = none;
+  for (const heap of heaps) {
+    const { timeToLimitMs, timeToLimitLowMs, timeToLimitHighMs, limitBytes } = judge(heap, span);
+    if (Number.isNaN(timeToLimitMs) || timeToLimitMs >= nearest.timeToLimitMs!) continue;
+    nearest = { limitHeap: heap.heaps[heap.chosenHeaps![0]!]!.name, limitBytes, timeToLimitMs, timeToLimitLowMs, timeToLimitHighMs };
+  }
+  return nearest;
+}
+
+function isRising(kind: VerdictKind): boolean {
+  return kind === 'growing' || kind === 'stepping';
+}
+
+function judgeFloor(recording: Recording, span: Span, exhaustedMs: number): Verdict {
   const floor = floorPoints(recording, span);
-  const exhaustedMs = exhaustionMs(recording, span, floor);
   // Once the heap is full its floor is flat because nothing more fits: the trend is that of the time before.
   const before = Number.isNaN(exhaustedMs) ? floor : floorBefore(recording, { fromMs: span.fromMs, toMs: exhaustedMs });
   const judged = before.tMs.length >= LEAST_POINTS ? before : floor;
@@ -101,11 +133,11 @@ export function judge(recording: Recording, span: Span): Verdict {
   const steps = floorSteps(points.x, points.y, resolutionBytes);
   const kind = kindOf(trend, steps, { recording, span, resolutionBytes });
   if (kind === 'unclear') return { ...unclear(floor, missingCertainty(trend), recording, exhaustedMs), slopeBytesPerSec: trend.slope, slopeLow: trend.low, slopeHigh: trend.high, pValue: trend.pValue };
-  if (!Number.isNaN(exhaustedMs) && judged !== before && kind !== 'growing' && kind !== 'stepping') {
+  if (!Number.isNaN(exhaustedMs) && judged !== before && !isRising(kind)) {
     return unclear(floor, 'a record of the time before the heap was full', recording, exhaustedMs);
   }
   const limitBytes = recording.limitBytes();
-  const rising = kind === 'growing' || kind === 'stepping';
+  const rising = isRising(kind);
   // A line that is not believed says nothing of where the floor is now.
   const followsLine = rising || kind === 'shrinking';
   const floorNowBytes = followsLine ? trend.intercept + trend.slope * (span.toMs / 1000) : median(points.y.subarray(Math.floor((points.y.length * 2) / 3)));
@@ -115,7 +147,7 @@ export function judge(recording: Recording, span: Span): Verdict {
     slopeBytesPerSec: trend.slope, slopeLow: trend.low, slopeHigh: trend.high, floorNowBytes, pValue: trend.pValue,
     steps: kind === 'stepping' ? steps.steps : [],
     periodMs: kind === 'stepping' ? steps.periodMs : NaN,
-    timeToLimitMs: toLimit(trend.slope), timeToLimitLowMs: toLimit(trend.high), timeToLimitHighMs: toLimit(trend.low), limitBytes, exhaustedMs,
+    timeToLimitMs: toLimit(trend.slope), timeToLimitLowMs: toLimit(trend.high), timeToLimitHighMs: toLimit(trend.low), limitBytes, limitHeap: null, exhaustedMs,
   };
 }
 
@@ -127,13 +159,18 @@ function printedResolution(recording: Recording): number {
   return coarsest;
 }
 
-function exhaustionMs(recording: Recording, span: Span, floor: Floor): number {
+function exhaustionMs(recording: Recording, span: Span): number {
+  const floor = floorPoints(recording, span);
   // A limit that was given may lie anywhere: only the heap's own keeps it from rising.
   const limit = recording.heapLimitBytes();
   const full = floor.bytes.findIndex((bytes) => bytes >= AT_LIMIT_RATIO * limit);
   const storms = findStorms(recording, span).filter((storm) => gaveLittle(recording, storm));
-  const times = [full < 0 ? NaN : floor.tMs[full]!, storms[0]?.fromMs ?? NaN].filter((t) => !Number.isNaN(t));
-  return times.length === 0 ? NaN : Math.min(...times);
+  return earliest([full < 0 ? NaN : floor.tMs[full]!, storms[0]?.fromMs ?? NaN]);
+}
+
+// NaN where there is none.
+function earliest(times: readonly number[]): number {
+  return times.reduce((first, tMs) => (tMs >= first || Number.isNaN(tMs) ? first : tMs), NaN);
 }
 
 // The collections of the full heap gave next to nothing back, so what those before it left behind was live as well.
@@ -168,7 +205,7 @@ function unclear(floor: Floor, missing: string, recording: Recording, exhaustedM
   return {
     kind: 'unclear', missing, floor, slopeBytesPerSec: NaN, slopeLow: NaN, slopeHigh: NaN, floorNowBytes: NaN, pValue: NaN,
     steps: [], periodMs: NaN, timeToLimitMs: NaN, timeToLimitLowMs: NaN, timeToLimitHighMs: NaN, limitBytes: recording.limitBytes(),
-    exhaustedMs,
+    limitHeap: null, exhaustedMs,
   };
 }
 

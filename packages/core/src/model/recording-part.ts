@@ -36,6 +36,20 @@ export function heapsPart(recording: Recording, heapIds: readonly number[]): Rec
   }, heapIds);
 }
 
+/**
+ * Each heap that is looked at by itself, with its collections alone; the recording itself where there are no two. For what rests on
+ * collections, as floors do: all else is that of the whole.
+ */
+export function heapsApart(recording: Recording): readonly Recording[] {
+  const { collections } = recording.tables;
+  const heapIds = recording.chosenHeaps ?? recording.heaps.map((_, heapId) => heapId);
+  if (heapIds.length < 2) return [recording];
+  return heapIds.map((heapId) => {
+    const ofHeap = Uint8Array.from(recording.heaps, (_, each) => (each === heapId ? 1 : 0));
+    return partOf(recording, { collections: collections.picked(rowsOf(ofHeap, collections.col.heapId, collections.length)) }, [heapId]);
+  });
+}
+
 // Rows of which what they point to is chosen; NONE points to nothing.
 function rowsOf(chosen: Uint8Array, ids: Uint16Array | Uint32Array, length: number): Uint32Array {
   const rows = new Uint32Array(length);

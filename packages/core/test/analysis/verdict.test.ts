@@ -1,5 +1,6 @@
 import { judge, type VerdictKind } from '../../src/analysis/verdict.ts';
 import { wholeSpan } from '../../src/analysis/analysis-report.ts';
+import { findProblems } from '../../src/analysis/findings/find-problems.ts';
 import { sentence, verdictClauses } from '../../src/analysis/sentence.ts';
 import { Recording } from '../../src/model/recording.ts';
 import { Scope } from '../../src/model/tables.ts';
@@ -74,6 +75,46 @@ test('the slope, its interval and the time to the limit are those of the leak', 
   expect(verdict.timeToLimitMs / ((44 / 16) * 80_000)).toBeCloseTo(1, 1);
   expect(verdict.timeToLimitLowMs).toBeLessThan(verdict.timeToLimitHighMs);
   expect(sentence(verdictClauses(verdict, null))).toMatch(/^Growing 12\.\d MiB\/min \(\d+\.\d–\d+\.\d\); 100 MiB limit in about [34] min\.$/);
+});
+
+describe('of several heaps', () => {
+  // A steady heap of 40 MiB and one that leaks from 20 to 60, of 100 MiB each, collected in turn.
+  const heaps = (level: (share: number, heapId: number) => number): Recording => {
+    const recording = recordingOf(Array.from({ length: 80 }, (_, n) => ({ startMs: n * 1000, ms: 5, heapId: n % 2, before: 90 * MIB, after: level(n / 80, n % 2) * MIB })));
+    recording.addHeap('worker 1.2');
+    for (const heap of recording.heaps) heap.limitBytes = 100 * MIB;
+    return recording;
+  };
+  const leaking = (): Recording => heaps((share, heapId) => (heapId === 0 ? 40 + 0.2 * Math.sin(share * 90) : 20 + 40 * share));
+
+  test('each is held against its own limit, and the first to get there is named', () => {
+    const recording = leaking();
+    const verdict = judge(recording, wholeSpan(recording));
+    // Together they use 100 MiB at the end, and no heap is full.
+    expect(verdict).toMatchObject({ kind: 'growing', limitHeap: 'worker 1.2', limitBytes: 100 * MIB, exhaustedMs: NaN });
+    expect(verdict.floorNowBytes / (100 * MIB)).toBeCloseTo(1, 1);
+    expect(verdict.timeToLimitMs / 80_000).toBeCloseTo(1, 1);
+    expect(sentence(verdictClauses(verdict, null))).toMatch(/; worker 1\.2 at its 100 MiB limit in about 80 s\.$/);
+  });
+
+  test('a limit that was typed is that of all together', () => {
+    const recording = leaking();
+    recording.givenLimitBytes = 120 * MIB;
+    const verdict = judge(recording, wholeSpan(recording));
+    expect(verdict).toMatchObject({ limitHeap: null, limitBytes: 120 * MIB });
+    expect(verdict.timeToLimitMs / 40_000).toBeCloseTo(1, 1);
+  });
+
+  test('one that is full is full though the others are not, and has little room', () => {
+    const recording = heaps((share, heapId) => (heapId === 0 ? 10 : Math.min(95, 20 + 150 * share)));
+    expect(judge(recording, wholeSpan(recording)).exhaustedMs / 1000).toBeCloseTo(38, -1);
+    expect(findProblems(recording, wholeSpan(recording)).map(({ code, sentence: said }) => (code === 'little-room' ? said : ''))).toContain('After collecting, 95.0 MiB of the 100 MiB limit of worker 1.2 stay in use (95 %).');
+  });
+
+  test('without growth each limit is told as one of several', () => {
+    const recording = heaps(() => 30);
+    expect(judge(recording, wholeSpan(recording))).toMatchObject({ kind: 'steady', limitHeap: '', timeToLimitMs: NaN });
+  });
 });
 
 test('the period of a staircase is found', () => {

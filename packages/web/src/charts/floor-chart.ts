@@ -24,7 +24,7 @@ export function floorLayout(answer: GrowthAnswer): FloorLayout {
   const most = values.reduce((a, b) => Math.max(a, b), 1);
   const least = values.reduce((a, b) => Math.min(a, b), most);
   const line = trendLine(answer);
-  const withLimit = verdict.limitBytes <= most * 1.6 ? verdict.limitBytes * 1.02 : 0;
+  const withLimit = limitOfFloor(verdict) <= most * 1.6 ? verdict.limitBytes * 1.02 : 0;
   const roof = Math.max(most, withLimit) + (most - least) * 0.06;
   return {
     fromMs: span.fromMs, toMs: Math.max(span.toMs, span.fromMs + 1), leastBytes: Math.max(0, least - (most - least) * 0.15), mostBytes: roof * 1.001,
@@ -106,15 +106,22 @@ export function drawFloor(element: SVGSVGElement, width: number, height: number,
   const label = trendLabel(answer);
   // Where the floor does not run: above a line that is low on the right, below one that is high.
   const isLow = layout.line !== null && y(layout.line[1][1]) > height / 2;
-  if (label !== '') svg.append('text').attr('x', width - MARGINS.right).attr('y', isLow ? MARGINS.top + 14 : height - MARGINS.bottom - 8).attr('text-anchor', 'end').style('fill', 'var(--kept)').style('font-weight', 500).text(label);
+  if (label !== '') svg.append('text').attr('x', width - MARGINS.right).attr('y', isLow ? MARGINS.top + 14 : height - MARGINS.bottom - 8).attr('text-anchor', 'end').style('fill', 'var(--kept)').style('font-weight', 500)
+    // A rim of paper, for circles may lie under it.
+    .style('paint-order', 'stroke').style('stroke', 'var(--paper)').style('stroke-width', 4).style('stroke-linejoin', 'round').text(label);
 }
 
 function drawLimit(svg: ReturnType<typeof freshSvg>, answer: GrowthAnswer, layout: FloorLayout, place: { x: number; y: (bytes: number) => number }): void {
-  const { limitBytes } = answer.verdict;
+  const limitBytes = limitOfFloor(answer.verdict);
   if (!(limitBytes <= layout.mostBytes)) return;
   svg.append('line').attr('x1', MARGINS.left).attr('x2', place.x).attr('y1', place.y(limitBytes)).attr('y2', place.y(limitBytes))
     .attr('stroke', 'var(--attention)').attr('stroke-dasharray', '5 3');
   svg.append('text').attr('x', MARGINS.left + 4).attr('y', place.y(limitBytes) - 3).style('fill', 'var(--attention-text)').text(`${formatBytes(limitBytes)} limit`);
+}
+
+// The limit of one heap among several says nothing of the sum that is drawn.
+function limitOfFloor({ limitHeap, limitBytes }: GrowthAnswer['verdict']): number {
+  return limitHeap === null ? limitBytes : NaN;
 }
 
 /** What the trend rests on: `3.40 MiB/min (3.1–3.8), 12 whole collections, p < 0.001`. */

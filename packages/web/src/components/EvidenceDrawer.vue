@@ -13,6 +13,7 @@ const workspace = useWorkspace();
     <KeyEvidence v-if="workspace.selection?.kind === 'key' && workspace.detail" :detail="workspace.detail" />
     <MomentEvidence v-else-if="workspace.selection?.kind === 'moment' && workspace.content" :answer="workspace.content" />
     <PauseEvidence v-else-if="workspace.selection?.kind === 'pause' && workspace.collection" :detail="workspace.collection" :lines="workspace.lines" />
+    <p v-else-if="workspace.selection?.kind === 'key' && workspace.isGone" class="quiet" data-test="gone">{{ workspace.find ? `“${workspace.find.trim()}” lets nothing of it through in this span.` : 'Nothing of it was seen in this span.' }} <button v-if="workspace.find" type="button" class="linklike" @click="workspace.find = ''">clear the find</button></p>
     <p v-else class="quiet">Looking it up …</p>
   </aside>
 </template>

@@ -71,6 +71,8 @@ export const useWorkspace = defineStore('workspace', () => {
   const growth = shallowRef<GrowthAnswer | null>(null);
   const collections = shallowRef<CollectionsAnswer | null>(null);
   const detail = shallowRef<KeyDetail | null>(null);
+  /** True when of the key that is selected nothing is in the span or let through by the find. */
+  const isGone = ref(false);
   const content = shallowRef<MomentAnswer | null>(null);
   const collection = shallowRef<CollectionDetail | null>(null);
   const lines = shallowRef<CollectionLines | null>(null);
@@ -201,7 +203,9 @@ export const useWorkspace = defineStore('workspace', () => {
     if (chosen === null) return;
     if (chosen.kind === 'key') {
       const answer = await from.ask('key', { look: look.value, charge: chosen.charge, key: chosen.key });
-      if (turn === asked) detail.value = answer;
+      if (turn !== asked) return;
+      detail.value = answer;
+      isGone.value = answer === null;
     } else if (chosen.kind === 'moment') {
       const answer = await from.ask('moment', { look: look.value, tMs: chosen.tMs, band: chosen.band, againstMs: chosen.againstMs });
       if (turn === asked) content.value = answer;
@@ -240,6 +244,7 @@ export const useWorkspace = defineStore('workspace', () => {
 
   function select(chosen: Selection): void {
     selection.value = chosen;
+    isGone.value = false;
     if (chosen?.kind !== 'pause') lines.value = null;
     void refresh('selection');
   }
@@ -371,7 +376,7 @@ export const useWorkspace = defineStore('workspace', () => {
 
   return {
     recordingId, name, durationMs, link, warning, failure, loading, view, charge, find, span, window, selection, ribbonBins,
-    overview, ribbon, growth, collections, detail, content, collection, lines, who, book, files, moment, pauseKind, goalMs, edgesMs, isLive, isBusy, look, shownWindow, follows,
+    overview, ribbon, growth, collections, detail, content, collection, lines, who, book, files, moment, pauseKind, goalMs, edgesMs, isLive, isBusy, isGone, look, shownWindow, follows,
     notebook: notes.notebook, momentEveryMs: notes.momentEveryMs, writeNotebook: notes.write, keepMoment: notes.keepMoment, dropMoment: notes.dropMoment,
     open, refresh, complete, chooseHeaps, select, lookInto, selectPauseAt, step, lookAt, pickKind, setRounds, setGoal, setEdges, chooseRun, setSpan, setWindow, show, chargeTo, command, close,
   };

@@ -25,8 +25,8 @@ const floorRows = computed(() => {
   return floor === undefined ? [] : Array.from(floor.tMs, (tMs, place) => [formatClock(tMs, true), formatBytes(floor.bytes[place]!), exactBytes(floor.bytes[place]!)]);
 });
 const limitText = computed(() => {
-  const limit = answer.value?.verdict.limitBytes ?? NaN;
-  return Number.isNaN(limit) ? 'not known' : formatBytes(limit);
+  const { limitBytes, limitHeap } = answer.value?.verdict ?? { limitBytes: NaN, limitHeap: null };
+  return Number.isNaN(limitBytes) ? 'not known' : `${formatBytes(limitBytes)}${limitHeap === null ? '' : limitHeap === '' ? ' each' : ` of ${limitHeap}`}`;
 });
 /** What the collector does not manage: a growth there is none of the floor's. */
 const outside = computed(() => {

@@ -1,4 +1,7 @@
+import type { Span } from '../../base/span.ts';
 import { formatBytes, formatClock, formatDuration, formatPercent } from '../../base/units.ts';
+import { heapsApart } from '../../model/recording-part.ts';
+import type { Recording } from '../../model/recording.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
 import { median } from '../../stats/quantile.ts';
 import { floorPoints } from '../floor.ts';
@@ -73,9 +76,13 @@ export function diesAfterPromotion(evidence: Evidence): Finding[] {
   }];
 }
 
-/** A floor that leaves little room below the limit. */
-export function littleRoom(evidence: Evidence): Finding[] {
-  const { recording, span } = evidence;
+/** A floor that leaves little room below the limit, of each heap by itself. */
+export function littleRoom({ recording, span }: Evidence): Finding[] {
+  const heaps = heapsApart(recording);
+  return heaps.flatMap((heap) => littleRoomOf(heap, span, heaps.length === 1 ? '' : ` of ${heap.heaps[heap.chosenHeaps![0]!]!.name}`));
+}
+
+function littleRoomOf(recording: Recording, span: Span, whose: string): Finding[] {
   const limit = recording.heapLimitBytes();
   const floor = floorPoints(recording, span);
   if (!(limit > 0) || floor.tMs.length < LEAST_FLOOR_POINTS) return [];
@@ -84,7 +91,7 @@ export function littleRoom(evidence: Evidence): Finding[] {
   if (now < NEAR_LIMIT_RATIO * limit) return [];
   return [{
     code: 'little-room',
-    sentence: `After collecting, ${formatBytes(now)} of the ${formatBytes(limit)} limit stay in use (${formatPercent(now / limit)}).`,
+    sentence: `After collecting, ${formatBytes(now)} of the ${formatBytes(limit)} limit${whose} stay in use (${formatPercent(now / limit)}).`,
     rule: 'the median floor of the span’s last third is over 80 % of the limit',
     certainty: 'certain',
     advice: 'There is hardly room to work in, so collections come often and free little. See whether memory grows; if it does not, what lives at once needs a larger limit.',
