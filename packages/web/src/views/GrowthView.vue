@@ -24,6 +24,7 @@ const floorRows = computed(() => {
   const floor = answer.value?.verdict.floor;
   return floor === undefined ? [] : Array.from(floor.tMs, (tMs, place) => [formatClock(tMs, true), formatBytes(floor.bytes[place]!), exactBytes(floor.bytes[place]!)]);
 });
+const severalHeaps = computed(() => (workspace.overview?.chosenHeaps ?? workspace.overview?.heaps ?? []).length > 1);
 const limitText = computed(() => {
   const { limitBytes, limitHeap } = answer.value?.verdict ?? { limitBytes: NaN, limitHeap: null };
   return Number.isNaN(limitBytes) ? 'not known' : `${formatBytes(limitBytes)}${limitHeap === null ? '' : limitHeap === '' ? ' each' : ` of ${limitHeap}`}`;
@@ -61,7 +62,7 @@ function clicked(event: MouseEvent): void {
       :columns="['time', 'floor', 'exactly']" :rows="floorRows" go-title="Go to this floor point" @pick="clicked" @go="goTo"
     >
       <template #beside>
-        <span class="quiet condensed key">▪ floor point, click one to see what lived · ○ used after any collection · limit
+        <span class="quiet condensed key">▪ floor point, click one to see what lived · ○ used after any collection{{ severalHeaps ? ', of its heap alone' : '' }} · limit
           <SettledValue :shown="limitText" label="Limit" hint="size, as 256 MiB; empty: the runtime's" :typed="workspace.notebook.limitBytes !== null" :parse="parseBytes" @choose="(limitBytes) => workspace.writeNotebook({ limitBytes })" /><template v-if="workspace.notebook.limitBytes !== null"> as typed</template>
         </span>
       </template>
