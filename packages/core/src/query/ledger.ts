@@ -1,5 +1,4 @@
 import { firstAtOrAfter } from '../base/binary-search.ts';
-import { growableRows } from '../base/growable-rows.ts';
 import { contains, type Span } from '../base/span.ts';
 import type { OriginChoice } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
@@ -25,23 +24,51 @@ export interface LedgerChoice {
 /** The ledger of a span. Linear: events are put into time slices, then each slice is sorted. */
 export function ledgerOf(recording: Recording, span: Span, { chosen = null, kinds: wanted }: LedgerChoice = {}): Ledger {
   const { objects, collections, marks } = recording.tables;
-  const { bornMs, originId } = objects.col;
-  const found = { row: growableRows(), kind: growableRows() };
-  const add = (kind: LedgerKindCode, row: number): void => {
-    found.row.add(row);
-    found.kind.add(kind);
-  };
   const has = (kind: 'object' | 'collection' | 'mark'): boolean => wanted?.has(kind) ?? true;
-  for (let row = 0; row < objects.length && has('object'); row++) if (contains(span, bornMs[row]!) && (chosen === null || chosen[originId[row]!] === 1)) add(LedgerKind.birth, row);
-  for (let row = 0; row < collections.length && has('collection'); row++) if (contains(span, collections.col.startMs[row]!)) add(LedgerKind.collection, row);
-  for (let row = 0; row < marks.length && has('mark'); row++) if (contains(span, marks.col.tMs[row]!)) add(LedgerKind.mark, row);
-  const [rows, kinds] = [found.row.values(), found.kind.values()];
-  const times = [bornMs, collections.col.startMs, marks.col.tMs];
-  const tMs = Float64Array.from(rows, (row, at) => times[kinds[at]!]![row]!);
-  const order = orderByTime(tMs, span);
-  return {
-    tMs: Float64Array.from(order, (at) => tMs[at]!), kind: Uint8Array.from(order, (at) => kinds[at]!), row: Uint32Array.from(order, (at) => rows[at]!),
-  };
+  const most = objects.length + collections.length + marks.length;
+  const found = { length: 0, tMs: new Float64Array(most), kind: new Uint8Array(most), row: new Uint32Array(most) };
+  if (has('object')) addBirths(found, recording, span, chosen);
+  if (has('collection')) addInstants(found, LedgerKind.collection, collections.col.startMs.subarray(0, collections.length), span);
+  if (has('mark')) addInstants(found, LedgerKind.mark, marks.col.tMs.subarray(0, marks.length), span);
+  const order = orderByTime(found.tMs.subarray(0, found.length), span);
+  const ledger = { tMs: new Float64Array(order.length), kind: new Uint8Array(order.length), row: new Uint32Array(order.length) };
+  for (let place = 0; place < order.length; place++) {
+    const at = order[place]!;
+    ledger.tMs[place] = found.tMs[at]!;
+    ledger.kind[place] = found.kind[at]!;
+    ledger.row[place] = found.row[at]!;
+  }
+  return ledger;
+}
+
+interface Found {
+  length: number;
+  readonly tMs: Float64Array;
+  readonly kind: Uint8Array;
+  readonly row: Uint32Array;
+}
+
+function addBirths(found: Found, { tables: { objects } }: Recording, { fromMs, toMs }: Span, chosen: OriginChoice): void {
+  const { bornMs, originId } = objects.col;
+  const { tMs, row: rows } = found;
+  let { length } = found;
+  for (let row = 0; row < objects.length; row++) {
+    const born = bornMs[row]!;
+    if (!(born >= fromMs && born < toMs) || (chosen !== null && chosen[originId[row]!] !== 1)) continue;
+    tMs[length] = born;
+    rows[length++] = row;
+  }
+  found.kind.fill(LedgerKind.birth, found.length, length);
+  found.length = length;
+}
+
+function addInstants(found: Found, kind: LedgerKindCode, instants: Float64Array, span: Span): void {
+  for (let row = 0; row < instants.length; row++) {
+    if (!contains(span, instants[row]!)) continue;
+    found.tMs[found.length] = instants[row]!;
+    found.kind[found.length] = kind;
+    found.row[found.length++] = row;
+  }
 }
 
 /** Place of the first line at or after an instant; the number of lines when there is none. */

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { analysisReport } from '../../src/analysis/analysis-report.ts';
 import { writeRecordingHeader } from '../../src/formats/recording-file/container.ts';
 import { STREAM_SCHEMA, type StreamLine } from '../../src/formats/stream/layout.ts';
+import { checkStreamLine } from '../../src/formats/stream/schema.ts';
 import { pathFrames, siteLabel } from '../../src/model/call-path.ts';
 import { PhaseKind } from '../../src/model/tables.ts';
 import { bytesOf, lastRun, readBytes } from './read-input.ts';
@@ -68,6 +69,23 @@ test.each([
   expect(recording.issues.byCode).toEqual({ [code]: 1 });
   expect(recording.issues.first[0]!.line).toBe(14);
   expect(recording.tables.marks.length).toBe(2);
+});
+
+const born = (column: string): string => `{"k":"born","h":"1.0","from":0,"to":1,"id":[1,2],"path":[0,0],"size":[8,8]${column}}`;
+
+test.each([
+  [born('').replace('[1,2]', '[1,-2]'), 'at "id.1": expected ids, whole numbers from 0'], [born('').replace('[0,0]', '[0,0.5]'), 'at "path.1": expected ids'],
+  [born('').replace('[8,8]', '[8,"8"]'), 'at "size.1": expected bytes, numbers from 0'], [born('').replace('[8,8]', '[1e999,8]'), 'at "size.0": expected bytes'],
+  [born(',"at":[0,null]'), 'at "at.1": expected times'], [born(',"p":[0,1]'), 'at "p.0": expected probabilities above 0, up to 1'], [born(',"p":[1,1.5]'), 'at "p.1": expected probabilities'],
+  [born(',"type":7'), 'at "type": expected an array of ids'], [born('').replace('[1,2]', '[1,9007199254740993]'), 'at "id.1": expected ids'],
+  ['{"k":"paths","h":"1.0","first":9,"parent":[-2],"frame":[0]}', 'at "parent.0": expected ids, whole numbers from -1'],
+])('a wrong number in a column is named with its place: %s', (line, why) => {
+  const check = checkStreamLine(line);
+  expect(check).toMatchObject({ ok: false, why: expect.stringContaining(why) as string });
+});
+
+test.each([born(''), born(',"at":[0,-5.5],"p":[1,1e-9],"type":[0,1]'), '{"k":"died","h":"1.0","from":0,"to":1,"id":[]}'])('a right column passes: %s', (line) => {
+  expect(checkStreamLine(line)).toEqual({ ok: true, line: JSON.parse(line) as object });
 });
 
 test('two heaps share one clock', () => {

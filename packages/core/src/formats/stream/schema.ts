@@ -4,7 +4,8 @@ import { STREAM_SCHEMA, type StreamLine } from './layout.ts';
 const time = z.number().finite();
 const bytes = z.number().nonnegative().finite();
 const id = z.number().int().nonnegative();
-const ids = z.array(id);
+const ids = column({ least: 0, whole: true }, 'ids, whole numbers from 0');
+const sizes = column({ least: 0 }, 'bytes, numbers from 0');
 const text = z.string().max(4096);
 const heap = { h: z.string().min(1).max(100) };
 const scope = z.enum(['young', 'mixed', 'whole']);
@@ -20,18 +21,17 @@ export const streamLineSchema = z.discriminatedUnion('k', [
   }),
   z.object({ k: z.literal('frames'), ...heap, first: id, fn: z.array(text), file: z.array(text), line: ids, col: ids })
     .refine((l) => same(l.fn, l.file, l.line, l.col), 'fn, file, line and col must be equally long'),
-  z.object({ k: z.literal('paths'), ...heap, first: id, parent: z.array(z.number().int().min(-1)), frame: ids })
+  z.object({ k: z.literal('paths'), ...heap, first: id, parent: column({ least: -1, whole: true }, 'ids, whole numbers from -1'), frame: ids })
     .refine((l) => same(l.parent, l.frame), 'parent and frame must be equally long'),
   z.object({ k: z.literal('types'), ...heap, first: id, name: z.array(text) }),
   z.object({ k: z.literal('threads'), ...heap, first: id, name: z.array(text) }),
   z.object({
-    k: z.literal('born'), ...heap, ...interval, id: ids, path: ids, size: z.array(bytes), at: z.array(time).optional(),
-    p: z.array(z.number().positive().max(1)).optional(), interval: z.number().positive().optional(), type: ids.optional(), thread: ids.optional(),
+    k: z.literal('born'), ...heap, ...interval, id: ids, path: ids, size: sizes, at: column({}, 'times, finite numbers').optional(),
+    p: column({ least: Number.MIN_VALUE, most: 1 }, 'probabilities above 0, up to 1').optional(), interval: z.number().positive().optional(), type: ids.optional(), thread: ids.optional(),
   }).refine((l) => same(l.id, l.path, l.size, l.at, l.p, l.type, l.thread), 'the columns must be equally long'),
   z.object({ k: z.literal('died'), ...heap, ...interval, id: ids }),
   z.object({
-    k: z.literal('flow'), ...heap, ...interval, path: ids, bytes: z.array(bytes), se: z.array(bytes).optional(),
-    count: z.array(bytes).optional(),
+    k: z.literal('flow'), ...heap, ...interval, path: ids, bytes: sizes, se: sizes.optional(), count: sizes.optional(),
   }).refine((l) => same(l.path, l.bytes, l.se, l.count), 'the columns must be equally long'),
   z.object({
     k: z.literal('gc'), ...heap, t: time, ms: bytes, scope, label: text, cause: text.optional(),
@@ -53,6 +53,21 @@ export const streamLineSchema = z.discriminatedUnion('k', [
   z.object({ k: z.literal('note'), ...heap, t: time, code: text, message: text }),
   z.object({ k: z.literal('bye'), ...heap, t: time, reason: text, live: bytes.optional() }),
 ]);
+
+/**
+ * Many numbers, each within bounds. Zod's own array calls a check for every one, which took most of the time of reading a large
+ * recording; this is one loop (bench/streams.bench.mjs).
+ */
+function column({ least = -Number.MAX_VALUE, most = Number.MAX_VALUE, whole = false }: { least?: number; most?: number; whole?: boolean }, expected: string) {
+  return z.custom<number[]>(Array.isArray, `expected an array of ${expected}`).check(({ value, issues }) => {
+    for (let at = 0; at < value.length; at++) {
+      const each: unknown = value[at];
+      if (typeof each === 'number' && each >= least && each <= most && (!whole || Number.isSafeInteger(each))) continue;
+      issues.push({ code: 'custom', message: `expected ${expected}`, input: each, path: [at] });
+      return;
+    }
+  });
+}
 
 function same(...columns: (readonly unknown[] | undefined)[]): boolean {
   const length = columns[0]?.length;
