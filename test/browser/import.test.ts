@@ -146,6 +146,22 @@ test('of two runs in one file the last is shown, and the other can be chosen', a
   await page.locator('[data-test=pause-count]', { hasText: new RegExp(`^${countedCollections('weirkeeper-parallel.log')}$`) }).waitFor();
 });
 
+test('what was imported is looked at by the worker that read it', async () => {
+  await page.goto(address);
+  let workers = 0;
+  const count = (): void => { workers++; };
+  page.on('worker', count);
+  await page.locator('[data-test=file]').setInputFiles([join(LOGS, 'weirkeeper-serial.log')]);
+  await showCollections();
+  expect(await page.locator('[data-test=pause-count]').innerText()).toBe(countedCollections('weirkeeper-serial.log'));
+  expect(workers).toBe(1);
+  await page.goto(address);
+  await page.locator('[data-test=recording-row] a').first().click();
+  await showCollections();
+  expect(workers).toBe(2);
+  page.off('worker', count);
+});
+
 test('a log is read and looked at without the page\'s thread', async () => {
   const file = join(scratch(), 'large.log');
   writeFileSync(file, readFileSync(join(LOGS, 'weirkeeper-g1.log'), 'utf8').repeat(40));

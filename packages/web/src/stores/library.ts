@@ -31,6 +31,8 @@ export const useLibrary = defineStore('library', () => {
   const importing = shallowRef<Progress | null>(null);
   const problem = ref('');
   let importer: WorkerClient | null = null;
+  /** The worker that has read the last import, until that is opened. */
+  let imported: { readonly id: string; readonly client: WorkerClient } | null = null;
   const importingId = ref('');
   let listening: Subscription | null = null;
 
@@ -56,18 +58,30 @@ export const useLibrary = defineStore('library', () => {
     problem.value = '';
     importing.value = { doing: 'Opening', doneBytes: 0, totalBytes: NaN };
     importingId.value = crypto.randomUUID();
+    takeImported('');
     importer = new WorkerClient({ onProgress: (progress) => { importing.value = progress; } });
     try {
-      return (await importer.ask('importFiles', { files: [...files], recordingId: importingId.value })).recordingId;
+      const { recordingId } = await importer.ask('importFiles', { files: [...files], recordingId: importingId.value });
+      imported = { id: recordingId, client: importer };
+      return recordingId;
     } catch (error) {
+      importer?.close();
       if (!(error instanceof CancelledError)) problem.value = `${files.map((file) => file.name).join(', ')}: ${error instanceof Error ? error.message : String(error)}`;
       return null;
     } finally {
-      importer?.close();
       importer = null;
       importing.value = null;
       importingId.value = '';
     }
+  }
+
+  /** The worker that has just read a recording; null where that was another. Whoever takes it closes it. */
+  function takeImported(id: string): WorkerClient | null {
+    const last = imported;
+    imported = null;
+    if (last?.id === id) return last.client;
+    last?.client.close();
+    return null;
   }
 
   /** Stops an import that runs; what it had stored is removed. */
@@ -99,6 +113,6 @@ export const useLibrary = defineStore('library', () => {
 
   return {
     recordings, streams, samples, serverReached, importing, importingId, problem,
-    listen, askServer, importFiles, cancelImport, importSample, exportRecording, rename, remove, db,
+    listen, askServer, importFiles, takeImported, cancelImport, importSample, exportRecording, rename, remove, db,
   };
 });

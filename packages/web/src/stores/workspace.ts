@@ -12,7 +12,7 @@ import type { Overview } from '../workers/answers/overview.ts';
 import type { RibbonAnswer } from '../workers/answers/ribbon.ts';
 import type { Progress } from '../workers/progress.ts';
 import type { LinkState, RunsTold } from '../workers/protocol.ts';
-import { CancelledError, WorkerClient } from '../workers/worker-client.ts';
+import { CancelledError, WorkerClient, type ClientHandlers } from '../workers/worker-client.ts';
 import { useLibrary } from './library.ts';
 import { eventFilesOf } from './event-files.ts';
 import { ledgerQuestions } from './ledger-questions.ts';
@@ -110,7 +110,7 @@ export const useWorkspace = defineStore('workspace', () => {
     recordingId.value = id;
     const streamId = id.startsWith('live-') ? id.slice(5) : '';
     loading.value = { doing: 'Opening', doneBytes: 0, totalBytes: NaN };
-    const opened = new WorkerClient({
+    const handlers: ClientHandlers = {
       onProgress: (progress) => {
         if (progress.doneRatio === undefined) loading.value = progress;
         else files.progress.value = progress;
@@ -123,7 +123,8 @@ export const useWorkspace = defineStore('workspace', () => {
         if (changed.durationMs > 0) void refresh();
       },
       onCrash: (message) => { failure.value = message; },
-    });
+    };
+    const opened = useLibrary().takeImported(id)?.handOver(handlers) ?? new WorkerClient(handlers);
     client = opened;
     try {
       await opened.ask('open', { recordingId: id, streamId, server: location.origin.replace(/^http/, 'ws') });

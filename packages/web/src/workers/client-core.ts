@@ -12,7 +12,7 @@ export interface ClientHandlers {
 /** The page's side of a worker's thread: asks, and gets promises. */
 export class ClientCore {
   private readonly worker: Worker;
-  private readonly handlers: ClientHandlers;
+  private handlers: ClientHandlers;
   private readonly waiting = new Map<number, { resolve: (value: never) => void; reject: (error: Error) => void }>();
   private nextId = 1;
 
@@ -20,7 +20,7 @@ export class ClientCore {
     this.handlers = handlers;
     this.worker = worker;
     this.worker.onmessage = (event: MessageEvent<Message>) => this.take(event.data);
-    this.worker.onerror = (event) => handlers.onCrash?.(event.message || 'the worker that computes has failed');
+    this.worker.onerror = (event) => this.handlers.onCrash?.(event.message || 'the worker that computes has failed');
   }
 
   /** Asks the worker. Rejects with a message for people. */
@@ -31,6 +31,12 @@ export class ClientCore {
       this.waiting.set(id, { resolve: resolve as (value: never) => void, reject });
       this.worker.postMessage(request);
     });
+  }
+
+  /** Tells another listener from now on. */
+  handOver(handlers: ClientHandlers): this {
+    this.handlers = handlers;
+    return this;
   }
 
   /** Ends the worker and whatever it was doing; promises that wait are rejected. */

@@ -1,5 +1,6 @@
 import { orderParts, isRecordingHeader, readRecordingHeader, type RecordingHeader } from '@brisk-heron/core';
 import { isQuotaError, type HeronDb, type RecordingRow } from '../db/heron-db.ts';
+import { Evidence } from './answers/evidence.ts';
 import type { Progress } from './progress.ts';
 import { RecordingSession } from './recording-session.ts';
 import { summaryOf } from './summary.ts';
@@ -7,19 +8,24 @@ import { summaryOf } from './summary.ts';
 const HEAD_BYTES = 64 * 1024;
 const CHUNK_BYTES = 1024 * 1024;
 
+/** A recording as it was read while it was stored: it can be looked at without being read again. */
+export interface ImportedRecording {
+  readonly session: RecordingSession;
+  readonly evidence: Evidence;
+}
+
 /**
  * Reads files into a new recording: parts of a rotated log in the order their content tells, plain or gzip, or one
  * exported recording. Everything is stored as it came while it is read. On failure nothing stays behind.
  * @throws with a message for people when the input cannot be used or the browser cannot store it.
  */
-export async function importFiles(db: HeronDb, id: string, files: readonly File[], onProgress: (progress: Progress) => void): Promise<string> {
+export async function importFiles(db: HeronDb, id: string, files: readonly File[], onProgress: (progress: Progress) => void): Promise<ImportedRecording> {
   if (files.length === 0) throw new Error('no file was given');
   const heads = await Promise.all(files.map(readHead));
   const parts = orderParts(heads).map((part) => files[part]!);
   await db.recordings.add(blankRow(id, parts));
   try {
-    await readInto(db, id, parts, onProgress);
-    return id;
+    return await readInto(db, id, parts, onProgress);
   } catch (error) {
     await db.removeRecording(id);
     if (isQuotaError(error)) throw new Error('the browser has no room left for this recording: delete others, or analyze the file on the command line', { cause: error });
@@ -27,7 +33,7 @@ export async function importFiles(db: HeronDb, id: string, files: readonly File[
   }
 }
 
-async function readInto(db: HeronDb, id: string, parts: readonly File[], onProgress: (progress: Progress) => void): Promise<void> {
+async function readInto(db: HeronDb, id: string, parts: readonly File[], onProgress: (progress: Progress) => void): Promise<ImportedRecording> {
   const session = new RecordingSession(id);
   const store = new ChunkStore(db, session);
   const totalBytes = parts.reduce((sum, part) => sum + part.size, 0);
@@ -45,11 +51,14 @@ async function readInto(db: HeronDb, id: string, parts: readonly File[], onProgr
   session.end();
   const recording = session.recording();
   recording.givenLimitBytes = header?.notebook?.limitBytes ?? NaN;
+  recording.givenOwnRules = header?.notebook?.ownRules ?? null;
+  const evidence = new Evidence(recording);
   await db.recordings.update(id, {
-    ...summaryOf(recording), bytes: session.bytes, parts: lengths,
+    ...summaryOf(recording, evidence), bytes: session.bytes, parts: lengths,
     ...(header === null ? {} : { name: header.name, ...(header.notebook === undefined ? {} : { notebook: header.notebook }) }),
     ...(Number.isFinite(recording.startEpochMs) ? { startedEpochMs: recording.startEpochMs } : {}),
   });
+  return { session, evidence };
 }
 
 /** Answers the header of an exported recording, null for any other file. */

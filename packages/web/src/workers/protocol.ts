@@ -21,6 +21,7 @@ export const PROTOCOL_VERSION = 1;
 /** What the page may ask of the worker, and what it answers. */
 export interface Calls {
   /** Reads files into a new recording of the id given. */
+  /** The worker can then be asked to open what it has imported, without reading it again. */
   importFiles: { ask: { files: File[]; recordingId: string }; answer: { recordingId: string } };
   /** Loads a recording and, when it comes from a stream, follows it. */
   open: { ask: { recordingId: string; streamId: string; server: string }; answer: { opened: true } };

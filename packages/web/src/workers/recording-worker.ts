@@ -17,7 +17,7 @@ import { ribbonOf } from './answers/ribbon.ts';
 import { sitesOf } from './answers/sites.ts';
 import { collectionLines } from './collection-lines.ts';
 import { exportFile } from './export-file.ts';
-import { importFiles } from './import-files.ts';
+import { importFiles, type ImportedRecording } from './import-files.ts';
 import { ledgerFile } from './ledger-file.ts';
 import { LiveLink } from './live-link.ts';
 import type { Progress } from './progress.ts';
@@ -39,6 +39,7 @@ const SUMMARY_MS = 5000;
 
 const db = new HeronDb();
 let known: Evidence | null = null;
+let imported: ImportedRecording | null = null;
 let notebook: Notebook = EMPTY_NOTEBOOK;
 let chosenHeaps: readonly number[] | null = null;
 let session: RecordingSession | null = null;
@@ -58,7 +59,9 @@ scope.onmessage = (event) => {
 
 async function answer(request: Request): Promise<Calls[keyof Calls]['answer']> {
   switch (request.call) {
-    case 'importFiles': return { recordingId: await importFiles(db, request.ask.recordingId, request.ask.files, postProgress) };
+    case 'importFiles':
+      imported = await importFiles(db, request.ask.recordingId, request.ask.files, postProgress);
+      return { recordingId: request.ask.recordingId };
     case 'exportFile': return exportFile(db, request.ask.recordingId);
     case 'open': return open(request.ask);
     case 'close':
@@ -181,7 +184,10 @@ async function open(ask: Calls['open']['ask']): Promise<{ opened: true }> {
   const row = await db.recordings.get(ask.recordingId);
   if (row === undefined) throw new Error('this recording is not in this browser: it may have been deleted, or belongs to another browser');
   notebook = row.notebook ?? EMPTY_NOTEBOOK;
-  if (ask.streamId === '') {
+  if (imported?.session.recordingId === ask.recordingId) {
+    ({ session, evidence: known } = imported);
+    imported = null;
+  } else if (ask.streamId === '') {
     await opened.load(db, postProgress);
     opened.end();
     session = opened;
