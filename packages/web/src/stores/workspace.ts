@@ -1,8 +1,8 @@
-import { asksForObjects, CHARGES, DEFAULT_GOAL_MS, type Charge, type FindOption, type PauseStep, type Span } from '@brisk-heron/core';
+import { asksForObjects, CHARGES, type Charge, type FindOption, type PauseStep, type Span } from '@brisk-heron/core';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import type { CollectionDetail } from '../workers/answers/collection-detail.ts';
-import type { ChosenKind, CollectionsAnswer } from '../workers/answers/collections.ts';
+import type { CollectionsAnswer } from '../workers/answers/collections.ts';
 import type { Look } from '../workers/answers/evidence.ts';
 import type { KeyDetail } from '../workers/answers/key-detail.ts';
 import type { MomentAnswer } from '../workers/answers/moment.ts';
@@ -13,9 +13,11 @@ import type { RibbonAnswer } from '../workers/answers/ribbon.ts';
 import type { Progress } from '../workers/progress.ts';
 import type { LinkState, RunsTold } from '../workers/protocol.ts';
 import { CancelledError, WorkerClient, type ClientHandlers } from '../workers/worker-client.ts';
-import { useLibrary } from './library.ts';
+import { partsAsker } from './asking.ts';
 import { eventFilesOf } from './event-files.ts';
 import { ledgerQuestions } from './ledger-questions.ts';
+import { useLibrary } from './library.ts';
+import { pauseQuestions } from './pause-questions.ts';
 import { recordingNotebook } from './recording-notebook.ts';
 import { siteQuestions } from './site-questions.ts';
 
@@ -38,8 +40,6 @@ const LEAST_WINDOW_MS = 20;
 const RATE_SLICES = 120;
 /** What is typed into the find field is looked for when the typing rests. */
 const FIND_REST_MS = 150;
-/** Answers that take longer than this are said to be awaited. */
-const BUSY_MS = 400;
 
 const CHARGE_KEY = 'brisk-heron charge';
 
@@ -76,15 +76,10 @@ export const useWorkspace = defineStore('workspace', () => {
   const content = shallowRef<MomentAnswer | null>(null);
   const collection = shallowRef<CollectionDetail | null>(null);
   const lines = shallowRef<CollectionLines | null>(null);
-  /** Pauses picked out everywhere, by their kind. */
-  const pauseKind = shallowRef<ChosenKind | null>(null);
-  /** A stretch of time to look at, drawn on the ribbon. */
-  const moment = shallowRef<Span | null>(null);
   /** Label of the marks between which rounds lie; null for those that repeat most. */
   const rounds = ref<string | null>(null);
-  const goalMs = ref(DEFAULT_GOAL_MS);
-  /** Edges of the distribution's buckets; null for the usual ones. */
-  const edgesMs = shallowRef<readonly number[] | null>(null);
+  const { refresh, isBusy } = partsAsker(ALL_PARTS, askParts);
+  const { pauseKind, moment, goalMs, edgesMs, ...pauses } = pauseQuestions((onRibbon) => void refresh('view', ...(onRibbon ? ['ribbon' as const] : [])));
   const notes = recordingNotebook((notebook) => {
     void client?.ask('note', { notebook }).catch(fail);
     void refresh('overview', 'view', 'selection');
@@ -92,12 +87,8 @@ export const useWorkspace = defineStore('workspace', () => {
   const book = ledgerQuestions(() => void refresh('view'));
   const who = siteQuestions(() => void refresh('view'));
   const files = eventFilesOf(() => client && ((call, ask) => client!.ask(call, ask)));
-  /** True while answers are awaited for longer than a moment. */
-  const isBusy = ref(false);
   let client: WorkerClient | null = null;
   let asked = 0;
-  let running = false;
-  const due = new Set<Part>();
 
   const look = computed<Look>(() => ({ span: span.value, charge: charge.value, find: (find.value ?? '').trim(), settleMs: notes.notebook.value.settleMs }));
   const isLive = computed(() => link.value === 'live' || link.value === 'waiting');
@@ -134,21 +125,6 @@ export const useWorkspace = defineStore('workspace', () => {
     } catch (error) {
       fail(error);
     }
-  }
-
-  /** Asks again for parts of the screen, all without a name. While it runs, what is asked meanwhile is remembered once. */
-  async function refresh(...parts: readonly Part[]): Promise<void> {
-    for (const part of parts.length > 0 ? parts : ALL_PARTS) due.add(part);
-    if (running) return;
-    running = true;
-    const late = setTimeout(() => { isBusy.value = true; }, BUSY_MS);
-    while (due.size > 0) {
-      const now = [...due];
-      due.clear();
-      await askParts(now);
-    }
-    clearTimeout(late);
-    running = isBusy.value = false;
   }
 
   // Answers to what was asked before the recording was changed or closed are dropped.
@@ -271,29 +247,8 @@ export const useWorkspace = defineStore('workspace', () => {
     if (answer !== undefined && answer.row >= 0) select({ kind: 'pause', row: answer.row });
   }
 
-  /** Shows a stretch of time on the ribbon, until another is shown. */
-  function lookAt(stretch: Span | null): void {
-    moment.value = stretch;
-  }
-
-  /** Picks out the pauses of a kind in every view, or none. */
-  function pickKind(kind: ChosenKind | null): void {
-    pauseKind.value = kind;
-    void refresh('ribbon', 'view');
-  }
-
   function setRounds(label: string): void {
     rounds.value = label;
-    void refresh('view');
-  }
-
-  function setGoal(ms: number): void {
-    goalMs.value = ms;
-    void refresh('view');
-  }
-
-  function setEdges(edges: readonly number[] | null): void {
-    edgesMs.value = edges;
     void refresh('view');
   }
 
@@ -306,8 +261,7 @@ export const useWorkspace = defineStore('workspace', () => {
     span.value = null;
     window.value = null;
     selection.value = null;
-    moment.value = null;
-    pauseKind.value = null;
+    pauses.resetRun();
     await refresh();
   }
 
@@ -362,11 +316,8 @@ export const useWorkspace = defineStore('workspace', () => {
     span.value = null;
     window.value = null;
     selection.value = null;
-    pauseKind.value = null;
-    edgesMs.value = null;
-    moment.value = null;
     rounds.value = null;
-    goalMs.value = DEFAULT_GOAL_MS;
+    pauses.reset();
     find.value = '';
     notes.open(undefined);
     lines.value = null;
@@ -379,6 +330,6 @@ export const useWorkspace = defineStore('workspace', () => {
     recordingId, name, durationMs, link, warning, failure, loading, view, charge, find, span, window, selection, ribbonBins,
     overview, ribbon, growth, collections, detail, content, collection, lines, who, book, files, moment, pauseKind, goalMs, edgesMs, isLive, isBusy, isGone, look, shownWindow, follows,
     notebook: notes.notebook, momentEveryMs: notes.momentEveryMs, writeNotebook: notes.write, keepMoment: notes.keepMoment, dropMoment: notes.dropMoment,
-    open, refresh, complete, chooseHeaps, select, lookInto, selectPauseAt, step, lookAt, pickKind, setRounds, setGoal, setEdges, chooseRun, setSpan, setWindow, show, chargeTo, command, close,
+    open, refresh, complete, chooseHeaps, select, lookInto, selectPauseAt, step, lookAt: pauses.lookAt, pickKind: pauses.pickKind, setGoal: pauses.setGoal, setEdges: pauses.setEdges, setRounds, chooseRun, setSpan, setWindow, show, chargeTo, command, close,
   };
 });
