@@ -1,0 +1,164 @@
+import { createWriteStream } from 'node:fs';
+import { once } from 'node:events';
+import { join } from 'node:path';
+import type { BrowserContext, Page } from 'playwright-core';
+import { STREAM_SCHEMA, type StreamLine } from '../../packages/core/src/formats/stream/layout.ts';
+import { seeded } from '../../packages/core/test/seeded.ts';
+import { freePort, scratch, startHeron, until } from '../run-heron.ts';
+import { openBrowser, openPage, watchLongTasks } from './browser.ts';
+
+const OBJECTS = 400_000;
+const TICKS = 800;
+const TICK_MS = 250;
+const SITES = 1500;
+const TYPES = 40;
+
+interface Truth { count: number; bytes: number; big: number; bigBytes: number; kept: number; keptBytes: number }
+
+let server: ReturnType<typeof startHeron>;
+let context: BrowserContext;
+let page: Page;
+let errors: string[];
+let truth: Truth;
+
+beforeAll(async () => {
+  const port = await freePort();
+  server = startHeron(['serve', '--port', String(port)], { BRISK_HERON_DATA: scratch() });
+  await until('the server', () => fetch(`http://127.0.0.1:${port}/api/health`).then((response) => response.ok), 90_000);
+  context = await openBrowser();
+  ({ page, errors } = await openPage(context));
+  const file = join(scratch(), 'large.ndjson');
+  truth = await writeLarge(file);
+  await page.goto(`http://127.0.0.1:${port}`);
+  await page.locator('[data-test=file]').setInputFiles([file]);
+  await page.getByRole('link', { name: /Who allocates/ }).click();
+  await page.locator('[data-test=alloc-sites] tbody tr').first().waitFor();
+});
+
+afterAll(async () => {
+  await context?.close();
+  server.child.kill('SIGTERM');
+  await server.end;
+});
+
+/** Some 800,000 events: an object in twenty stays, all others die within five seconds; one in a thousand is big. */
+async function writeLarge(file: string): Promise<Truth> {
+  const out = createWriteStream(file);
+  const random = seeded(6);
+  const sums: Truth = { count: 0, bytes: 0, big: 0, bigBytes: 0, kept: 0, keptBytes: 0 };
+  const add = async (line: object): Promise<void> => {
+    if (!out.write(`${JSON.stringify({ h: '1.0', ...line } as StreamLine)}\n`)) await once(out, 'drain');
+  };
+  const numbers = <T>(length: number, of: (n: number) => T): T[] => Array.from({ length }, (_, n) => of(n));
+  await add({ k: 'hello', schema: STREAM_SCHEMA, epochMs: 1_800_000_000_000, program: 'tidewatch', runtime: 'a runtime of its own 1.0', collector: 'V8' });
+  await add({ k: 'phase', t: 0, kind: 'objects' });
+  await add({ k: 'frames', first: 0, fn: numbers(SITES, (n) => `tide${n}`), file: numbers(SITES, (n) => `file:///srv/saltmarsh/${n % 3 === 0 ? 'node_modules/kit/' : ''}tide${n % 60}.js`), line: numbers(SITES, (n) => n + 1), col: numbers(SITES, () => 1) });
+  await add({ k: 'paths', first: 0, parent: numbers(SITES, (n) => (n === 0 ? -1 : Math.floor(n / 4))), frame: numbers(SITES, (n) => n) });
+  await add({ k: 'types', first: 0, name: numbers(TYPES, (n) => `Reading${n}`) });
+  const deaths: number[][] = numbers(TICKS + 1, () => []);
+  const each = OBJECTS / TICKS;
+  for (let tick = 0; tick < TICKS; tick++) {
+    const [from, to] = [tick * TICK_MS, (tick + 1) * TICK_MS];
+    const ids = numbers(each, (n) => tick * each + n);
+    const size = ids.map((id) => (id % 1000 === 7 ? 4096 + (id % 4096) : 16 + 8 * Math.floor(random() * 30)));
+    // What is born in the last half minute dies, so that nothing is too young to tell.
+    const stays = ids.map((id) => id % 20 === 3 && to < (TICKS - 120) * TICK_MS);
+    ids.forEach((id, n) => {
+      sums.count++;
+      sums.bytes += size[n]!;
+      if (size[n]! > 1024) { sums.big++; sums.bigBytes += size[n]!; }
+      if (stays[n]!) { sums.kept++; sums.keptBytes += size[n]!; } else deaths[Math.min(TICKS, tick + 1 + Math.floor(random() * 19))]!.push(id);
+    });
+    await add({ k: 'born', from, to, id: ids, path: ids.map((id) => (id * 7) % SITES), size, at: ids.map((_, n) => from + (n * TICK_MS) / each), p: ids.map(() => 1), type: ids.map((id) => id % TYPES) });
+    const living = sums.keptBytes + 1e6;
+    if (tick % 2 === 1) await add({ k: 'gc', t: to, ms: 2, scope: tick % 20 === 19 ? 'whole' : 'young', label: tick % 20 === 19 ? 'Mark-Compact' : 'Scavenge', before: living + 8e6, after: living });
+    await add({ k: 'died', from, to, id: deaths[tick + 1]! });
+  }
+  await add({ k: 'bye', t: TICKS * TICK_MS, reason: 'exit' });
+  out.end();
+  await once(out, 'finish');
+  return sums;
+}
+
+const line = (): Promise<string> => page.locator('.view p.line').innerText();
+
+async function find(text: string): Promise<void> {
+  await page.locator('[data-test=find] input').fill(text);
+  await page.keyboard.press('Escape');
+}
+
+const exactly = (bytes: number): RegExp => new RegExp(`^${bytes.toLocaleString('en')} bytes`);
+
+/** Sums of the types on the screen, which are few, by their exact figures. */
+async function sumsTo(bytes: number): Promise<void> {
+  let sum = NaN;
+  await until(`${bytes} bytes`, async () => {
+    const titles = await page.locator('[data-test=alloc-sites] td.col-value').evaluateAll((cells) => cells.map((cell) => cell.getAttribute('title') ?? ''));
+    sum = titles.reduce((all, title) => all + Number.parseInt(title.replaceAll(',', ''), 10), 0);
+    return sum === bytes;
+  }).catch(() => undefined);
+  expect(sum).toBe(bytes);
+}
+
+test('of hundreds of thousands of objects every find and fate is the truth, and the page stays free', async () => {
+  await page.locator('[data-test=charge]').selectOption('type');
+  const blocked = await watchLongTasks(page);
+  const from = Date.now();
+  await sumsTo(truth.bytes);
+  await find('size>1KiB');
+  await sumsTo(truth.bigBytes);
+  await find('fate=kept');
+  await sumsTo(truth.keptBytes);
+  await find('!fate=kept');
+  await sumsTo(truth.bytes - truth.keptBytes);
+  await find('');
+  await page.locator('[data-test=fate]').selectOption('kept');
+  await sumsTo(truth.keptBytes);
+  await page.locator('[data-test=fate]').selectOption('all');
+  expect((await blocked()).reduce((sum, ms) => sum + ms, 0) / (Date.now() - from)).toBeLessThan(0.5);
+});
+
+test('of more sites than are listed, the line above tells the sum of all, and the heaviest come first', async () => {
+  await page.locator('[data-test=charge]').selectOption('site');
+  await until('all sites', async () => (await line()).includes(`from ${SITES} sites`));
+  const shares = (await page.locator('[data-test=alloc-sites] td.col-value').evaluateAll((cells) => cells.map((cell) => Number.parseInt((cell.getAttribute('title') ?? '').replaceAll(',', ''), 10)))).slice(0, 20);
+  expect(shares).toEqual([...shares].sort((a, b) => b - a));
+});
+
+test('the heaviest way opens with one key, and what is opened adds up', async () => {
+  await page.getByRole('button', { name: 'as call paths' }).click();
+  await page.getByLabel('Measure').selectOption('objects');
+  const outline = page.locator('[data-test=outline]');
+  await outline.locator('.row').first().waitFor();
+  const total = (place: number): Promise<number> => outline.locator('.row').nth(place).locator('.total').innerText().then((text) => Number(text.replaceAll(/[ ,]/g, '')));
+  await until('the root', async () => (await total(0)) === truth.count);
+  await outline.focus();
+  await page.keyboard.press('w');
+  await until('its children', async () => (await outline.locator('.row[aria-level="2"]').count()) > 1);
+  await page.getByLabel('Measure').selectOption('bytes');
+  await page.getByRole('button', { name: 'as a table' }).click();
+});
+
+test('the ledger goes to its last line, and to the big objects alone', async () => {
+  await page.getByRole('link', { name: /What happened/ }).click();
+  const collections = TICKS / 2;
+  await page.getByText(`${(truth.count + collections).toLocaleString('en')} events in the span`).waitFor();
+  const ledger = page.locator('[data-test=ledger]');
+  await ledger.locator('.row').first().waitFor();
+  await ledger.focus();
+  await page.keyboard.press('End');
+  await until('the last line', async () => /^3:19\.\d{3}/.test(await ledger.locator('.row').last().innerText()));
+  expect(await ledger.locator('.row').count()).toBeLessThan(60);
+  await find('kind=object size>1KiB');
+  await page.getByText(new RegExp(`^${truth.big} events in the span$`)).waitFor();
+  await ledger.focus();
+  await page.keyboard.press('Home');
+  await until('the first of them', async () => (await ledger.locator('[aria-selected=true]').getAttribute('id')) === 'event-0');
+  const sizes = await ledger.locator('.row .n[title]').evaluateAll((cells) => cells.map((cell) => cell.getAttribute('title')!).filter((title) => title.includes('bytes')));
+  expect(sizes.length).toBeGreaterThan(3);
+  for (const title of sizes) expect(Number.parseInt(title.replaceAll(',', ''), 10)).toBeGreaterThan(1024);
+  expect(sizes[0]).toMatch(exactly(4096 + 7));
+  await find('');
+});
+
+test('no error was printed', () => { expect(errors).toEqual([]); });
