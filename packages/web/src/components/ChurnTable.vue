@@ -5,7 +5,7 @@ import { useWorkspace } from '../stores/workspace.ts';
 import type { ChurnAnswer, ChurnRow } from '../workers/answers/churn.ts';
 import type { DenseColumn } from './dense-column.ts';
 import DenseTable from './DenseTable.vue';
-import { CHARGE_WORDS, exactBytes, lifetimeText, plusMinus, shortType, Z_95 } from './figures.ts';
+import { CHARGE_WORDS, countText, exactBytes, lifetimeText, plusMinus, shortType, Z_95 } from './figures.ts';
 import KeyName from './KeyName.vue';
 
 /** Who makes the collector work: rates, how soon half of it is dead, and the young collections it causes. */
@@ -24,7 +24,7 @@ const columns = computed<readonly DenseColumn<ChurnRow>[]>(() => [
   { key: 'lifetime', title: 'half is dead after', text: (row) => lifetimeText(row.lifetime), order: middle, saved: (row) => lifetimeText(row.lifetime), hint: (row) => (row.lifetime === null ? 'no birth was seen' : `median lifetime by bytes; the oldest reached ${formatDuration(row.lifetime.oldestMs)}`) },
   ...(props.answer.collections > 0 ? [{ key: 'caused', title: 'young collections', order: (row: ChurnRow) => row.caused, se: (row: ChurnRow) => row.causedSe, hint: (row: ChurnRow) => `${few(row.caused)}${row.causedSe > 0 ? ` ± ${few(Z_95 * row.causedSe)}` : ''} of ${props.answer.collections}` }] : []),
   { key: 'type', title: 'mostly', text: (row) => shortType(row.type), hint: (row) => row.type ?? '', order: (row) => shortType(row.type), isText: true },
-  { key: 'samples', title: 'samples', text: (row) => String(row.samples), order: (row) => row.samples },
+  { key: 'samples', title: 'samples', text: (row) => countText(row.samples), order: (row) => row.samples },
 ]);
 </script>
 

@@ -57,7 +57,7 @@ const grows = computed(() => props.detail.row.growthLow > 0);
         <tr v-if="detail.row.allocCount > 0"><td>objects</td><td>{{ countText(detail.row.allocCount) }}<span class="quiet">{{ spaced(plusMinusCount(detail.row.allocCountSe)) }}</span>, {{ formatBytes(detail.row.allocBytes / detail.row.allocCount) }} each</td></tr>
         <tr v-if="detail.row.keptBytes > 0 && Number.isNaN(detail.row.keptCount)"><td>mean age of what is kept</td><td>{{ formatDuration(detail.row.keptAgeMs) }}</td></tr>
         <tr v-else-if="detail.row.keptBytes > 0"><td>objects kept</td><td>{{ countText(detail.row.keptCount) }}<span class="quiet">{{ spaced(plusMinusCount(detail.row.keptCountSe)) }}</span>, {{ formatDuration(detail.row.keptAgeMs) }} old on average</td></tr>
-        <tr><td>samples seen</td><td>{{ detail.row.samples }}</td></tr>
+        <tr><td>samples seen</td><td>{{ countText(detail.row.samples) }}</td></tr>
       </tbody>
     </table>
     <p class="quiet">Kept means alive and older than {{ formatDuration(detail.settleMs) }}, the settle time. {{ detail.lineMeans === 'function' ? 'A frame is named with the line where its function begins.' : 'A frame is named with the line that was running.' }}</p>

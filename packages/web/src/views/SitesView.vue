@@ -65,7 +65,7 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
   { key: 'rate', title: 'a second', text: (row) => formatBytes(row.allocBytes / seconds.value), order: (row) => row.allocBytes / seconds.value, se: (row) => row.allocBytesSe / seconds.value, hint: (row) => `bytes allocated a second, whatever became of them ${plusMinus(row.allocBytesSe / seconds.value)}`.trim() },
   { key: 'kept', title: 'kept', order: (row) => row.keptBytes, se: (row) => row.keptBytesSe, hint: (row) => `${exactBytes(row.keptBytes)} ${plusMinus(row.keptBytesSe)}`.trim() },
   sixth.value,
-  { key: 'samples', title: 'samples', text: (row) => String(row.samples), order: (row) => row.samples },
+  { key: 'samples', title: 'samples', text: (row) => countText(row.samples), order: (row) => row.samples },
 ]);
 </script>
 
