@@ -134,7 +134,7 @@ describeJvm('heron with a JVM', () => {
     writeFileSync(script, `#!/bin/sh\nexec "${java()}" -Xmx64m -cp "${weirs}" Weirkeeper 2\n`);
     chmodSync(script, 0o755);
     const out = join(folder, 'scripted.ndjson');
-    const end = await runHeron(['record', '--jvm', '--out', out, '--', script]);
+    const end = await runHeron(['record', '--jvm', '--interval', '16384', '--out', out, '--', script]);
     expect(end.code).toBe(0);
     expect(readRecording(out).tables.objects.length).toBeGreaterThan(50);
   });
