@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import { formatBytes, formatClock, formatPercent, type Span } from '@brisk-heron/core';
+import { csvText, formatBytes, formatClock, formatPercent, type Span } from '@brisk-heron/core';
 import { computed, ref, watch } from 'vue';
 import { useWorkspace } from '../stores/workspace.ts';
 import type { MomentAnswer } from '../workers/answers/moment.ts';
 import ChargeControl from './ChargeControl.vue';
-import { countText, exactBytes, plusMinus, shortType } from './figures.ts';
+import { CHARGE_WORDS, countText, exactBytes, plusMinus, shortType, Z_95 } from './figures.ts';
 import KeyName from './KeyName.vue';
+import TakeTable from './TakeTable.vue';
 
 /** The heap's content at an instant, and what changed against another one. */
 const props = defineProps<{ answer: MomentAnswer }>();
@@ -22,6 +23,17 @@ const born = ({ fromMs, toMs }: Span): string => `${formatClock(fromMs, true)} �
 const share = (bytes: number): number => (props.answer.total.bytes > 0 ? bytes / props.answer.total.bytes : 0);
 const signed = (bytes: number): string => `${bytes > 0 ? '+' : ''}${formatBytes(bytes)}`;
 const band = computed(() => (workspace.selection?.kind === 'moment' ? workspace.selection.band : null));
+
+const exactly = ({ bytes, bytesSe }: { readonly bytes: number; readonly bytesSe: number }): string => [exactBytes(bytes), plusMinus(bytesSe)].join(' ').trim();
+
+// Every key that is here, those beyond the list included.
+function csv(): string {
+  const key = CHARGE_WORDS[workspace.charge];
+  const words = (row: { readonly name: string; readonly place: string }): string => `${row.name} ${row.place}`.trim();
+  const { against: changes, rows } = props.answer;
+  if (changes) return csvText([key, 'before', 'after', 'change', 'change ±'], changes.rows.map((row) => [words(row), row.beforeBytes, row.afterBytes, row.afterBytes - row.beforeBytes, Z_95 * row.changeSe]));
+  return csvText([key, 'bytes', 'bytes ±', 'objects', 'samples'], rows.map((row) => [words(row), row.bytes, Z_95 * row.bytesSe, row.count, row.samples]));
+}
 
 function compareWith(text: string): void {
   workspace.lookInto(props.answer.tMs, null, text === '' ? null : Number(text));
@@ -65,20 +77,21 @@ function compareWith(text: string): void {
       <tbody>
         <tr v-for="row in answer.rows.slice(0, MOST_ROWS)" :key="row.key">
           <td class="wide"><button type="button" class="row-name" @click="workspace.select({ kind: 'key', charge: workspace.charge, key: row.key })"><KeyName :words="keyText(row)" /></button></td>
-          <td :title="`${exactBytes(row.bytes)}, ${countText(row.count)} objects, ${row.samples} seen`">{{ formatBytes(row.bytes) }}</td>
+          <td :title="`${exactly(row)}, ${countText(row.count)} objects, ${row.samples} seen`">{{ formatBytes(row.bytes) }}</td>
           <td class="share"><span class="bar" :style="{ width: `${share(row.bytes) * 22}px` }" />{{ formatPercent(share(row.bytes)) }}</td>
         </tr>
         <tr v-if="answer.rows.length === 0"><td class="text quiet">Nothing that was seen lived then.</td></tr>
         <tr v-if="answer.keyCount > MOST_ROWS"><td colspan="3" class="text quiet">and {{ answer.keyCount - MOST_ROWS }} more</td></tr>
       </tbody>
     </table>
+    <TakeTable v-if="(answer.against?.rows ?? answer.rows).length > 0" :csv="csv" :name="answer.against ? 'moments-compared' : 'moment'" />
     <template v-if="!answer.against && answer.bands.length > 0 && band === null">
       <h3>By time of birth</h3>
       <table class="dense" data-test="bands">
         <tbody>
           <tr v-for="part in answer.bands" :key="part.key">
             <td class="wide"><button type="button" class="row-name" @click="workspace.lookInto(answer.tMs, part.key)">{{ born(part.born) }}</button></td>
-            <td :title="exactBytes(part.bytes)">{{ formatBytes(part.bytes) }}</td><td class="share"><span class="bar" :style="{ width: `${share(part.bytes) * 22}px` }" />{{ formatPercent(share(part.bytes)) }}</td>
+            <td :title="exactly(part)">{{ formatBytes(part.bytes) }}</td><td class="share"><span class="bar" :style="{ width: `${share(part.bytes) * 22}px` }" />{{ formatPercent(share(part.bytes)) }}</td>
           </tr>
         </tbody>
       </table>
