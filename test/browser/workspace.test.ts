@@ -140,7 +140,7 @@ test('a floor point is a way to what lived then', async () => {
 test('call paths open by keyboard along the heaviest way, hang as a picture, and tables are saved', async () => {
   await page.getByRole('link', { name: /Who allocates/ }).click();
   const saved = page.waitForEvent('download');
-  await page.locator('[data-test=csv]').click();
+  await page.locator('[data-test=alloc-sites] [data-test=csv]').click();
   const lines = readFileSync((await (await saved).path())!, 'utf8').trim().split('\n');
   expect(lines[0]).toMatch(/^own frame,allocated,allocated ±,share/);
   expect(lines.some((line) => /^subscribe alerts\.js:14,\d/.test(line))).toBe(true);

@@ -4,30 +4,36 @@ import type { OriginChoice } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
 
 /** What a line of the ledger tells. */
-export const LedgerKind = { birth: 0, collection: 1, mark: 2 } as const;
+export const LedgerKind = { birth: 0, collection: 1, mark: 2, flow: 3 } as const;
 export type LedgerKindCode = (typeof LedgerKind)[keyof typeof LedgerKind];
 
-/** Everything that happened in a span in order of time: parallel columns. A death stands in the line of its birth, as a lifetime. */
+/**
+ * Everything that happened in a span in order of time: parallel columns. A death stands in the line of its birth, as a lifetime; a flow,
+ * bytes of a path over an interval, stands where the interval begins.
+ */
 export interface Ledger {
   readonly tMs: Float64Array;
   readonly kind: Uint8Array;
-  /** Row of the object, the collection or the mark, by kind. */
+  /** Row of the object, the collection, the mark or the flow, by kind. */
   readonly row: Uint32Array;
 }
 
-/** Which lines a ledger has: objects of chosen origins only where there is a choice, and of the kinds asked for. */
+type LineKind = 'object' | 'collection' | 'mark' | 'flow';
+
+/** Which lines a ledger has: objects and flows of chosen origins only where there is a choice, and of the kinds asked for. */
 export interface LedgerChoice {
   readonly chosen?: OriginChoice;
-  readonly kinds?: ReadonlySet<'object' | 'collection' | 'mark' | 'flow'>;
+  readonly kinds?: ReadonlySet<LineKind>;
 }
 
 /** The ledger of a span. Linear: events are put into time slices, then each slice is sorted. */
 export function ledgerOf(recording: Recording, span: Span, { chosen = null, kinds: wanted }: LedgerChoice = {}): Ledger {
-  const { objects, collections, marks } = recording.tables;
-  const has = (kind: 'object' | 'collection' | 'mark'): boolean => wanted?.has(kind) ?? true;
-  const most = objects.length + collections.length + marks.length;
+  const { objects, collections, marks, flows } = recording.tables;
+  const has = (kind: LineKind): boolean => wanted?.has(kind) ?? true;
+  const most = objects.length + collections.length + marks.length + flows.length;
   const found = { length: 0, tMs: new Float64Array(most), kind: new Uint8Array(most), row: new Uint32Array(most) };
-  if (has('object')) addBirths(found, recording, span, chosen);
+  if (has('object')) addChosen(found, LedgerKind.birth, { length: objects.length, atMs: objects.col.bornMs, originId: objects.col.originId, chosen }, span);
+  if (has('flow')) addChosen(found, LedgerKind.flow, { length: flows.length, atMs: flows.col.fromMs, originId: flows.col.originId, chosen }, span);
   if (has('collection')) addInstants(found, LedgerKind.collection, collections.col.startMs.subarray(0, collections.length), span);
   if (has('mark')) addInstants(found, LedgerKind.mark, marks.col.tMs.subarray(0, marks.length), span);
   const order = orderByTime(found.tMs.subarray(0, found.length), span);
@@ -48,17 +54,23 @@ interface Found {
   readonly row: Uint32Array;
 }
 
-function addBirths(found: Found, { tables: { objects } }: Recording, { fromMs, toMs }: Span, chosen: OriginChoice): void {
-  const { bornMs, originId } = objects.col;
+interface Allocations {
+  readonly length: number;
+  readonly atMs: Float64Array;
+  readonly originId: Uint32Array;
+  readonly chosen: OriginChoice;
+}
+
+function addChosen(found: Found, kind: LedgerKindCode, { length: all, atMs, originId, chosen }: Allocations, { fromMs, toMs }: Span): void {
   const { tMs, row: rows } = found;
   let { length } = found;
-  for (let row = 0; row < objects.length; row++) {
-    const born = bornMs[row]!;
-    if (!(born >= fromMs && born < toMs) || (chosen !== null && chosen[originId[row]!] !== 1)) continue;
-    tMs[length] = born;
+  for (let row = 0; row < all; row++) {
+    const at = atMs[row]!;
+    if (!(at >= fromMs && at < toMs) || (chosen !== null && chosen[originId[row]!] !== 1)) continue;
+    tMs[length] = at;
     rows[length++] = row;
   }
-  found.kind.fill(LedgerKind.birth, found.length, length);
+  found.kind.fill(kind, found.length, length);
   found.length = length;
 }
 

@@ -4,7 +4,7 @@ import { chargeText } from '../../src/model/charge.ts';
 import { Recording } from '../../src/model/recording.ts';
 import { findOrigins } from '../../src/query/find-origins.ts';
 import { ledgerCollection, LedgerKind, ledgerOf, ledgerPlace } from '../../src/query/ledger.ts';
-import { addCollection, addObject } from '../build-recording.ts';
+import { addCollection, addFlow, addObject } from '../build-recording.ts';
 import { seeded } from '../seeded.ts';
 
 function world(objects: number): Recording {
@@ -41,6 +41,18 @@ test('an instant and the collections around a place are found', () => {
   expect(ledger.tMs[ledgerCollection(ledger, place, -1)]).toBe(4000);
   expect(ledgerCollection(ledger, ledger.row.length - 1, 1)).toBe(-1);
   expect(ledgerPlace(ledger, 99_999)).toBe(ledger.row.length);
+});
+
+test('flows stand where their interval begins, and are found and chosen like objects', () => {
+  const recording = world(20);
+  for (let n = 0; n < 6; n++) addFlow(recording, { fromMs: n * 1500, toMs: (n + 1) * 1500, bytes: 100, site: `site${n % 2}` });
+  const whole = { fromMs: 0, toMs: 10_000 };
+  const timesOf = (ledger: ReturnType<typeof ledgerOf>): number[] => Array.from(ledger.tMs).filter((_, at) => ledger.kind[at] === LedgerKind.flow);
+  expect(timesOf(ledgerOf(recording, whole))).toEqual([0, 1500, 3000, 4500, 6000, 7500]);
+  expect(timesOf(ledgerOf(recording, { fromMs: 1000, toMs: 4500 }))).toEqual([1500, 3000]);
+  expect(timesOf(ledgerOf(recording, whole, { chosen: findOrigins(recording, 'site1') }))).toEqual([1500, 4500, 7500]);
+  expect(ledgerOf(recording, whole, { kinds: new Set(['flow'] as const) }).row).toHaveLength(6);
+  expect(timesOf(ledgerOf(recording, whole, { kinds: new Set(['object', 'mark'] as const) }))).toEqual([]);
 });
 
 test('what is not found is left out, collections stay', () => {

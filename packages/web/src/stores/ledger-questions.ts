@@ -12,6 +12,8 @@ export function ledgerQuestions(changed: () => void) {
   const gapMs = ref(GAP_MS);
   /** Place of the line that keys act on. */
   const active = ref(0);
+  /** True while the lines that were gone to are awaited. */
+  const isGoing = ref(false);
   let aim: LedgerAim = { kind: 'place', place: 0 };
 
   async function ask(asker: (ask: LedgerAsk) => Promise<LedgerAnswer>, look: Look, isCurrent: () => boolean): Promise<void> {
@@ -20,6 +22,7 @@ export function ledgerQuestions(changed: () => void) {
     if (!isCurrent()) return;
     answer.value = got;
     if (aim !== asked) return;
+    isGoing.value = false;
     // A place stays where it is; a time or a collection was gone to.
     active.value = asked.kind === 'place' ? Math.max(0, Math.min(active.value, got.total - 1)) : got.aimed;
     aim = { kind: 'place', place: got.place };
@@ -27,6 +30,7 @@ export function ledgerQuestions(changed: () => void) {
 
   function go(next: LedgerAim): void {
     aim = next;
+    isGoing.value = true;
     changed();
   }
 
@@ -47,9 +51,10 @@ export function ledgerQuestions(changed: () => void) {
 
   function reset(): void {
     answer.value = null;
+    isGoing.value = false;
     active.value = 0;
     aim = { kind: 'place', place: 0 };
   }
 
-  return { answer, count, gapMs, active, ask, go, goTo, fit, reset };
+  return { answer, count, gapMs, active, isGoing, ask, go, goTo, fit, reset };
 }

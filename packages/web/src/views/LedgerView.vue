@@ -80,8 +80,8 @@ function key(event: KeyboardEvent): void {
 function standing(): number {
   const shown = answer.value;
   if (shown === null) return 0;
-  const { active, count } = workspace.book;
-  return active >= shown.place && active < shown.place + count ? active : shown.place;
+  const { active, count, isGoing } = workspace.book;
+  return isGoing || (active >= shown.place && active < shown.place + count) ? active : shown.place;
 }
 
 function toCollection(by: 1 | -1): void {
@@ -109,13 +109,29 @@ function jumpTo(): void {
 const lifetime = (line: LedgerLine): string => {
   if (line.kind === LedgerKind.mark) return '';
   if (line.kind === LedgerKind.collection) return formatDuration(line.lifetimeMs);
+  if (line.kind === LedgerKind.flow) return `within ${formatDuration(line.lifetimeMs)}`;
   if (Number.isNaN(line.lifetimeMs)) return 'lives';
   return line.lost ? `over ${formatDuration(line.lifetimeMs)}` : formatDuration(line.lifetimeMs);
 };
 
+/** What a line tells of, in words. */
+function what(line: LedgerLine): string {
+  switch (line.kind) {
+    case LedgerKind.mark: return `▸ ${line.what}`;
+    case LedgerKind.collection: return line.what;
+    case LedgerKind.flow: return line.what === '' ? 'not seen singly' : `${shortType(line.what)}, not singly`;
+    case LedgerKind.birth: return line.what === '' ? (line.scaled ? 'a sample' : 'an object') : shortType(line.what);
+  }
+}
+
+function size(line: LedgerLine): string {
+  if (Number.isNaN(line.bytes)) return '';
+  return `${line.kind === LedgerKind.collection ? 'left ' : line.scaled || line.bytesSe > 0 ? '≈ ' : ''}${formatBytes(line.bytes)}`;
+}
+
 function choose(line: LedgerLine): void {
   workspace.book.active = line.place;
-  if (line.kind === LedgerKind.birth && line.ownFrameId !== NONE) {
+  if ((line.kind === LedgerKind.birth || line.kind === LedgerKind.flow) && line.ownFrameId !== NONE) {
     workspace.chargeTo('ownFrame');
     workspace.select({ kind: 'key', charge: 'ownFrame', key: line.ownFrameId });
   } else if (line.kind === LedgerKind.collection) void workspace.selectPauseAt(line.tMs + 1);
@@ -148,8 +164,8 @@ const runColumns: readonly DenseColumn<RunLine>[] = [
         <div v-if="answer" class="lines">
           <div v-for="line in answer.lines" :id="`event-${line.place}`" :key="line.place" role="option" :aria-selected="line.place === standing()" class="row" :class="{ active: line.place === standing(), bare: !hasObjects, collection: line.kind === LedgerKind.collection, mark: line.kind === LedgerKind.mark }" @click="choose(line)">
             <span class="t" :title="line.offMs > 0 ? `± ${formatDuration(line.offMs)}` : ''">{{ exactClock(line.tMs) }}</span>
-            <span class="what">{{ line.kind === LedgerKind.mark ? `▸ ${line.what}` : line.kind === LedgerKind.collection ? line.what : line.what === '' ? (line.scaled ? 'a sample' : 'an object') : shortType(line.what) }}</span>
-            <span class="n" :title="Number.isNaN(line.bytes) ? '' : exactBytes(line.bytes)">{{ Number.isNaN(line.bytes) ? '' : line.kind === LedgerKind.collection ? `left ${formatBytes(line.bytes)}` : `${line.scaled ? '≈ ' : ''}${formatBytes(line.bytes)}` }}</span>
+            <span class="what">{{ what(line) }}</span>
+            <span class="n" :title="Number.isNaN(line.bytes) ? '' : `${exactBytes(line.bytes)} ${plusMinus(line.bytesSe)}`.trim()">{{ size(line) }}</span>
             <span class="n">{{ lifetime(line) }}</span>
             <span v-if="workspace.overview?.charges.includes('thread')" class="thread">{{ line.thread }}</span>
             <span class="where" :title="line.own ? `${line.site}, by ${line.own}` : line.site"><code>{{ line.own || line.site }}</code><span v-if="line.own" class="quiet"> through {{ line.site }}</span></span>
@@ -157,7 +173,7 @@ const runColumns: readonly DenseColumn<RunLine>[] = [
         </div>
       </div>
     </div>
-    <p class="quiet small">A death stands in the line of its birth, as how long the object lived until it was noticed dead. What was allocated and not seen singly has no line.</p>
+    <p class="quiet small">A death stands in the line of its birth, as how long the object lived until it was noticed dead. Bytes whose objects were not seen singly stand where the stretch of time begins within which they were allocated; what is inferred has no line.</p>
     <div class="take condensed quiet">
       <template v-if="workspace.files.progress"><ProgressLine :progress="workspace.files.progress" class="writing" /><button type="button" class="linklike" @click="workspace.files.stop()">stop</button></template>
       <template v-else>Ask your own question: <button type="button" class="linklike" data-test="arrow" title="Every event, and the call paths that they point to, as two Arrow IPC files" @click="workspace.files.take(workspace.name)">save all events as Arrow</button> <button v-if="answer && answer.total > 0" type="button" class="linklike" data-test="ledger-csv" title="The events that the span and the find let through, one a line" @click="workspace.files.takeLedger(workspace.name, workspace.look)">save these events as CSV</button></template>

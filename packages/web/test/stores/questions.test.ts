@@ -127,7 +127,10 @@ test('the ledger stays at the place that a time or a collection led to', async (
   book.goTo(53);
   expect([book.active.value, changes]).toEqual([53, 2]);
   book.goTo(54);
+  // Until its lines are here, keys go on from it.
+  expect([book.active.value, book.isGoing.value]).toEqual([54, true]);
   await ask();
+  expect(book.isGoing.value).toBe(false);
   book.goTo(3);
   await ask();
   expect(asked.slice(-2).map(({ aim }) => aim)).toEqual([{ kind: 'place', place: 43 }, { kind: 'place', place: 3 }]);

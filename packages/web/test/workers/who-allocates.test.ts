@@ -1,9 +1,10 @@
-import { Recording } from '@brisk-heron/core';
+import { LedgerKind, Recording } from '@brisk-heron/core';
 import { addObject, followObjects } from '../../../core/test/build-recording.ts';
 import { churnOf } from '../../src/workers/answers/churn.ts';
 import { Evidence, WHOLE, type Look } from '../../src/workers/answers/evidence.ts';
 import { completionOf } from '../../src/workers/answers/found.ts';
 import { ledgerAnswerOf } from '../../src/workers/answers/ledger.ts';
+import { overviewOf } from '../../src/workers/answers/overview.ts';
 import { pathsOf, type PathsAsk } from '../../src/workers/answers/paths.ts';
 import { sizesOf } from '../../src/workers/answers/sizes.ts';
 import { eventFiles } from '../../src/workers/event-files.ts';
@@ -48,6 +49,16 @@ test('a find by fate is the same as the fate of a table', () => {
   const look = { ...by('site'), find: 'fate=kept' };
   expect(ledgerAnswerOf(evidence.within(look), { look, aim: { kind: 'place', place: 0 }, count: 5, gapMs: 100 }).total).toBeLessThan(ledgerAnswerOf(evidence, { look: by('site'), aim: { kind: 'place', place: 0 }, count: 5, gapMs: 100 }).total);
   expect(evidence.within(look).verdict(look)).toBe(evidence.verdict(look));
+});
+
+test('what came and went unseen is a line of the ledger, and all lines are the events that the rail counts', () => {
+  const evidence = new Evidence(leak);
+  const look = { ...WHOLE, find: 'kind=flow' };
+  const flows = ledgerAnswerOf(evidence.within(look), { look, aim: { kind: 'place', place: 0 }, count: 100, gapMs: 100 });
+  expect(flows.total).toBe(leak.tables.flows.length);
+  expect(flows.lines.reduce((sum, { bytes }) => sum + bytes, 0)).toBeCloseTo(leak.tables.flows.col.bytes.subarray(0, flows.total).reduce((sum, bytes) => sum + bytes, 0), 0);
+  for (const line of flows.lines) expect([line.kind, line.lifetimeMs > 0, line.bytesSe > 0, line.site !== '']).toEqual([LedgerKind.flow, true, true, true]);
+  expect(ledgerAnswerOf(evidence, { look: WHOLE, aim: { kind: 'place', place: 0 }, count: 1, gapMs: 100 }).total).toBe(overviewOf(evidence).events);
 });
 
 test('kinds are lines of the ledger', () => {
@@ -156,10 +167,10 @@ test('the ledger is written as a line an event, and stops when it is told to', a
   const total = ledgerAnswerOf(evidence, { look: by('site'), aim: { kind: 'place', place: 0 }, count: 1, gapMs: 100 }).total;
   expect([lines.length, told.length, told.at(-1)!.doneRatio]).toEqual([total + 1, Math.ceil(total / 10_000), 1]);
   const cells = lines.map((line) => line.split(','));
-  expect(cells[0]!.slice(0, 5)).toEqual(['time ms', 'off by ms', 'event', 'what', 'bytes']);
+  expect(cells[0]!.slice(0, 6)).toEqual(['time ms', 'off by ms', 'event', 'what', 'bytes', 'bytes ±']);
   expect(cells.slice(1).every((line, at) => at === 0 || Number(line[0]) >= Number(cells[at]![0]))).toBe(true);
   expect(new Set(cells.slice(1).map((line) => line[2]))).toEqual(new Set(['birth', 'collection']));
-  expect(cells.filter((line) => line[7] === 'died').length).toBeGreaterThan(10_000);
+  expect(cells.filter((line) => line[8] === 'died').length).toBeGreaterThan(10_000);
   expect(await ledgerFile(evidence, by('site'), () => undefined, () => true)).toBeNull();
   const marks = await ledgerFile(evidence, { ...by('site'), find: 'kind=mark' }, () => undefined, () => false);
   expect(await marks!.text()).toBe(`${lines[0]}\n`);

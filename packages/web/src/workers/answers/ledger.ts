@@ -29,10 +29,12 @@ export interface LedgerLine {
   readonly row: number;
   /** Type of an object, label of a collection or mark. */
   readonly what: string;
-  /** The object's size, or what the collection left; NaN for none. `scaled` for a source's estimate of what a sample stands for. */
+  /** The object's size, what the collection left, or the flow's bytes; NaN for none. `scaled` for a source's estimate of what a sample stands for. */
   readonly bytes: number;
+  /** Standard error of a flow's bytes; 0 for anything else. */
+  readonly bytesSe: number;
   readonly scaled: boolean;
-  /** Lifetime by the time its death was noticed; NaN while it is followed, and with `lost` when following ended. */
+  /** Lifetime by the time its death was noticed; NaN while it is followed, and with `lost` when following ended. How long a collection took, and a flow's interval. */
   readonly lifetimeMs: number;
   readonly lost: boolean;
   readonly thread: string;
@@ -92,26 +94,37 @@ export function ledgerLines(evidence: Evidence, ledger: Ledger, from: number, to
 interface Entry { readonly place: number; readonly kind: LedgerKindCode; readonly row: number }
 
 function lineOf(recording: Recording, { place, kind, row }: Entry, nearest: Uint32Array): LedgerLine {
-  const none = { offMs: 0, bytes: NaN, scaled: false, lifetimeMs: NaN, lost: false, thread: '', site: '', own: '', ownFrameId: NONE };
-  const { collections, marks, objects } = recording.tables;
-  const text = (id: number): string => (id === NONE ? '' : recording.strings.text(id));
+  const none = { offMs: 0, bytes: NaN, bytesSe: 0, scaled: false, lifetimeMs: NaN, lost: false, what: '', thread: '', site: '', own: '', ownFrameId: NONE };
+  const { collections, marks, objects, flows } = recording.tables;
+  const text = (id: number): string => textOf(recording, id);
   switch (kind) {
-    case LedgerKind.mark: return { place, tMs: marks.col.tMs[row]!, kind, row, what: text(marks.col.labelId[row]!), ...none };
+    case LedgerKind.mark: return { place, tMs: marks.col.tMs[row]!, kind, row, ...none, what: text(marks.col.labelId[row]!) };
     case LedgerKind.collection: {
       const { startMs, endMs, labelId, scope, usedAfterBytes } = collections.col;
       return { place, tMs: startMs[row]!, kind, row, ...none, what: `${scopeName(scope[row]!)}: ${text(labelId[row]!)}`, bytes: usedAfterBytes[row]!, lifetimeMs: endMs[row]! - startMs[row]! };
     }
+    case LedgerKind.flow: {
+      const { fromMs, toMs, bytes, seBytes, originId } = flows.col;
+      return { place, tMs: fromMs[row]!, kind, row, ...none, bytes: bytes[row]!, bytesSe: seBytes[row]!, lifetimeMs: toMs[row]! - fromMs[row]!, ...originWords(recording, originId[row]!, nearest) };
+    }
     case LedgerKind.birth: {
       const { bornMs, bornEarlyMs, bornLateMs, endMs, lost, sizeBytes, probability, originId } = objects.col;
-      const { typeId, threadId, pathId } = recording.tables.origins.col;
-      const path = pathId[originId[row]!]!;
       return {
-        place, tMs: bornMs[row]!, kind, row, offMs: Math.max(bornEarlyMs[row]!, bornLateMs[row]!) || 0,
-        what: text(typeId[originId[row]!]!), bytes: sizeBytes[row]!, scaled: Number.isNaN(probability[row]!),
-        lifetimeMs: endMs[row]! - bornMs[row]!, lost: lost[row] === 1, thread: text(threadId[originId[row]!]!), ...placeWords(recording, path, nearest),
+        place, tMs: bornMs[row]!, kind, row, ...none, offMs: Math.max(bornEarlyMs[row]!, bornLateMs[row]!) || 0,
+        bytes: sizeBytes[row]!, scaled: Number.isNaN(probability[row]!),
+        lifetimeMs: endMs[row]! - bornMs[row]!, lost: lost[row] === 1, ...originWords(recording, originId[row]!, nearest),
       };
     }
   }
+}
+
+function textOf(recording: Recording, id: number): string {
+  return id === NONE ? '' : recording.strings.text(id);
+}
+
+function originWords(recording: Recording, originId: number, nearest: Uint32Array): Pick<LedgerLine, 'what' | 'thread' | 'site' | 'own' | 'ownFrameId'> {
+  const { typeId, threadId, pathId } = recording.tables.origins.col;
+  return { what: textOf(recording, typeId[originId]!), thread: textOf(recording, threadId[originId]!), ...placeWords(recording, pathId[originId]!, nearest) };
 }
 
 function placeWords(recording: Recording, path: number, nearest: Uint32Array): Pick<LedgerLine, 'site' | 'own' | 'ownFrameId'> {
@@ -131,7 +144,7 @@ function runWords(recording: Recording, originId: number): Pick<RunLine, 'type' 
   const { typeId, pathId } = recording.tables.origins.col;
   const path = pathId[originId]!;
   return {
-    type: typeId[originId] === NONE ? '' : recording.strings.text(typeId[originId]!),
+    type: textOf(recording, typeId[originId]!),
     site: path === NONE ? '(unknown)' : frameWord(recording, recording.tables.paths.col.frameId[path]!),
   };
 }

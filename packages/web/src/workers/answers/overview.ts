@@ -81,10 +81,11 @@ export function overviewOf(evidence: Evidence, look: Look = WHOLE): Overview {
   };
 }
 
-function eventsIn({ tables: { collections, marks } }: Recording, span: Span, table: ChargeTable | null): number {
+function eventsIn({ tables: { collections, marks, flows } }: Recording, span: Span, table: ChargeTable | null): number {
   let events = table?.rows.reduce((sum, row) => sum + row.samples, 0) ?? 0;
   for (let row = 0; row < collections.length; row++) if (contains(span, collections.col.startMs[row]!)) events++;
   for (let row = 0; row < marks.length; row++) if (contains(span, marks.col.tMs[row]!)) events++;
+  for (let row = 0; row < flows.length; row++) if (contains(span, flows.col.fromMs[row]!)) events++;
   return events;
 }
 
