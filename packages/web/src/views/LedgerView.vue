@@ -194,7 +194,7 @@ const runColumns: readonly DenseColumn<RunLine>[] = [
 .time { width: 74px; }
 .below { margin: 14px 0 2px; }
 .heads { display: flex; gap: 10px; border-bottom: 1.5px solid var(--ink); padding: 3px 16px 3px 4px; }
-.book { height: max(240px, calc(100vh - 560px)); overflow: auto; border-bottom: 1px solid var(--rule); }
+.book { height: max(241px, calc(100vh - 559px)); overflow: auto; border-bottom: 1px solid var(--rule); }
 .lines { position: sticky; top: 0; }
 .row { display: flex; gap: 10px; height: 24px; align-items: center; padding: 0 4px; border-bottom: 1px solid var(--rule); white-space: nowrap; cursor: pointer; font-size: 13px; }
 .row:hover { background: var(--paper-2); }
