@@ -130,5 +130,5 @@ function parentOf(place: number): number {
 .small { font-size: 12px; margin: 4px 0 0; }
 kbd { font: inherit; border: 1px solid var(--rule); padding: 0 4px; }
 @container (max-width: 860px) { .self { width: 84px; } .self .quiet { display: none; } }
-@container (max-width: 700px) { .bar { width: 84px; } .self { display: none; } .total { width: 120px; } }
+@container (max-width: 700px) { .bar { width: 108px; } .self { display: none; } .total { width: 120px; } }
 </style>

@@ -15,16 +15,17 @@ const frame = ref<HTMLElement | null>(null);
 const width = ref(900);
 const active = ref(0);
 const rows = computed(() => props.answer.cells.reduce((most, cell) => Math.max(most, cell.depth + 1), 1));
-const figure = (value: number): string => amountText(workspace.who.measure, value);
-const error = (se: number): string => amountError(workspace.who.measure, se);
-const label = (cell: PathCell): string => `${cell.text}: ${`${figure(cell.total)} ${error(cell.totalSe)}`.trim()}, ${formatPercent(cell.total / Math.max(1e-9, props.answer.all))} of all`;
+const withError = (value: number, se: number): string => `${amountText(workspace.who.measure, value)} ${amountError(workspace.who.measure, se)}`.trim();
+const label = (cell: PathCell): string => `${cell.text}: ${withError(cell.total, cell.totalSe)}, ${formatPercent(cell.total / Math.max(1e-9, props.answer.all))} of all`;
 /** Cells that have the word; what stands under one that has it counts with it. */
 const found = computed(() => {
   const word = workspace.who.picked.trim().toLowerCase();
   return word === '' ? null : props.answer.cells.filter((cell) => cell.words.includes(word));
 });
 const isFound = computed(() => new Set(found.value?.map(({ id }) => id)));
-const foundTotal = computed(() => (found.value ?? []).filter(({ id }) => !isBelowFound(id)).reduce((sum, { total }) => sum + total, 0));
+const topmost = computed(() => (found.value ?? []).filter(({ id }) => !isBelowFound(id)));
+const foundTotal = computed(() => topmost.value.reduce((sum, { total }) => sum + total, 0));
+const foundSe = computed(() => Math.sqrt(topmost.value.reduce((sum, { totalSe }) => sum + totalSe ** 2, 0)));
 function isBelowFound(id: string): boolean {
   for (let cut = id.lastIndexOf(','); cut > 0; cut = id.lastIndexOf(',', cut - 1)) if (isFound.value.has(id.slice(0, cut))) return true;
   return false;
@@ -77,7 +78,7 @@ function key(event: KeyboardEvent): void {
 
 <template>
   <div>
-    <p class="quiet condensed told" aria-live="polite"><span>{{ current ? label(current) : '' }}</span><span class="pick"><label>pick out <input v-model="workspace.who.picked" class="field" placeholder="a word" data-test="pick" @keydown.enter.prevent="active = Math.max(0, nextFound(1))"></label><span v-if="found" data-test="picked">{{ found.length }} cells, {{ figure(foundTotal) }}, {{ formatPercent(foundTotal / Math.max(1e-9, answer.all)) }}</span></span><button v-if="workspace.who.focus !== ''" type="button" class="linklike" @click="workspace.who.focusOn('')">all of it</button></p>
+    <p class="quiet condensed told" aria-live="polite"><span>{{ current ? label(current) : '' }}</span><span class="pick"><label>pick out <input v-model="workspace.who.picked" class="field" placeholder="a word" data-test="pick" @keydown.enter.prevent="active = Math.max(0, nextFound(1))"></label><span v-if="found" data-test="picked">{{ found.length }} cells, {{ withError(foundTotal, foundSe) }}, {{ formatPercent(foundTotal / Math.max(1e-9, answer.all)) }}</span></span><button v-if="workspace.who.focus !== ''" type="button" class="linklike" @click="workspace.who.focusOn('')">all of it</button></p>
     <div ref="frame" class="picture" tabindex="0" role="application" :aria-label="`Call paths as a picture of ${answer.cells.length} cells. Arrows move, n and N go to cells picked out, Enter hangs a cell from the top, Escape shows all.`" data-test="icicle" @keydown="key">
       <svg :width="width" :height="rows * ROW + 2" aria-hidden="true">
         <g v-for="(cell, place) in answer.cells" :key="cell.id" :class="{ own: cell.isOwn, active: place === active, found: isFound.has(cell.id), faint: found !== null && !isFound.has(cell.id) }" @click="active = place; workspace.who.focusOn(cell.id)" @pointerenter="active = place">
@@ -100,6 +101,7 @@ rect { fill: var(--paper); stroke: var(--rule); }
 .pick input { width: 110px; }
 .found rect { stroke: var(--ink); fill: var(--band); }
 .faint rect { opacity: 0.5; }
+.found text { fill: var(--ink); }
 .faint text { fill: var(--ink-2); }
 .active rect { stroke: var(--ink); stroke-width: 2; }
 text { fill: var(--ink-2); font-size: 12px; pointer-events: none; }

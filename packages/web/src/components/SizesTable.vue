@@ -70,7 +70,8 @@ function outline(row: Row): string {
 
 <style scoped>
 .small { font-size: 12px; margin: 4px 0 0; }
-@container (max-width: 720px) { :deep(.col-mean), :deep(.col-range) { display: none; } }
-@container (max-width: 900px) { :deep(.col-mean) { display: none; } }
+@container (max-width: 1000px) { :deep(.col-mean) { display: none; } }
+@container (max-width: 800px) { :deep(.col-range) { display: none; } }
+@container (max-width: 680px) { :deep(.col-count .quiet) { display: none; } }
 @container (max-width: 560px) { :deep(.col-kept), :deep(.col-died) { display: none; } }
 </style>
