@@ -5,6 +5,9 @@ import type { LedgerAim, LedgerAnswer, LedgerAsk } from '../workers/answers/ledg
 const FIRST_LINES = 30;
 const GAP_MS = 100;
 
+/** What is to be in sight: what the worker finds, or a line of a known place, scrolled as little as need be from a first line. */
+type Goal = LedgerAim | { readonly kind: 'line'; readonly place: number; readonly top: number };
+
 /** Where the ledger stands, and its lines. `changed` is called when others are wanted. */
 export function ledgerQuestions(changed: () => void) {
   const answer = shallowRef<LedgerAnswer | null>(null);
@@ -14,22 +17,28 @@ export function ledgerQuestions(changed: () => void) {
   const active = ref(0);
   /** True while the lines that were gone to are awaited. */
   const isGoing = ref(false);
-  let aim: LedgerAim = { kind: 'place', place: 0 };
+  let goal: Goal = { kind: 'place', place: 0 };
 
   async function ask(asker: (ask: LedgerAsk) => Promise<LedgerAnswer>, look: Look, isCurrent: () => boolean): Promise<void> {
-    const asked = aim;
-    const got = await asker({ look, aim: asked, count: count.value, gapMs: gapMs.value });
+    const asked = goal;
+    const got = await asker({ look, aim: aimOf(asked), count: count.value, gapMs: gapMs.value });
     if (!isCurrent()) return;
     answer.value = got;
-    if (aim !== asked) return;
+    if (goal !== asked) return;
     isGoing.value = false;
-    // A place stays where it is; a time or a collection was gone to.
-    active.value = asked.kind === 'place' ? Math.max(0, Math.min(active.value, got.total - 1)) : got.aimed;
-    aim = { kind: 'place', place: got.place };
+    // A time or a collection was gone to; else the active line is what it was.
+    active.value = asked.kind === 'time' || asked.kind === 'collection' ? got.aimed : Math.max(0, Math.min(active.value, got.total - 1));
+    goal = { kind: 'place', place: got.place };
   }
 
-  function go(next: LedgerAim): void {
-    aim = next;
+  // How many lines there is room for may change until the question is asked.
+  function aimOf(wanted: Goal): LedgerAim {
+    if (wanted.kind !== 'line') return wanted;
+    return { kind: 'place', place: Math.min(wanted.place, Math.max(wanted.top, wanted.place - count.value + 1)) };
+  }
+
+  function go(next: Goal): void {
+    goal = next;
     isGoing.value = true;
     changed();
   }
@@ -39,12 +48,18 @@ export function ledgerQuestions(changed: () => void) {
     const shown = answer.value;
     if (shown === null) return;
     active.value = Math.max(0, Math.min(shown.total - 1, place));
-    if (active.value < shown.place) go({ kind: 'place', place: active.value });
-    else if (active.value >= shown.place + count.value) go({ kind: 'place', place: active.value - count.value + 1 });
+    if (!isIn(shown, active.value)) go({ kind: 'line', place: active.value, top: shown.place });
+  }
+
+  function isIn(shown: LedgerAnswer, place: number): boolean {
+    return place >= shown.place && place < shown.place + count.value;
   }
 
   function fit(lines: number): void {
     if (lines === count.value || lines < 1) return;
+    const shown = answer.value;
+    // With less room the active line stays in sight.
+    if (shown !== null && !isGoing.value && isIn(shown, active.value)) goal = { kind: 'line', place: active.value, top: shown.place };
     count.value = lines;
     changed();
   }
@@ -53,7 +68,7 @@ export function ledgerQuestions(changed: () => void) {
     answer.value = null;
     isGoing.value = false;
     active.value = 0;
-    aim = { kind: 'place', place: 0 };
+    goal = { kind: 'place', place: 0 };
   }
 
   return { answer, count, gapMs, active, isGoing, ask, go, goTo, fit, reset };

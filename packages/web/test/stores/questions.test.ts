@@ -136,6 +136,10 @@ test('the ledger stays at the place that a time or a collection led to', async (
   expect(asked.slice(-2).map(({ aim }) => aim)).toEqual([{ kind: 'place', place: 43 }, { kind: 'place', place: 3 }]);
   book.goTo(500);
   expect(book.active.value).toBe(99);
+  // Room for fewer lines before the question is asked: the line is in sight all the same.
+  book.fit(5);
+  await ask();
+  expect(asked.at(-1)).toMatchObject({ aim: { kind: 'place', place: 95 }, count: 5 });
   book.reset();
   await ask();
   expect(asked.at(-1)!.aim).toEqual({ kind: 'place', place: 0 });
