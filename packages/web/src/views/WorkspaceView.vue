@@ -27,17 +27,18 @@ onBeforeUnmount(() => workspace.close());
     <VerdictLine />
     <RibbonChart v-show="workspace.ribbon" />
     <v-alert v-if="workspace.warning" type="warning" class="told" :text="workspace.warning" />
-    <div v-if="workspace.failure" class="state" role="alert" data-test="failure">
+    <v-alert v-if="workspace.failure && workspace.overview" type="error" class="told" data-test="failure">{{ workspace.failure }} <button type="button" class="linklike" @click="workspace.open(workspace.recordingId)">open the recording again</button></v-alert>
+    <div v-else-if="workspace.failure" class="state" role="alert" data-test="failure">
       <h2>This recording cannot be shown</h2>
       <p>{{ workspace.failure }}</p>
       <v-btn to="/">All recordings</v-btn>
     </div>
-    <div v-else-if="workspace.loading || !workspace.overview" class="state" data-test="loading">
+    <div v-if="!workspace.failure && (workspace.loading || !workspace.overview)" class="state" data-test="loading">
       <ProgressLine v-if="workspace.loading" :progress="workspace.loading" />
       <p v-if="workspace.link === 'live' || workspace.link === 'waiting'" class="quiet">Waiting for the program's first lines …</p>
       <p v-else-if="workspace.link === 'disconnected'" class="quiet">The server is not reached. Nothing of this recording is in this browser yet; trying again.</p>
     </div>
-    <div v-else class="regions">
+    <div v-if="workspace.overview && !workspace.loading" class="regions">
       <div class="left"><QuestionRail /><MarkControl v-if="workspace.isLive" /></div>
       <main class="view-region" :aria-busy="workspace.isBusy">
         <v-progress-linear v-if="workspace.isBusy && !workspace.isLive" class="busy" indeterminate height="2" aria-label="Counting" data-test="busy" />

@@ -31,6 +31,12 @@ class FakeWorker {
     await settle();
   }
 
+  /** Fails everything that waits. */
+  async failAll(message: string): Promise<void> {
+    for (const { id } of this.asked.splice(0)) this.onmessage?.({ data: { kind: 'failure', version: 1, id, message } });
+    await settle();
+  }
+
   async grow(durationMs: number): Promise<void> {
     this.onmessage?.({ data: { kind: 'changed', version: 1, durationMs, link: 'live', warning: '' } });
     await settle();
@@ -142,4 +148,18 @@ test('answers that are long in coming are said to be awaited', async () => {
   expect(workspace.isBusy).toBe(true);
   await worker.answerAll();
   expect(workspace.isBusy).toBe(false);
+});
+
+test('an answer that fails is told, and leaves what was shown', async () => {
+  const { workspace, worker } = await openWorkspace();
+  await worker.answerAll();
+  await worker.grow(60_000);
+  await worker.answerAll();
+  expect(workspace.overview).not.toBeNull();
+  workspace.setSpan({ fromMs: 0, toMs: 1000 });
+  await worker.failAll('no room for the answer');
+  expect([workspace.failure, workspace.overview?.program]).toEqual(['no room for the answer', 'tidewatch']);
+  void workspace.open('live-run-1');
+  await settle();
+  expect([workspace.failure, FakeWorker.last === worker, worker.calls()]).toEqual(['', false, ['close']]);
 });
