@@ -220,6 +220,19 @@ function storedBytes(on: Page): Promise<string> {
   }));
 }
 
+/** Keys of what a store of the page holds: ids of recordings; of chunks, with their sequence. */
+const storedKeys = <K extends 'recordings' | 'chunks'>(store: K): Promise<K extends 'chunks' ? [string, number][] : string[]> => page.evaluate((name) => new Promise((resolve, reject) => {
+  const opening = indexedDB.open('brisk-heron');
+  opening.onerror = () => reject(new Error('the store cannot be opened'));
+  opening.onsuccess = () => {
+    const keys = opening.result.transaction(name).objectStore(name).getAllKeys();
+    keys.onsuccess = () => {
+      opening.result.close();
+      resolve(keys.result as never);
+    };
+  };
+}), store);
+
 test.each([
   ['empty.log', Buffer.alloc(0), /is empty/], ['letter.txt', Buffer.from('Dear gauge keeper,\nno collection in here.\n'), /expected a recording of this tool, an OpenJDK unified log/],
   ['broken.heron', gzipSync('{"schema":"brisk-heron/recording@1","name":3}\n'), /expected the header/],
@@ -227,10 +240,12 @@ test.each([
   const file = join(scratch(), name);
   writeFileSync(file, bytes);
   await page.goto(address);
-  const before = await page.locator('[data-test=recording-row]').count();
   await page.locator('[data-test=file]').setInputFiles([file]);
   await page.locator('[data-test=problem]').filter({ hasText: message }).waitFor();
-  expect(await page.locator('[data-test=recording-row]').count()).toBe(before);
+  const recordings = await storedKeys('recordings');
+  const chunks = await storedKeys('chunks');
+  expect(await page.locator('[data-test=recording-row]', { hasText: name.replace(/\..*/, '') }).count()).toBe(0);
+  expect(chunks.filter(([recordingId]) => !recordings.includes(recordingId!))).toEqual([]);
 });
 
 test('a sample opens with one click and is judged', async () => {
