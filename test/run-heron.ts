@@ -85,6 +85,28 @@ export async function recordUntil(args: readonly string[], file: string, enough:
   return end;
 }
 
+/** A server with the page and the samples. */
+export interface ServedHeron {
+  readonly address: string;
+  /** Ends it, and waits until it has ended. */
+  stop(signal?: NodeJS.Signals): Promise<void>;
+}
+
+/** Starts the server on a port, over a data directory, and waits until it answers. */
+export async function serveHeron({ port, data = scratch() }: { port?: number; data?: string } = {}): Promise<ServedHeron> {
+  const chosen = port ?? (await freePort());
+  const address = `http://127.0.0.1:${chosen}`;
+  const { child, end } = startHeron(['serve', '--port', String(chosen), '--samples', join(ROOT, 'examples', 'recordings')], { BRISK_HERON_DATA: data });
+  await until('the server', () => fetch(`${address}/api/health`).then((response) => response.ok), 120_000);
+  return {
+    address,
+    stop: async (signal = 'SIGTERM') => {
+      child.kill(signal);
+      await end;
+    },
+  };
+}
+
 /** A port that nothing listens on. */
 export function freePort(): Promise<number> {
   return new Promise((resolve) => {

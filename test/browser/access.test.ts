@@ -1,23 +1,19 @@
-import { join } from 'node:path';
 import type { BrowserContext, Page } from 'playwright-core';
-import { freePort, ROOT, scratch, startHeron, until } from '../run-heron.ts';
+import { serveHeron, type ServedHeron } from '../run-heron.ts';
 import { openBrowser, openPage, violations } from './browser.ts';
 
-let server: ReturnType<typeof startHeron>;
+let server: ServedHeron;
 let address = '';
 const contexts: BrowserContext[] = [];
 
 beforeAll(async () => {
-  const port = await freePort();
-  address = `http://127.0.0.1:${port}`;
-  server = startHeron(['serve', '--port', String(port), '--samples', join(ROOT, 'examples/recordings')], { BRISK_HERON_DATA: scratch() });
-  await until('the server', () => fetch(`${address}/api/health`).then((response) => response.ok), 90_000);
+  server = await serveHeron();
+  ({ address } = server);
 });
 
 afterAll(async () => {
   for (const context of contexts) await context.close();
-  server.child.kill('SIGTERM');
-  await server.end;
+  await server?.stop();
 });
 
 async function openSample(colorScheme: 'light' | 'dark'): Promise<Page> {

@@ -2,30 +2,27 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { gzipSync } from 'node:zlib';
 import { join } from 'node:path';
 import type { BrowserContext, Page } from 'playwright-core';
-import { countedCollections, freePort, ROOT, scratch, startHeron, until } from '../run-heron.ts';
+import { countedCollections, ROOT, scratch, serveHeron, until, type ServedHeron } from '../run-heron.ts';
 import { openBrowser, openPage, watchLongTasks } from './browser.ts';
 
 const CORPUS = join(ROOT, '../shared/corpus');
 const LOGS = join(ROOT, 'examples/logs');
-let server: ReturnType<typeof startHeron>;
+let server: ServedHeron;
 let context: BrowserContext;
 let page: Page;
 let errors: string[];
 let address = '';
 
 beforeAll(async () => {
-  const port = await freePort();
-  address = `http://127.0.0.1:${port}`;
-  server = startHeron(['serve', '--port', String(port), '--samples', join(ROOT, 'examples/recordings')], { BRISK_HERON_DATA: scratch() });
-  await until('the server', () => fetch(`${address}/api/health`).then((response) => response.ok), 90_000);
+  server = await serveHeron();
+  ({ address } = server);
   context = await openBrowser();
   ({ page, errors } = await openPage(context));
 });
 
 afterAll(async () => {
   await context?.close();
-  server.child.kill('SIGTERM');
-  await server.end;
+  await server?.stop();
 });
 
 async function importFiles(files: string[], on = page): Promise<void> {

@@ -1,26 +1,23 @@
-import { join } from 'node:path';
 import type { BrowserContext, Page } from 'playwright-core';
 import { compile, describeJvm, java, weirkeeper } from '../../packages/recorder-jvm/test/jvm.ts';
-import { freePort, ROOT, scratch, startHeron, until } from '../run-heron.ts';
+import { scratch, serveHeron, startHeron, until, type ServedHeron } from '../run-heron.ts';
 import { openBrowser, openPage } from './browser.ts';
 
 let context: BrowserContext;
 let page: Page;
 let address = '';
-let server: ReturnType<typeof startHeron>;
+let server: ServedHeron;
 
 beforeAll(async () => {
-  address = `http://127.0.0.1:${await freePort()}`;
-  server = startHeron(['serve', '--port', new URL(address).port, '--samples', join(ROOT, 'examples', 'recordings')], { BRISK_HERON_DATA: scratch() });
-  await until('the server', async () => (await fetch(`${address}/api/health`)).ok, 120_000);
+  server = await serveHeron();
+  ({ address } = server);
   context = await openBrowser();
   ({ page } = await openPage(context));
 });
 
 afterAll(async () => {
   await context?.close();
-  server.child.kill('SIGTERM');
-  await server.end;
+  await server?.stop();
 });
 
 test('a recorded JVM is judged, and its site opens with type, line and count', async () => {

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import type { BrowserContext, Page } from 'playwright-core';
 import { STREAM_SCHEMA, type StreamLine } from '../../packages/core/src/formats/stream/layout.ts';
 import { seeded } from '../../packages/core/test/seeded.ts';
-import { freePort, scratch, startHeron, until } from '../run-heron.ts';
+import { scratch, serveHeron, until, type ServedHeron } from '../run-heron.ts';
 import { openBrowser, openPage, watchLongTasks } from './browser.ts';
 
 const OBJECTS = 400_000;
@@ -15,21 +15,19 @@ const TYPES = 40;
 
 interface Truth { count: number; bytes: number; big: number; bigBytes: number; kept: number; keptBytes: number }
 
-let server: ReturnType<typeof startHeron>;
+let server: ServedHeron;
 let context: BrowserContext;
 let page: Page;
 let errors: string[];
 let truth: Truth;
 
 beforeAll(async () => {
-  const port = await freePort();
-  server = startHeron(['serve', '--port', String(port)], { BRISK_HERON_DATA: scratch() });
-  await until('the server', () => fetch(`http://127.0.0.1:${port}/api/health`).then((response) => response.ok), 90_000);
+  server = await serveHeron();
   context = await openBrowser();
   ({ page, errors } = await openPage(context));
   const file = join(scratch(), 'large.ndjson');
   truth = await writeLarge(file);
-  await page.goto(`http://127.0.0.1:${port}`);
+  await page.goto(server.address);
   await page.locator('[data-test=file]').setInputFiles([file]);
   await page.getByRole('link', { name: /Who allocates/ }).click();
   await page.locator('[data-test=alloc-sites] tbody tr').first().waitFor();
@@ -37,8 +35,7 @@ beforeAll(async () => {
 
 afterAll(async () => {
   await context?.close();
-  server.child.kill('SIGTERM');
-  await server.end;
+  await server?.stop();
 });
 
 /** Some 800,000 events: an object in twenty stays, all others die within five seconds; one in a thousand is big. */

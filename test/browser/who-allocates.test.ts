@@ -3,27 +3,25 @@ import { join } from 'node:path';
 import { tableFromIPC } from 'apache-arrow';
 import type { BrowserContext, Download, Page } from 'playwright-core';
 import { KNOWN, KNOWN_MS, keyOf, knownStream, ROUNDS_MS, type KnownObject } from '../known-recording.ts';
-import { freePort, scratch, startHeron, until } from '../run-heron.ts';
+import { scratch, serveHeron, until, type ServedHeron } from '../run-heron.ts';
 import { openBrowser, openPage, violations } from './browser.ts';
 
 type Charge = keyof typeof keyOf;
 type Fate = 'all' | 'kept' | 'died';
 const COLUMN = { all: 'allocated', kept: 'kept', died: 'died' } as const;
 
-let server: ReturnType<typeof startHeron>;
+let server: ServedHeron;
 let context: BrowserContext;
 let page: Page;
 let errors: string[];
 
 beforeAll(async () => {
-  const port = await freePort();
-  server = startHeron(['serve', '--port', String(port)], { BRISK_HERON_DATA: scratch() });
-  await until('the server', () => fetch(`http://127.0.0.1:${port}/api/health`).then((response) => response.ok), 90_000);
+  server = await serveHeron();
   context = await openBrowser();
   ({ page, errors } = await openPage(context));
   const file = join(scratch(), 'known.ndjson');
   writeFileSync(file, knownStream());
-  await page.goto(`http://127.0.0.1:${port}`);
+  await page.goto(server.address);
   await page.locator('[data-test=file]').setInputFiles([file]);
   await page.getByRole('link', { name: /Who allocates/ }).click();
   await page.locator('[data-test=alloc-sites] tbody tr').first().waitFor();
@@ -31,8 +29,7 @@ beforeAll(async () => {
 
 afterAll(async () => {
   await context?.close();
-  server.child.kill('SIGTERM');
-  await server.end;
+  await server?.stop();
 });
 
 const hasFate = (fate: Fate) => ({ diedMs }: KnownObject): boolean => fate === 'all' || (fate === 'kept') === (diedMs === Infinity);

@@ -1,35 +1,32 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { BrowserContext, Page } from 'playwright-core';
-import { freePort, ROOT, scratch, startHeron, until } from '../run-heron.ts';
+import { freePort, ROOT, scratch, serveHeron, until, type ServedHeron } from '../run-heron.ts';
 import { openBrowser, openPage } from './browser.ts';
 
 const LOGS = join(ROOT, 'examples/logs');
 const data = scratch();
 let port = 0;
-let server: ReturnType<typeof startHeron>;
+let server: ServedHeron;
 let context: BrowserContext;
 let page: Page;
 let errors: string[];
 let address = '';
 
-const serve = async (): Promise<void> => {
-  server = startHeron(['serve', '--port', String(port), '--samples', join(ROOT, 'examples/recordings')], { BRISK_HERON_DATA: data });
-  await until('the server', () => fetch(`${address}/api/health`).then((response) => response.ok), 90_000);
-};
+// On one port and over the same data, so that it can come back.
+const serve = async (): Promise<void> => { server = await serveHeron({ port, data }); };
 
 beforeAll(async () => {
   port = await freePort();
-  address = `http://127.0.0.1:${port}`;
   await serve();
+  ({ address } = server);
   context = await openBrowser();
   ({ page, errors } = await openPage(context));
 });
 
 afterAll(async () => {
   await context?.close();
-  server.child.kill('SIGTERM');
-  await server.end;
+  await server?.stop();
 });
 
 async function openSample(): Promise<void> {
@@ -256,8 +253,7 @@ describe('a stream written by hand', () => {
   });
 
   test('survives the server, and goes on where it broke', async () => {
-    server.child.kill('SIGKILL');
-    await server.end;
+    await server.stop('SIGKILL');
     await page.locator('[data-test=link]').filter({ hasText: 'server not reached' }).waitFor({ timeout: 15_000 });
     await serve();
     await send(9);
