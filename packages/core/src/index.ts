@@ -68,5 +68,6 @@ export * from './query/path-shape.ts';
 export * from './query/path-sums.ts';
 export * from './query/path-tree.ts';
 export * from './query/step-pauses.ts';
+export * from './stats/z-95.ts';
 export * from './analysis/used-series.ts';
 export * from './analysis/young-fill.ts';

@@ -4,6 +4,7 @@ import { chargeGroups, type Charge, type ChargeGroups, type OriginChoice } from 
 import type { Recording } from '../model/recording.ts';
 import { kendallTau } from '../stats/mann-kendall.ts';
 import { theilSen } from '../stats/theil-sen.ts';
+import { Z_95 } from '../stats/z-95.ts';
 import { ofFate, type Fate } from './fates.ts';
 import { Sum, SUMS } from './origin-sums.ts';
 import { settledSeries, type SettledSeries } from './settled-series.ts';
@@ -191,7 +192,6 @@ function figuresOf({ group, groups, folded, series, leaders, spanSums, tested }:
   };
 }
 
-const Z_95 = 1.96;
 /** Variance of a fitted slope over that of the total, where independent increments add up: 6/5 for least squares. */
 const SLOPE_OF_SUMS = 6 / 5;
 

@@ -3,6 +3,7 @@ import { chargeGroups, type Charge, type OriginChoice } from '../model/charge.ts
 import type { Recording } from '../model/recording.ts';
 import { PhaseKind } from '../model/tables.ts';
 import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
+import { Z_95 } from '../stats/z-95.ts';
 import type { ObjectIndex } from './object-index.ts';
 import { bandOf, MOST_BANDS } from './strata.ts';
 
@@ -72,8 +73,6 @@ export interface ContentChange {
   /** True when the difference is more than 1.96 times its error. */
   readonly isClear: boolean;
 }
-
-const Z_95 = 1.96;
 
 /**
  * What changed from one moment to a later one, by key, the largest growth first. Objects that live at both cancel out, so the

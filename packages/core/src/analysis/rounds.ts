@@ -4,6 +4,7 @@ import { chargeGroups, type Charge, type OriginChoice } from '../model/charge.ts
 import type { Recording } from '../model/recording.ts';
 import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
 import { median } from '../stats/quantile.ts';
+import { Z_95 } from '../stats/z-95.ts';
 import { floorPoints } from './floor.ts';
 import { followedSpan } from './growth-moments.ts';
 
@@ -41,8 +42,6 @@ export interface RoundTable {
 
 const LEAST_MARKS = 4;
 const AGREEING_RATIO = 0.8;
-const Z_95 = 1.96;
-
 /** Labels of the marks that repeat in the span, the most frequent first. */
 export function repeatedMarks(recording: Recording, span: Span): { readonly label: string; readonly times: number }[] {
   const times = new Map<number, number>();

@@ -1,4 +1,5 @@
 import { median } from '../stats/quantile.ts';
+import { Z_95 } from '../stats/z-95.ts';
 import type { ChargeFigures } from './charge-table.ts';
 import { floorSteps, stepPeriodMs, type FloorStep } from './steps.ts';
 
@@ -12,7 +13,6 @@ const LEAST_STEPS = 3;
 const STEPS_CARRY_RATIO = 0.7;
 const MERGED_MOMENTS = 2.5;
 const LEAST_FLAT_RATIO = 0.5;
-const Z_95 = 1.96;
 const STEADY_TAU = 0.8;
 const UNSURE_TAU = 0.5;
 

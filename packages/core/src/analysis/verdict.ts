@@ -98,8 +98,9 @@ interface Trend {
  */
 export function judge(recording: Recording, span: Span): Verdict {
   const heaps = heapsApart(recording);
-  if (heaps.length === 1) return judgeFloor(recording, span, exhaustionMs(recording, span));
-  const together = judgeFloor(recording, span, earliest(heaps.map((heap) => exhaustionMs(heap, span))));
+  const floor = floorPoints(recording, span);
+  if (heaps.length === 1) return judgeFloor(recording, span, floor, exhaustionMs(recording, span, floor));
+  const together = judgeFloor(recording, span, floor, earliest(heaps.map((heap) => exhaustionMs(heap, span, floorPoints(heap, span)))));
   // A limit that was given, as of a container, is that of all heaps together.
   return Number.isNaN(recording.givenLimitBytes) ? { ...together, ...nearestLimit(heaps, together, span) } : together;
 }
@@ -120,8 +121,7 @@ function isRising(kind: VerdictKind): boolean {
   return kind === 'growing' || kind === 'stepping';
 }
 
-function judgeFloor(recording: Recording, span: Span, exhaustedMs: number): Verdict {
-  const floor = floorPoints(recording, span);
+function judgeFloor(recording: Recording, span: Span, floor: Floor, exhaustedMs: number): Verdict {
   // Once the heap is full its floor is flat because nothing more fits: the trend is that of the time before.
   const before = Number.isNaN(exhaustedMs) ? floor : floorBefore(recording, { fromMs: span.fromMs, toMs: exhaustedMs });
   const judged = before.tMs.length >= LEAST_POINTS ? before : floor;
@@ -159,8 +159,7 @@ function printedResolution(recording: Recording): number {
   return coarsest;
 }
 
-function exhaustionMs(recording: Recording, span: Span): number {
-  const floor = floorPoints(recording, span);
+function exhaustionMs(recording: Recording, span: Span, floor: Floor): number {
   // A limit that was given may lie anywhere: only the heap's own keeps it from rising.
   const limit = recording.heapLimitBytes();
   const full = floor.bytes.findIndex((bytes) => bytes >= AT_LIMIT_RATIO * limit);

@@ -17,8 +17,7 @@ export function partOf(recording: Recording, tables: Partial<RecordingTables>, c
 /** The recording as if it had some of its heaps only; marks, which speak of the whole program, stay. Linear in the tables. */
 export function heapsPart(recording: Recording, heapIds: readonly number[]): Recording {
   const { tables } = recording;
-  const ofHeaps = new Uint8Array(recording.heaps.length);
-  for (const heapId of heapIds) ofHeaps[heapId] = 1;
+  const ofHeaps = maskOf(recording, heapIds);
   const chosen = {
     origins: Uint8Array.from(tables.origins.col.heapId.subarray(0, tables.origins.length), (heapId) => ofHeaps[heapId]!),
     collections: Uint8Array.from(tables.collections.col.heapId.subarray(0, tables.collections.length), (heapId) => ofHeaps[heapId]!),
@@ -44,10 +43,12 @@ export function heapsApart(recording: Recording): readonly Recording[] {
   const { collections } = recording.tables;
   const heapIds = recording.chosenHeaps ?? recording.heaps.map((_, heapId) => heapId);
   if (heapIds.length < 2) return [recording];
-  return heapIds.map((heapId) => {
-    const ofHeap = Uint8Array.from(recording.heaps, (_, each) => (each === heapId ? 1 : 0));
-    return partOf(recording, { collections: collections.picked(rowsOf(ofHeap, collections.col.heapId, collections.length)) }, [heapId]);
-  });
+  return heapIds.map((heapId) => partOf(recording, { collections: collections.picked(rowsOf(maskOf(recording, [heapId]), collections.col.heapId, collections.length)) }, [heapId]));
+}
+
+// 1 for each heap that is chosen, by heap id.
+function maskOf({ heaps }: Recording, heapIds: readonly number[]): Uint8Array {
+  return Uint8Array.from(heaps, (_, heapId) => (heapIds.includes(heapId) ? 1 : 0));
 }
 
 // Rows of which what they point to is chosen; NONE points to nothing.

@@ -2,6 +2,7 @@ import { twoSidedP } from './normal.ts';
 import type { InsufficientData } from './insufficient-data.ts';
 import { theilSen } from './theil-sen.ts';
 import { tieCorrectedVariance } from './tie-variance.ts';
+import { Z_95 } from './z-95.ts';
 
 export interface TrendTest {
   readonly kind: 'trend-test';
@@ -62,7 +63,7 @@ function autocorrelationFactor(x: Float64Array, y: Float64Array): number {
   let power = 0;
   for (let i = 0; i < n; i++) power += (ranks[i]! - mean) ** 2;
   if (power === 0) return 1;
-  const bound = 1.96 / Math.sqrt(n);
+  const bound = Z_95 / Math.sqrt(n);
   let sum = 0;
   for (let lag = 1; lag < n - 2; lag++) {
     let cross = 0;

@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import { formatBytes, formatDuration, formatPercent } from '@brisk-heron/core';
+import { formatBytes, formatDuration, formatPercent, Z_95 } from '@brisk-heron/core';
 import { computed } from 'vue';
 import { useWorkspace } from '../stores/workspace.ts';
 import type { ChurnAnswer, ChurnRow } from '../workers/answers/churn.ts';
 import type { DenseColumn } from './dense-column.ts';
 import DenseTable from './DenseTable.vue';
-import { CHARGE_WORDS, countText, exactBytes, lifetimeText, plusMinus, shortType, Z_95 } from './figures.ts';
+import { CHARGE_WORDS, countText, exactBytes, lifetimeText, plusMinus, shortType } from './figures.ts';
 import KeyName from './KeyName.vue';
 
 /** Who makes the collector work: rates, how soon half of it is dead, and the young collections it causes. */

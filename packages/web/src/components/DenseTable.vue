@@ -1,8 +1,7 @@
 <script setup lang="ts" generic="T">
-import { csvText } from '@brisk-heron/core';
+import { csvText, Z_95 } from '@brisk-heron/core';
 import { computed, ref } from 'vue';
 import type { DenseColumn } from './dense-column.ts';
-import { Z_95 } from './figures.ts';
 import TakeTable from './TakeTable.vue';
 
 /** A dense sortable table; the first column is a button that chooses the row. Slots `cell-KEY` draw cells. */

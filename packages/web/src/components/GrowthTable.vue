@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { formatBytes, formatDuration, formatPercent, type Charge } from '@brisk-heron/core';
+import { formatBytes, formatDuration, formatPercent, Z_95, type Charge } from '@brisk-heron/core';
 import { computed } from 'vue';
 import { sparkPath } from '../charts/spark.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import type { GrowthRow } from '../workers/answers/growth.ts';
 import type { DenseColumn } from './dense-column.ts';
 import DenseTable from './DenseTable.vue';
-import { CHARGE_WORDS, countText, exactBytes, patternText, plusMinus, plusMinusCount, shortType, slopeText, Z_95 } from './figures.ts';
+import { CHARGE_WORDS, countText, exactBytes, patternText, plusMinus, plusMinusCount, shortType, slopeText } from './figures.ts';
 import KeyName from './KeyName.vue';
 
 /** Keys of one charge, ranked by what they add to the floor. */

@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { csvText, formatBytes, formatClock, formatPercent, type Span } from '@brisk-heron/core';
+import { csvText, formatBytes, formatClock, formatPercent, Z_95, type Span } from '@brisk-heron/core';
 import { computed, ref, watch } from 'vue';
 import { useWorkspace } from '../stores/workspace.ts';
 import type { MomentAnswer } from '../workers/answers/moment.ts';
 import ChargeControl from './ChargeControl.vue';
-import { CHARGE_WORDS, countText, exactBytes, plusMinus, shortType, Z_95 } from './figures.ts';
+import { CHARGE_WORDS, countText, exactBytes, plusMinus, shortType } from './figures.ts';
 import KeyName from './KeyName.vue';
 import TakeTable from './TakeTable.vue';
 

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { csvText, formatPercent } from '@brisk-heron/core';
+import { csvText, formatPercent, Z_95 } from '@brisk-heron/core';
 import { computed, nextTick, onBeforeUnmount, onMounted, ref } from 'vue';
 import { useWorkspace } from '../stores/workspace.ts';
 import type { PathRow, PathsAnswer } from '../workers/answers/paths.ts';
-import { amountError, amountText, Z_95 } from './figures.ts';
+import { amountError, amountText } from './figures.ts';
 import TakeTable from './TakeTable.vue';
 
 /** Call paths as an outline. Only the rows in sight are in the document. */
@@ -36,6 +36,7 @@ const first = computed(() => Math.max(0, Math.floor(top.value / ROW) - BEYOND));
 const shown = computed(() => lines.value.slice(first.value, Math.ceil((top.value + tall.value) / ROW) + BEYOND));
 const figure = (value: number): string => amountText(workspace.who.measure, value);
 const error = (se: number): string => amountError(workspace.who.measure, se);
+const selfWord = computed(() => (workspace.who.direction === 'entry' ? 'itself' : 'ends here'));
 const share = (value: number): number => (props.answer.all > 0 ? value / props.answer.all : 0);
 
 // The open lines, each with the whole way to it.
@@ -46,7 +47,7 @@ function csv(): string {
     way.push(row.words.map((word) => (word.kind === 'through' ? `through ${word.count} of ${word.of}` : `${word.name} ${word.place}`.trim())).join(' > '));
     return [depth + 1, way.join(' > '), row.total, Z_95 * row.totalSe, share(row.total), row.self, Z_95 * row.selfSe];
   });
-  return csvText(['level', 'path', 'with all below', 'with all below ±', 'share', 'itself', 'itself ±'], rows);
+  return csvText(['level', 'path', 'with all below', 'with all below ±', 'share', selfWord.value, `${selfWord.value} ±`], rows);
 }
 
 let observer: ResizeObserver | null = null;
@@ -93,7 +94,7 @@ function parentOf(place: number): number {
 
 <template>
   <div>
-    <div class="heads condensed quiet" aria-hidden="true"><span class="what">{{ workspace.who.direction === 'entry' ? 'from the entry down' : 'from the allocation up' }}</span><span class="total">with all below</span><span class="bar">share</span><span class="self">{{ workspace.who.direction === 'entry' ? 'itself' : 'ends here' }}</span></div>
+    <div class="heads condensed quiet" aria-hidden="true"><span class="what">{{ workspace.who.direction === 'entry' ? 'from the entry down' : 'from the allocation up' }}</span><span class="total">with all below</span><span class="bar">share</span><span class="self">{{ selfWord }}</span></div>
     <div ref="frame" class="outline" role="tree" tabindex="0" aria-label="Call paths" :aria-activedescendant="`path-${active}`" data-test="outline" @scroll="top = frame?.scrollTop ?? 0" @keydown="key">
       <div :style="{ height: `${lines.length * ROW}px`, position: 'relative' }">
         <div

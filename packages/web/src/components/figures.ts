@@ -1,9 +1,6 @@
-import { findTermText, formatBytes, formatDuration, isFrameCharge, type Charge, type MedianLifetime } from '@brisk-heron/core';
+import { findTermText, formatBytes, formatDuration, isFrameCharge, Z_95, type Charge, type MedianLifetime } from '@brisk-heron/core';
 import type { GrowthRow } from '../workers/answers/growth.ts';
 import type { Measure } from '../workers/answers/paths.ts';
-
-/** A figure is off by so many standard errors at most, 95 times of 100. */
-export const Z_95 = 1.96;
 
 /** 95 % half-width of an estimate as text: `± 0.20 MiB`, '' when the figure is exact. */
 export function plusMinus(se: number): string {

@@ -1,11 +1,10 @@
-import { csvLine, LedgerKind, type LedgerKindCode } from '@brisk-heron/core';
+import { csvLine, LedgerKind, Z_95, type LedgerKindCode } from '@brisk-heron/core';
 import type { Evidence, Look } from './answers/evidence.ts';
 import { ledgerFor, ledgerLines, type LedgerLine } from './answers/ledger.ts';
 import type { Progress } from './progress.ts';
 
 /** Lines that are put into words between two chances for other questions. */
 const PIECE_LINES = 10_000;
-const Z_95 = 1.96;
 const NAMES = ['time ms', 'off by ms', 'event', 'what', 'bytes', 'bytes ±', 'of a sample', 'lived or took ms', 'fate', 'thread', 'made at', 'own frame'];
 const EVENTS: Readonly<Record<LedgerKindCode, string>> = { [LedgerKind.birth]: 'birth', [LedgerKind.collection]: 'collection', [LedgerKind.mark]: 'mark', [LedgerKind.flow]: 'flow' };
 

@@ -46,8 +46,9 @@ export function keyDetailOf(evidence: Evidence, look: Look, charge: Charge, key:
 function pathCount(recording: Recording, charge: Charge, key: number): number {
   const { groupOf, keys } = chargeGroups(recording, charge);
   const group = keys.indexOf(key);
+  const { pathId } = recording.tables.origins.col;
   const paths = new Set<number>();
-  groupOf.forEach((each, originId) => { if (each === group) paths.add(recording.tables.origins.col.pathId[originId]!); });
+  for (let originId = 0; originId < groupOf.length; originId++) if (groupOf[originId] === group && pathId[originId] !== NONE) paths.add(pathId[originId]!);
   return paths.size;
 }
 
