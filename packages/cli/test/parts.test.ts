@@ -1,3 +1,6 @@
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { findServer } from '../src/recording/server-at-hand.ts';
 import { renderText } from '../src/render/text.ts';
 import { dataDirectory, serverAddress } from '../src/places.ts';
 import { analysisReport } from '../../core/src/analysis/analysis-report.ts';
@@ -41,4 +44,31 @@ test('places come from the environment, else from where the user keeps data', ()
   expect(dataDirectory({ XDG_DATA_HOME: '/home/keeper/data' })).toBe('/home/keeper/data/brisk-heron');
   expect(dataDirectory({ BRISK_HERON_DATA: '' })).toMatch(/\.local\/share\/brisk-heron$/);
   expect([serverAddress({}), serverAddress({ BRISK_HERON_SERVER: 'http://127.0.0.1:9' })]).toEqual(['http://127.0.0.1:4517', 'http://127.0.0.1:9']);
+});
+
+describe('a server at an address', () => {
+  const servers: Server[] = [];
+  afterEach(() => { for (const server of servers.splice(0)) server.close(); });
+
+  const answering = async (body: string, afterMs = 0): Promise<string> => {
+    const server = createServer((_, response) => { setTimeout(() => response.end(body), afterMs); });
+    servers.push(server);
+    await new Promise<void>((resolve) => { server.listen(0, '127.0.0.1', resolve); });
+    return `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+  };
+
+  test('is found though it is slow', async () => {
+    // Longer than a machine that is only busy takes; a short wait had taken it for none.
+    expect(await findServer(await answering('{"service":"brisk-heron"}', 3500))).toBe(true);
+  });
+
+  test('is none where nothing listens', async () => {
+    const address = await answering('');
+    await new Promise((resolve) => { servers.pop()!.close(resolve); });
+    expect(await findServer(address)).toBe(false);
+  });
+
+  test.each(['{"service":"weirs"}', 'not json', ''])('is another program that says %j, and is left alone', async (body) => {
+    await expect(findServer(await answering(body))).rejects.toThrow(/another program answers at http:\/\/127\.0\.0\.1:\d+: name a free address with --server/);
+  });
 });

@@ -8,7 +8,7 @@ import { spanSums } from '../../src/analysis/span-sums.ts';
 import { usedSeries } from '../../src/analysis/used-series.ts';
 import { NONE } from '../../src/base/ids.ts';
 import { chargeText } from '../../src/model/charge.ts';
-import { heapsPart } from '../../src/model/recording-part.ts';
+import { heapsApart, heapsPart } from '../../src/model/recording-part.ts';
 import { Recording } from '../../src/model/recording.ts';
 import { PhaseKind } from '../../src/model/tables.ts';
 import { addCollection, addFlow, addObject } from '../build-recording.ts';
@@ -61,6 +61,17 @@ const figures = (recording: Recording) => {
 test.each([[[0]], [[2]], [[0, 2]], [[1, 2]], [[0, 1, 2]]])('of the heaps %j every figure is that of a recording of them alone', (wanted) => {
   const part = heapsPart(world([0, 1, 2]), wanted);
   expect(figures(part)).toEqual(figures(world(wanted)));
+});
+
+test('apart, each heap has the floor and the limit of a recording of it alone', () => {
+  const recording = world([0, 1, 2]);
+  const apart = heapsApart(recording);
+  expect(apart.map((heap) => [heap.chosenHeaps, heap.heapLimitBytes()])).toEqual([[[0], 1000], [[1], 2000], [[2], 3000]]);
+  apart.forEach((heap, heapId) => expect(floorPoints(heap, SPAN)).toEqual(floorPoints(world([heapId]), SPAN)));
+  expect(heapsApart(heapsPart(recording, [0, 2])).map(({ chosenHeaps }) => chosenHeaps)).toEqual([[0], [2]]);
+  const one = heapsPart(recording, [1]);
+  expect(heapsApart(one)).toEqual([one]);
+  expect(heapsApart(new Recording('recording'))).toHaveLength(1);
 });
 
 test('limits and unwatched births are those of the heaps chosen', () => {
