@@ -1,6 +1,9 @@
 import { isMainThread } from 'node:worker_threads';
-import { Recorder } from './recorder.ts';
-import { readSettings, SETTINGS_VARIABLE } from './settings.ts';
+import { InspectorRecorder } from './inspector/inspector-recorder.ts';
+import { loadAddon } from './native/addon.ts';
+import { NativeRecorder } from './native/native-recorder.ts';
+import type { RecorderBase } from './recorder-base.ts';
+import { readSettings, SETTINGS_VARIABLE, type RecorderSettings } from './settings.ts';
 
 /** Loaded with `--import` before the program's own code: records this isolate when the environment says where to. */
 
@@ -12,10 +15,10 @@ const place = globalThis as { [LOADED]?: boolean };
 const STARTER = /[/\\](?:npm|npx|pnpm|yarn)(?:-cli)?(?:\.c?js)?$/;
 
 const settings = readSettings(process.env[SETTINGS_VARIABLE]);
-if (settings !== null && place[LOADED] !== true && !STARTER.test(process.argv[1] ?? '')) {
-  place[LOADED] = true;
+if (settings !== null && place[LOADED] !== true && !STARTER.test(process.argv[1] ?? '') && !buildsSnapshot()) {
+  Object.defineProperty(place, LOADED, { value: true, enumerable: false });
   try {
-    const recorder = new Recorder(settings, new URL('.', import.meta.url).href);
+    const recorder = recorderOf(settings);
     recorder.start();
     process.on('exit', (code) => recorder.finish(`exit ${code}`));
     if (isMainThread) for (const signal of SIGNALS) endOn(signal, recorder);
@@ -24,9 +27,20 @@ if (settings !== null && place[LOADED] !== true && !STARTER.test(process.argv[1]
   }
 }
 
+function recorderOf(wanted: RecorderSettings): RecorderBase {
+  const ownDirectory = new URL('.', import.meta.url).href;
+  const loaded = wanted.native ? loadAddon() : { addon: null, why: 'it was asked to do without' };
+  return loaded.addon === null ? new InspectorRecorder(wanted, ownDirectory, loaded.why) : new NativeRecorder(wanted, loaded.addon, ownDirectory);
+}
+
+// What is in memory goes into the snapshot, and neither an addon nor a session may.
+function buildsSnapshot(): boolean {
+  return process.execArgv.includes('--build-snapshot');
+}
+
 // A signal that nobody else handles ends the program after what is known was written, with the exit status it would have
 // had. Where the program handles it, ending is the program's affair.
-function endOn(signal: (typeof SIGNALS)[number], recorder: Recorder): void {
+function endOn(signal: (typeof SIGNALS)[number], recorder: RecorderBase): void {
   const handler = (): void => {
     if (process.listenerCount(signal) > 1) return;
     recorder.finish(signal);

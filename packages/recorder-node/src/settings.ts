@@ -8,14 +8,23 @@ export interface RecorderSettings {
   readonly intervalBytes: number;
   /** Length of the births phase in milliseconds. */
   readonly birthsMs: number;
-  /** Least time between two polls of the survivors. */
-  readonly pollMs: number;
+  /** Least time between two whole collections that the recorder forces, so that the floor is known; 0 for none. */
+  readonly floorEveryMs: number;
+  /** Most of the processor time that forcing them may take. */
+  readonly floorShareRatio: number;
   /** Look at the survivors at every mark as well, so that rounds between marks are counted at their ends. */
   readonly collectAtMarks: boolean;
   /** Switch off the optimisations that book allocations under the wrong function. */
   readonly exact: boolean;
   /** Pass on excerpts of the program's source. */
   readonly source: boolean;
+  /** Follow what Buffer and ArrayBuffer hold outside the heap. */
+  readonly outside: boolean;
+  /** Use the addon where there is one for this Node. */
+  readonly native: boolean;
+  /** What the recording is to be called; '' for what runs. */
+  readonly name: string;
+  /** What was started, for a process that cannot tell. */
   readonly program: string;
 }
 
@@ -25,7 +34,8 @@ export const SETTINGS_VARIABLE = 'BRISK_HERON_RECORD';
 /** Poisson sampling at 64 KiB: 3 % cost on a mixed load, errors of a few percent for sites of 10 MB (docs/recording-node.md). */
 export const DEFAULT_INTERVAL_BYTES = 64 * 1024;
 export const DEFAULT_BIRTHS_MS = 5000;
-export const DEFAULT_POLL_MS = 2000;
+export const DEFAULT_FLOOR_EVERY_MS = 2000;
+export const DEFAULT_FLOOR_SHARE_RATIO = 0.02;
 
 /** Settings from the environment; null when the program is not to be recorded or they cannot be read. */
 export function readSettings(text: string | undefined): RecorderSettings | null {
@@ -38,10 +48,14 @@ export function readSettings(text: string | undefined): RecorderSettings | null 
       control: given.control ?? '',
       intervalBytes: positive(given.intervalBytes, DEFAULT_INTERVAL_BYTES),
       birthsMs: positive(given.birthsMs, DEFAULT_BIRTHS_MS),
-      pollMs: positive(given.pollMs, DEFAULT_POLL_MS),
+      floorEveryMs: given.floorEveryMs === 0 ? 0 : positive(given.floorEveryMs, DEFAULT_FLOOR_EVERY_MS),
+      floorShareRatio: positive(given.floorShareRatio, DEFAULT_FLOOR_SHARE_RATIO),
       collectAtMarks: given.collectAtMarks === true,
       exact: given.exact === true,
       source: given.source !== false,
+      outside: given.outside !== false,
+      native: given.native !== false,
+      name: given.name ?? '',
       program: given.program ?? '',
     };
   } catch {

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import type { LineWriter } from './line-writer.ts';
+import type { LineSink } from './line-sink.ts';
 import type { CarriedText } from './source-places.ts';
 
 const LINES_BEFORE = 2;
@@ -10,12 +10,12 @@ const MOST_FILES = 200;
 
 /** Tells the lines around a function of the program's own files, once each. Files that cannot be read are passed over. */
 export class SourceExcerpts {
-  private readonly writer: LineWriter;
+  private readonly writer: LineSink;
   private readonly files = new Map<string, readonly string[]>();
 
   private readonly carried: CarriedText;
 
-  constructor(writer: LineWriter, carried: CarriedText = () => undefined) {
+  constructor(writer: LineSink, carried: CarriedText = () => undefined) {
     this.writer = writer;
     this.carried = carried;
   }

@@ -1,20 +1,24 @@
 import { writeFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
-import { Command } from 'commander';
-import { DEFAULT_BIRTHS_MS, DEFAULT_INTERVAL_BYTES, DEFAULT_POLL_MS, type RecorderSettings } from '@brisk-heron/recorder-node';
+import { Command, Option } from 'commander';
+import { DEFAULT_BIRTHS_MS, DEFAULT_INTERVAL_BYTES, DEFAULT_FLOOR_EVERY_MS, DEFAULT_FLOOR_SHARE_RATIO, type RecorderSettings } from '@brisk-heron/recorder-node';
 import { endLike, runChild, type ChildEnd } from '../recording/child.ts';
 import { ensureAgent } from '../recording/jvm-agent.ts';
+import { ensureAddon } from '../recording/node-addon.ts';
 import { addLeftoverLogs, removeLogs } from '../recording/jvm-log-files.ts';
 import { isJava, jvmEnvironment, recordedJavaCommand, spoolSettings } from '../recording/jvm-launch.ts';
 import { addJvmOptions, jvmSettingsOf, type JvmCommandOptions } from '../recording/jvm-options.ts';
-import { sendWhile, type Destination } from '../recording/outgoing.ts';
+import { say, sendWhile, type Destination } from '../recording/outgoing.ts';
 import { asCommand, programName, recorderEnvironment } from '../recording/recorder-environment.ts';
 
 interface RecordOptions extends JvmCommandOptions {
   readonly out?: string;
   readonly server?: string;
   readonly births: string;
-  readonly poll: string;
+  readonly poll?: string;
+  readonly floorEvery?: string;
+  readonly outside: boolean;
+  readonly addon: boolean;
   readonly exact?: boolean;
   readonly source: boolean;
   readonly id?: string;
@@ -29,8 +33,11 @@ export function recordCommand(root: string): Command {
     .option('--out <file>', 'record to a file, with no server and no page')
     .option('--server <address>', 'server to send to (default: the one on this machine, started when there is none)')
     .option('--id <id>', 'id of the stream on the server, else made from the time')
-    .option('--births <ms>', 'Node: length of the phase that sees every birth', String(DEFAULT_BIRTHS_MS))
-    .option('--poll <ms>', 'Node: least time between two looks at the survivors', String(DEFAULT_POLL_MS))
+    .option('--floor-every <ms>', `Node: least time between two whole collections that the recorder forces, so that the floor is known; 0 for none (default: ${DEFAULT_FLOOR_EVERY_MS})`)
+    .option('--no-outside', 'Node: do not follow what Buffer and ArrayBuffer hold outside the heap')
+    .option('--no-addon', 'Node: record through the inspector, which sees less')
+    .option('--births <ms>', 'Node, without the addon: length of the phase that sees every birth', String(DEFAULT_BIRTHS_MS))
+    .addOption(new Option('--poll <ms>', 'older name of --floor-every').hideHelp())
     .option('--exact', 'Node: switch off the optimisations that book allocations under the caller; slows churn')
     .option('--no-source', 'Node: keep excerpts of the source out of the recording')
     .option('--jvm', 'Java: record the JVMs that a script or build tool starts (through JAVA_TOOL_OPTIONS)');
@@ -40,6 +47,10 @@ export function recordCommand(root: string): Command {
 }
 
 async function record(command: readonly string[], options: RecordOptions, root: string): Promise<void> {
+  if (options.addon && !isJava(command)) {
+    const addon = ensureAddon(root, command);
+    if (addon.file === null) say(`the recorder's addon cannot be used (${addon.why}); recording through the inspector, which sees less: docs/recording-node.md`);
+  }
   const library = isJava(command) || options.jvm === true ? ensureAgent(root, isJava(command) ? command[0]! : null) : null;
   const make = (to: Destination): Promise<ChildEnd> => run(command, options, library, to);
   endLike(options.out === undefined ? await sendWhile({ ...options, what: programName(command), root }, make) : await recordToFile(resolve(options.out), make));
@@ -65,10 +76,21 @@ function nodeSettings(command: readonly string[], options: RecordOptions, to: De
     out: to.spool, control: to.control,
     intervalBytes: options.interval === undefined ? DEFAULT_INTERVAL_BYTES : Number(options.interval),
     birthsMs: Number(options.births),
-    pollMs: Number(options.poll),
+    floorEveryMs: milliseconds(options.floorEvery ?? options.poll, DEFAULT_FLOOR_EVERY_MS),
+    floorShareRatio: DEFAULT_FLOOR_SHARE_RATIO,
     collectAtMarks: options.collectAtMarks === true,
     exact: options.exact === true,
     source: options.source,
-    program: options.name ?? programName(command),
+    outside: options.outside,
+    native: options.addon,
+    name: options.name ?? '',
+    program: programName(command),
   };
+}
+
+function milliseconds(text: string | undefined, fallback: number): number {
+  if (text === undefined) return fallback;
+  const value = Number(text);
+  if (!(value >= 0 && value <= 86_400_000)) throw new Error(`expected --floor-every with milliseconds from 0 to 86400000, found "${text}"`);
+  return value;
 }

@@ -1,4 +1,4 @@
-import { formatBytes, formatDuration, formatPercent, type AnalysisReport } from '@brisk-heron/core';
+import { formatBytes, formatClock, formatDuration, formatPercent, type AnalysisReport } from '@brisk-heron/core';
 
 const MOST_SITES = 10;
 const LABEL_WIDTH = 14;
@@ -13,10 +13,12 @@ export function renderText(report: AnalysisReport): string {
     row('duration', duration(report.durationMs)),
     row('pauses', `${pauses.count}, ${formatDuration(pauses.totalMs)} in all; p50 ${duration(pauses.p50Ms)}, p99 ${duration(pauses.p99Ms)}, longest ${duration(pauses.maxMs)}`),
     row('throughput', pauses.throughputRatio === null ? 'unknown' : formatPercent(pauses.throughputRatio)),
-    row('collections', `${collections.young} young, ${collections.mixed} mixed, ${collections.whole} whole, ${collections.concurrentCycles} concurrent cycles; ${collections.storms} storms`),
+    row('collections', `${report.silences === undefined ? '' : 'at least '}${collections.young} young, ${collections.mixed} mixed, ${collections.whole} whole, ${collections.concurrentCycles} concurrent cycles; ${collections.storms} storms`),
     row('heap', `peak ${bytes(heap.peakUsedBytes)}, last used after ${bytes(heap.lastUsedAfterBytes)}, limit ${bytes(heap.limitBytes)}`),
     row('allocation', allocation === null ? 'unknown' : `${allocation.lowerBound ? 'at least ' : ''}${formatBytes(allocation.totalBytes)}${allocation.bytesPerSec === null ? '' : `, ${formatBytes(allocation.bytesPerSec)}/s`}`),
   ];
+  if (report.samples !== undefined) lines.push(row('samples', `${Math.round(report.samples.taken).toLocaleString('en')} taken, ${report.samples.seenRatio === null ? 'none' : formatPercent(report.samples.seenRatio)} of them seen one by one`));
+  for (const { fromMs, toMs, heap } of report.silences ?? []) lines.push(row('not heard', `${heap ?? 'a heap'} from ${formatClock(fromMs)} to ${formatClock(toMs)}: its event loop stood still, and collections are told through it`));
   if (source.issues.count > 0) lines.push(row('left out', `${source.issues.count} lines: ${Object.entries(source.issues.byCode).map(([code, count]) => `${code} ${count}`).join(', ')}`));
   return `${[...lines, ...findingLines(report), ...siteLines(report)].join('\n')}\n`;
 }

@@ -18,6 +18,7 @@ import { sentence, verdictClauses } from './sentence.ts';
 import { spanSums } from './span-sums.ts';
 import { findStorms } from './storms.ts';
 import { judge, type Verdict } from './verdict.ts';
+import { samplesSeen, silences } from './what-was-seen.ts';
 
 export const ANALYSIS_SCHEMA = 'brisk-heron/analysis@1';
 
@@ -50,6 +51,7 @@ export function analysisReport(recording: Recording, runs: readonly Recording[] 
     verdict: verdictReport(verdict, table),
     sites: (table?.rows ?? []).slice(0, MOST_SITES).map((site) => siteReport(recording, site)),
     ...(table === null ? {} : { settleMs: table.settleMs, recentLeftOut: table.recentLeftOut }),
+    ...seenReport(recording, span),
     ...(recording.notes.length === 0 ? {} : { notes: recording.notes }),
     ...(runs.length > 1 ? { runs: runs.map((run): unknown => analysisReport(run)) } : {}),
   };
@@ -117,6 +119,16 @@ function lastUsedAfter(recording: Recording): number {
   return bytes.length === 0 ? NaN : bytes[bytes.length - 1]!;
 }
 
+// What a recorder says of its own sight, where it says anything.
+function seenReport(recording: Recording, span: Span) {
+  const seen = samplesSeen(recording, span);
+  const silent = silences(recording, span);
+  return {
+    ...(seen === null ? {} : { samples: { taken: seen.taken, seen: seen.seen, seenRatio: known(seen.seenRatio), readCpuMs: seen.cpuMs } }),
+    ...(silent.length === 0 ? {} : { silences: silent.map(({ fromMs, toMs, heapId }) => ({ fromMs, toMs, heap: recording.heaps[heapId]?.name ?? null })) }),
+  };
+}
+
 function allocationReport(recording: Recording, span: Span) {
   const figures = allocationFigures(recording, span);
   return figures === null ? null : { ...figures, bytesPerSec: known(figures.bytesPerSec) };
@@ -147,7 +159,7 @@ function siteReport(recording: Recording, site: ChargeFigures) {
     allocCount: known(site.allocCount), samples: site.samples,
     keptBytes: site.keptBytes, keptBytesSe: site.keptBytesSe,
     growthBytesPerSec: known(site.growthBytesPerSec), growthLow: known(site.growthLow), growthHigh: known(site.growthHigh),
-    growthShareRatio: site.growthShareRatio,
+    growthShareRatio: site.growthShareRatio, space: site.isOutside ? 'outside' : 'heap',
   };
 }
 

@@ -4,7 +4,7 @@ import { PhaseKind } from '../model/tables.ts';
 
 /**
  * Milliseconds of the span in which births could be seen, or inferred: all of it but phases in which a recorder followed
- * deaths alone. Of several heaps, the most that one of them saw. Rates by site are per this time.
+ * deaths alone, or saw nothing. Of several heaps, the most that one of them saw. Rates by site are per this time.
  */
 export function birthsSeenMs(recording: Recording, span: Span): number {
   const { phases } = recording.tables;
@@ -12,7 +12,7 @@ export function birthsSeenMs(recording: Recording, span: Span): number {
   for (let row = 0; row < phases.length; row++) {
     const heapId = phases.col.heapId[row]!;
     if (blind[heapId] === Infinity) blind[heapId] = 0;
-    if (phases.col.kind[row] !== PhaseKind.deaths) continue;
+    if (phases.col.kind[row] !== PhaseKind.deaths && phases.col.kind[row] !== PhaseKind.blind) continue;
     const endMs = Number.isNaN(phases.col.toMs[row]!) ? Infinity : phases.col.toMs[row]!;
     const part = { fromMs: Math.max(span.fromMs, phases.col.fromMs[row]!), toMs: Math.min(span.toMs, endMs) };
     blind[heapId]! += Math.max(0, spanLengthMs(part));

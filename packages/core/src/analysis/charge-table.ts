@@ -2,6 +2,7 @@ import { NONE } from '../base/ids.ts';
 import type { Span } from '../base/span.ts';
 import { chargeGroups, type Charge, type ChargeGroups, type OriginChoice } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
+import { Space, spacesOf } from '../model/space.ts';
 import { kendallTau } from '../stats/mann-kendall.ts';
 import { theilSen } from '../stats/theil-sen.ts';
 import { Z_95 } from '../stats/z-95.ts';
@@ -51,8 +52,10 @@ export interface ChargeFigures {
   readonly growthHigh: number;
   /** Kendall's τ of the live series: its steadiness. */
   readonly tau: number;
-  /** Share in the sum of all positive growths. */
+  /** Share in the sum of all positive growths on the heap; 0 for what lies outside it. */
   readonly growthShareRatio: number;
+  /** True when most of it lies outside the collected heap: it is no part of the floor. */
+  readonly isOutside: boolean;
   /** Settled live bytes and objects at each of the table's moments. */
   readonly liveBytes: Float64Array;
   readonly liveCount: Float64Array;
@@ -67,6 +70,8 @@ export interface ChargeTable {
   readonly recentLeftOut: number;
   /** Stretch over which objects were followed; null when none were. */
   readonly followed: Span | null;
+  /** True when a frame may stand for what it calls as well: optimised code books inlined functions under their caller. */
+  readonly mayInline: boolean;
 }
 
 const MOST_TESTED = 300;
@@ -78,7 +83,7 @@ const MOST_TESTED = 300;
  */
 export function chargeTable(recording: Recording, spanSums: SpanSums, charge: Charge, chosen: OriginChoice = null): ChargeTable {
   const groups = chargeGroups(recording, charge);
-  const folded = foldSums(groups, spanSums, chosen);
+  const folded = foldSums(groups, spanSums, chosen, spacesOf(recording));
   const leaders = leadersOf(recording, groups, spanSums, chosen);
   const series = settledSeries(spanSums.index, spanSums.settleMs, spanSums.momentsMs, { groupOf: groups.groupOf, groups: groups.keys.length, chosen });
   const tested = mostChanging(series, spanSums.momentsMs.length);
@@ -87,11 +92,12 @@ export function chargeTable(recording: Recording, spanSums: SpanSums, charge: Ch
     if (folded.objects[group] === 0 && series.rowOf[group]! < 0) continue;
     rows.push(figuresOf({ group, groups, folded, series, leaders, spanSums, tested }));
   }
-  const positive = rows.reduce((total, row) => total + Math.max(0, row.growthBytesPerSec || 0), 0);
-  const shared = rows.map((row) => ({ ...row, growthShareRatio: positive > 0 ? Math.max(0, row.growthBytesPerSec || 0) / positive : 0 }));
+  const growth = (row: ChargeFigures): number => (row.isOutside ? 0 : Math.max(0, row.growthBytesPerSec || 0));
+  const positive = rows.reduce((total, row) => total + growth(row), 0);
+  const shared = rows.map((row) => ({ ...row, growthShareRatio: positive > 0 ? growth(row) / positive : 0 }));
   return {
     charge, rows: shared.sort(byGrowth), momentsMs: spanSums.momentsMs, settleMs: spanSums.settleMs,
-    recentLeftOut: folded.recent, followed: spanSums.followed,
+    recentLeftOut: folded.recent, followed: spanSums.followed, mayInline: recording.heaps.some((heap) => heap.mayInline),
   };
 }
 
@@ -101,13 +107,16 @@ interface Folded {
   /** Above 0 for groups of which anything counts in any way, so that a group without any leaves no row. */
   readonly objects: Float64Array;
   readonly inferred: Float64Array;
+  /** Bytes allocated and kept outside the heap, by group. */
+  readonly outside: Float64Array;
   readonly recent: number;
 }
 
-function foldSums({ groupOf, keys }: ChargeGroups, { sums: from, flows }: SpanSums, chosen: OriginChoice): Folded {
+function foldSums({ groupOf, keys }: ChargeGroups, { sums: from, flows }: SpanSums, chosen: OriginChoice, spaces: Uint8Array | null): Folded {
   const sums = new Float64Array(keys.length * SUMS);
   const objects = new Float64Array(keys.length);
   const inferred = new Float64Array(keys.length);
+  const outside = new Float64Array(keys.length);
   let recent = 0;
   for (let originId = 0; originId < groupOf.length; originId++) {
     if (chosen !== null && chosen[originId] !== 1) continue;
@@ -120,8 +129,9 @@ function foldSums({ groupOf, keys }: ChargeGroups, { sums: from, flows }: SpanSu
     inferred[groupOf[originId]!]! += flows.inferred[originId]!;
     objects[groupOf[originId]!]! += from[at + Sum.samples]! + from[at + Sum.keptSamples]! + from[at + Sum.recentSamples]! + flows.bytes[originId]!;
     recent += from[at + Sum.recentSamples]!;
+    if (spaces !== null && spaces[originId] === Space.outside) outside[groupOf[originId]!]! += from[at + Sum.alloc]! + from[at + Sum.kept]!;
   }
-  return { sums, objects, inferred, recent };
+  return { sums, objects, inferred, outside, recent };
 }
 
 /** Of each group the path and the type that keep most, else that allocate most. */
@@ -188,7 +198,7 @@ function figuresOf({ group, groups, folded, series, leaders, spanSums, tested }:
     diedBytes: of('died', 0), diedBytesSe: Math.sqrt(of('died', 1)), diedCount: of('died', 2), diedCountSe: Math.sqrt(of('died', 3)),
     keptBytes, keptBytesSe: Math.sqrt(sum(Sum.kept + 1)), keptCount: sum(Sum.kept + 2), keptCountSe: Math.sqrt(sum(Sum.kept + 3)), keptSamples: sum(Sum.keptSamples),
     keptAgeMs: keptBytes > 0 ? sum(Sum.keptByteMs) / keptBytes : NaN,
-    ...growth, growthShareRatio: 0, liveBytes, liveCount: levels(series.count, series.rowOf[group]!, momentsMs.length),
+    ...growth, growthShareRatio: 0, isOutside: folded.outside[group]! > (sum(Sum.alloc) + keptBytes) / 2, liveBytes, liveCount: levels(series.count, series.rowOf[group]!, momentsMs.length),
   };
 }
 

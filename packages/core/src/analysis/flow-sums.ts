@@ -25,6 +25,7 @@ export function flowSums(recording: Recording, span: Span): FlowSums {
     if (share === 0) continue;
     const originId = flows.col.originId[row]!;
     sums.bytes[originId]! += share * flows.col.bytes[row]!;
+    if (flows.col.inferred[row] === 1) sums.inferred[originId]! += share * flows.col.bytes[row]!;
     const [bytes, se, count] = [flows.col.bytes[row]!, flows.col.seBytes[row]!, share * flows.col.count[row]!];
     sums.variance[originId]! += (share * se) ** 2;
     sums.count[originId]! += count;

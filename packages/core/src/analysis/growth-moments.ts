@@ -29,7 +29,7 @@ export function followedSpan(recording: Recording, span: Span): FollowedSpan | n
   const { phases } = recording.tables;
   let best: FollowedSpan | null = null;
   for (let row = 0; row < phases.length; row++) {
-    if (phases.col.kind[row] === PhaseKind.births) continue;
+    if (phases.col.kind[row] === PhaseKind.births || phases.col.kind[row] === PhaseKind.blind) continue;
     const end = phases.col.toMs[row]!;
     let first = row;
     while (goesOn(phases.col.kind[row]!) && first > 0 && continues(recording, first)) first--;

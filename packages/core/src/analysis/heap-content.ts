@@ -105,7 +105,7 @@ export function isFollowed(recording: Recording, tMs: number): boolean {
   const { length, col } = recording.tables.phases;
   for (let row = 0; row < length; row++) {
     const phase: Span = { fromMs: col.fromMs[row]!, toMs: Number.isNaN(col.toMs[row]!) ? Infinity : col.toMs[row]! };
-    if (col.kind[row] !== PhaseKind.births && contains(phase, tMs)) return true;
+    if (col.kind[row] !== PhaseKind.births && col.kind[row] !== PhaseKind.blind && contains(phase, tMs)) return true;
   }
   return false;
 }

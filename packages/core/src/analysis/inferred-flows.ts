@@ -17,9 +17,9 @@ export interface InferredFlow {
 
 /**
  * Where the source can only see survivors, the bytes of an origin that came and went unseen: (all bytes allocated in the
- * span's survivors phases) × (its share in the births phase right before) − its survivors, never below 0. An estimate
- * that holds while the program's mix of work stays the same; its error is that of the share. Empty without both kinds of
- * phase.
+ * span's survivors phases less all survivors), shared out by (its share in the births phase right before less its survivors,
+ * never below 0). An estimate that holds while the program's mix of work stays the same; its error has that of the share and an
+ * allowance for a mix that changed. Empty without both kinds of phase.
  */
 export function inferredFlows(recording: Recording, span: Span): InferredFlow[] {
   const { phases } = recording.tables;
@@ -56,6 +56,10 @@ interface Stretch {
   readonly births: Span;
 }
 
+/** What the mix of work may have changed since the births phase: half of an origin's own part, and a tenth of all that came and went unseen. */
+const OWN_PART_RATIO = 0.5;
+const ANY_PART_RATIO = 0.1;
+
 function shareOut({ recording, heapId, part, births }: Stretch, total: number): InferredFlow[] {
   const { flows, origins } = recording.tables;
   const bytes = new Float64Array(origins.length);
@@ -68,12 +72,20 @@ function shareOut({ recording, heapId, part, births }: Stretch, total: number): 
     variance[originId]! += flows.col.seBytes[row]! ** 2;
     all += flows.col.bytes[row]!;
   }
+  if (all === 0) return [];
   const survivors = survivorsByOrigin(recording, heapId, part);
+  // What survived is seen, under whatever path it is booked: only the rest came and went unseen, and no more than that is shared out.
+  const unseenTotal = Math.max(0, total - survivors.reduce((sum, each) => sum + each, 0));
+  const wanted = bytes.map((each, originId) => Math.max(0, (total * each) / all - survivors[originId]!));
+  const wantedTotal = wanted.reduce((sum, each) => sum + each, 0);
+  if (wantedTotal === 0 || unseenTotal === 0) return [];
   const inferred: InferredFlow[] = [];
   for (let originId = 0; originId < origins.length; originId++) {
-    if (bytes[originId] === 0) continue;
-    const unseen = (total * bytes[originId]!) / all - survivors[originId]!;
-    if (unseen > 0) inferred.push({ originId, ...part, bytes: unseen, seBytes: (total / all) * Math.sqrt(variance[originId]!) });
+    // An origin that only survived may have come and gone as well, since its work began after the births phase.
+    if (bytes[originId] === 0 && survivors[originId] === 0) continue;
+    const unseen = (unseenTotal * wanted[originId]!) / wantedTotal;
+    const sampled = (unseenTotal / all) * Math.sqrt(variance[originId]!);
+    inferred.push({ originId, ...part, bytes: unseen, seBytes: Math.hypot(sampled, OWN_PART_RATIO * unseen, ANY_PART_RATIO * unseenTotal) });
   }
   return inferred;
 }

@@ -1,6 +1,7 @@
 import type { Recording } from '../model/recording.ts';
 import { estimatedBytes } from '../stats/horvitz-thompson.ts';
 import type { OriginChoice } from '../model/charge.ts';
+import { onHeap } from '../model/space.ts';
 
 /** Estimated live bytes over the whole recording: `bytes[slice]` at the end of each of its equal slices. */
 export interface LiveLevels {
@@ -10,8 +11,9 @@ export interface LiveLevels {
 
 const SLICES = 16_384;
 
-/** Live bytes of the objects seen, by changes and a running sum. One pass over the objects. */
-export function liveLevels(recording: Recording, chosen: OriginChoice = null): LiveLevels {
+/** Live bytes of the objects seen on the heap, by changes and a running sum. One pass over the objects. */
+export function liveLevels(recording: Recording, found: OriginChoice = null): LiveLevels {
+  const chosen = onHeap(recording, found);
   const { objects } = recording.tables;
   const { bornMs, endMs, originId, sizeBytes, probability } = objects.col;
   const sliceMs = Math.max(1e-6, recording.durationMs / SLICES);

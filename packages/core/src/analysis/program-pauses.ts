@@ -28,10 +28,11 @@ export function programPauses(recording: Recording, span: Span): PauseSelection 
 }
 
 /**
- * False for a source that tells collections and none of their pauses: ZGC at `-Xlog:gc`, say. Then nothing is known of what
- * collecting cost the program, which is not the same as nothing.
+ * False for a source that tells collections and none of their pauses: ZGC at `-Xlog:gc`, say; and for one of which nothing was heard for a
+ * while. Then nothing is known of what collecting cost the program, which is not the same as nothing.
  */
 export function pausesAreTold(recording: Recording): boolean {
+  if (recording.tables.silences.length > 0) return false;
   return recording.tables.pauses.length > 0 || recording.tables.collections.length === 0;
 }
 

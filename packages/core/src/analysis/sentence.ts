@@ -19,7 +19,7 @@ const SPREAD_RATIO = 0.25;
 export function leadingSites(table: ChargeTable): { count: number; shareRatio: number } {
   let shareRatio = 0;
   let count = 0;
-  for (const site of table.rows) {
+  for (const site of table.rows.filter((row) => !row.isOutside)) {
     if (count === MOST_NAMED_SITES || shareRatio >= NAMED_RATIO || !(site.growthLow > 0)) break;
     shareRatio += site.growthShareRatio;
     count++;
@@ -69,7 +69,7 @@ function siteClause(table: ChargeTable | null): Clause[] {
   const { count, shareRatio } = leadingSites(table);
   if (count === 0) return [];
   if (shareRatio < SPREAD_RATIO) return [clause(`spread over many sites, the first ${count} carry ${formatPercent(shareRatio)}`, 'sites', true)];
-  return [clause(`${formatPercent(shareRatio)} of it from ${count} site${count === 1 ? '' : 's'}`, 'sites', true)];
+  return [clause(`${formatPercent(shareRatio)} of it from ${count} site${count === 1 ? '' : 's'}${table.mayInline ? (count === 1 ? ' or what it calls' : ' or what they call') : ''}`, 'sites', true)];
 }
 
 function limitClause(verdict: Verdict): Clause {

@@ -1,10 +1,11 @@
 import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import type { OriginChoice } from '../model/charge.ts';
+import { onHeap } from '../model/space.ts';
 import { estimatedBytes } from '../stats/horvitz-thompson.ts';
 
 /**
- * Live bytes by birth band over time: `bytes[band · bins + bin]` is what was estimated live at the end of the slice,
+ * Live bytes on the heap by birth band over time: `bytes[band · bins + bin]` is what was estimated live at the end of the slice,
  * oldest band first. Bands slice the recording's whole length equally, whatever the span, so that a colour means the same
  * age in every zoom.
  */
@@ -32,7 +33,8 @@ export interface StrataCut {
 }
 
 /** One pass over the objects with difference arrays, then a running sum: O(objects + bands · bins). */
-export function strata(recording: Recording, span: Span, { bins, bands = MOST_BANDS, chosen = null }: StrataCut): Strata {
+export function strata(recording: Recording, span: Span, { bins, bands = MOST_BANDS, chosen: found = null }: StrataCut): Strata {
+  const chosen = onHeap(recording, found);
   const { objects } = recording.tables;
   const { bornMs, endMs, sizeBytes, probability, originId } = objects.col;
   const bornBytes = new Float64Array(bands);

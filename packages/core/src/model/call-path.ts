@@ -34,8 +34,14 @@ export function fileName(file: string): string {
   return cut < 0 ? file : file.slice(cut + 1);
 }
 
-/** A site as one line: `subscribe alerts.ts:88`. */
+/** A file as it is named beside a function: a dependency's with the package it is of, `reed-list/index.js`; others by their last part. */
+export function placeName(file: string): string {
+  const module = /^.*[/\\]node_modules[/\\]((?:@[^/\\]+[/\\])?[^/\\]+)[/\\]/.exec(file);
+  return module === null ? fileName(file) : `${module[1]!}/${fileName(file)}`;
+}
+
+/** A site as one line: `subscribe alerts.ts:88`, `add reed-list/index.js:5`. */
 export function siteLabel(frame: FrameText): string {
   if (frame.file === '') return frame.functionName;
-  return `${frame.functionName} ${fileName(frame.file)}${frame.line > 0 ? `:${frame.line}` : ''}`;
+  return `${frame.functionName} ${placeName(frame.file)}${frame.line > 0 ? `:${frame.line}` : ''}`;
 }

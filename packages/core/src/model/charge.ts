@@ -3,12 +3,13 @@ import { fileName, frameText, siteLabel } from './call-path.ts';
 import { nearestOwnPaths } from './own-frame.ts';
 import { packageName } from './package-name.ts';
 import type { Recording } from './recording.ts';
+import { Space, SPACE_WORDS } from './space.ts';
 
 /**
  * What an allocation is counted under: its allocating frame, the nearest own frame, the function, file or package of the
- * allocating frame, the type allocated, the thread or the heap.
+ * allocating frame, the type allocated, the thread, the heap, or the space: on the heap or outside it.
  */
-export const CHARGES = ['site', 'ownFrame', 'function', 'file', 'package', 'type', 'thread', 'heap'] as const;
+export const CHARGES = ['site', 'ownFrame', 'function', 'file', 'package', 'type', 'thread', 'heap', 'space'] as const;
 export type Charge = (typeof CHARGES)[number];
 
 /** Origins that count: 1 by origin id; null when all do. */
@@ -20,7 +21,7 @@ export interface ChargeGroups {
   readonly groupOf: Uint32Array;
   /**
    * Key of each group: a frame id (site, own frame, function: the first frame of that function), a string id (file, package, type,
-   * thread) or a heap id. NONE where the source does not tell.
+   * thread), a heap id, or a space (model/space.ts). NONE where the source does not tell.
    */
   readonly keys: Uint32Array;
 }
@@ -57,6 +58,7 @@ export function chargeText(recording: Recording, charge: Charge, key: number): s
     case 'file': return recording.strings.text(key) || '(no file)';
     case 'package': case 'type': case 'thread': return recording.strings.text(key);
     case 'heap': return recording.heaps[key]?.name ?? '(unknown)';
+    case 'space': return SPACE_WORDS[key] ?? '(unknown)';
   }
 }
 
@@ -82,6 +84,7 @@ function keyReader(recording: Recording, charge: Charge): (originId: number) => 
     case 'type': return (originId) => typeId[originId]!;
     case 'thread': return (originId) => threadId[originId]!;
     case 'heap': return (originId) => heapId[originId]!;
+    case 'space': return (originId) => (recording.outsideTypes.has(typeId[originId]!) ? Space.outside : Space.heap);
   }
 }
 

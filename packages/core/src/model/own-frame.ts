@@ -1,7 +1,7 @@
 import type { Recording } from './recording.ts';
 import { NONE } from '../base/ids.ts';
 
-const FOREIGN = [/^node:/, /^$/, /\/node_modules\//, /^(?:java|javax|jdk|sun|com[./]sun)[./]/, /^wasm:/, /^evalmachine/];
+const FOREIGN_MODULE = /\/node_modules\//;
 
 /**
  * Rules for what is the engineer's own code, each of them
@@ -19,13 +19,21 @@ export function ownFileTest(rules: OwnRules): (file: string) => boolean {
   const names = tests.some(({ isOwn }) => isOwn);
   return (file) => {
     for (let at = tests.length - 1; at >= 0; at--) if (tests[at]!.fits(file)) return tests[at]!.isOwn;
-    return names ? false : !FOREIGN.some((pattern) => pattern.test(file));
+    return names ? false : !isOfRuntime(file) && !FOREIGN_MODULE.test(file);
   };
 }
 
 /** True for a file of the engineer's own code, by the rules. */
 export function isOwnFile(file: string, rules: OwnRules = []): boolean {
   return ownFileTest(rules)(file);
+}
+
+const RUNTIME = [/^node:/, /^$/, /^(?:java|javax|jdk|sun|com[./]sun)[./]/, /^wasm:/, /^evalmachine/];
+const OWN = 2;
+const DEPENDENCY = 1;
+
+function isOfRuntime(file: string): boolean {
+  return RUNTIME.some((pattern) => pattern.test(file));
 }
 
 function fitTest(rule: string): (file: string) => boolean {
@@ -39,25 +47,26 @@ function fitTest(rule: string): (file: string) => boolean {
 }
 
 /**
- * For each path, the nearest path towards the entry (itself included) whose frame is an own frame; itself where
- * none is. One pass, since parents come before children.
+ * For each path, the nearest path towards the entry (itself included) whose frame is an own frame; where none is, the nearest whose
+ * frame is of a dependency, rather than of the runtime; itself where there is no such either. One pass, since parents come before children.
  */
 export function nearestOwnPaths(recording: Recording): Uint32Array {
   const { paths, frames } = recording.tables;
   const isOwnAddress = ownFileTest(recording.ownRules);
-  const ownFrame = new Uint8Array(frames.length);
+  const rank = new Uint8Array(frames.length);
   for (let frameId = 0; frameId < frames.length; frameId++) {
-    ownFrame[frameId] = isOwnAddress(recording.strings.text(frames.col.fileId[frameId]!)) ? 1 : 0;
+    const file = recording.strings.text(frames.col.fileId[frameId]!);
+    rank[frameId] = isOwnAddress(file) ? OWN : isOfRuntime(file) ? 0 : DEPENDENCY;
   }
   const nearest = new Uint32Array(paths.length);
-  const hasOwn = new Uint8Array(paths.length);
+  const best = new Uint8Array(paths.length);
   const { parentId, frameId } = paths.col;
   for (let pathId = 0; pathId < paths.length; pathId++) {
     const parent = parentId[pathId]!;
-    const isOwn = ownFrame[frameId[pathId]!] === 1;
-    const above = !isOwn && parent !== NONE && hasOwn[parent] === 1;
-    hasOwn[pathId] = isOwn || above ? 1 : 0;
-    nearest[pathId] = above ? nearest[parent]! : pathId;
+    const here = rank[frameId[pathId]!]!;
+    const above = parent === NONE ? 0 : best[parent]!;
+    best[pathId] = Math.max(here, above);
+    nearest[pathId] = above > here ? nearest[parent]! : pathId;
   }
   return nearest;
 }

@@ -32,6 +32,7 @@ export function heapsPart(recording: Recording, heapIds: readonly number[]): Rec
     spaces: ofCollection(tables.spaces), ages: ofCollection(tables.ages),
     stalls: ofHeap(tables.stalls), pacing: ofHeap(tables.pacing), safepoints: ofHeap(tables.safepoints), sizes: ofHeap(tables.sizes),
     phases: ofHeap(tables.phases), intervals: ofHeap(tables.intervals), witnesses: ofHeap(tables.witnesses), polls: ofHeap(tables.polls),
+    looks: ofHeap(tables.looks), silences: ofHeap(tables.silences),
   }, heapIds);
 }
 

@@ -19,6 +19,10 @@ export interface Heap {
   startsEmpty: boolean;
   /** Followed objects that the recorder counted in the heap at its end; NaN when it did not. */
   liveAtEnd: number;
+  /** True when births are seen all the time, one by one as far as they are sampled; false when the rest is inferred, or nobody says. */
+  seesAllBirths: boolean;
+  /** True when optimised code may book what a function allocates under its caller. */
+  mayInline: boolean;
 }
 
 /** A remark of the source about what it cannot see, what it costs, or what went wrong. */
@@ -51,6 +55,8 @@ export class Recording {
 
   /** Beginnings of the files that hold the engineer's own code; empty when nobody said, and the default rules hold. */
   readonly ownPrefixes: string[] = [];
+  /** String ids of types whose objects lie outside the collected heap, as the stores of buffers do. */
+  readonly outsideTypes = new Set<number>();
   /** Rules for own code that the engineer gave; null to take what the source said. */
   givenOwnRules: readonly string[] | null = null;
 
@@ -88,8 +94,11 @@ export class Recording {
     if (tMs > this.durationMs) this.durationMs = tMs;
   }
 
-  addHeap(name: string): HeapId {
-    return (this.heaps.push({ name, samplingIntervalBytes: NaN, limitBytes: NaN, startsEmpty: true, liveAtEnd: NaN }) - 1) as HeapId;
+  /** A name that is taken already gets a number. */
+  addHeap(given: string): HeapId {
+    let name = given;
+    for (let n = 2; this.heaps.some((heap) => heap.name === name); n++) name = `${given} (${n})`;
+    return (this.heaps.push({ name, samplingIntervalBytes: NaN, limitBytes: NaN, startsEmpty: true, liveAtEnd: NaN, seesAllBirths: false, mayInline: false }) - 1) as HeapId;
   }
 
   /** Id of a frame, adding it when new. Line and column count from 1; 0 when unknown. */
@@ -107,6 +116,14 @@ export class Recording {
     col.column[row] = column;
     this.frameIds.set(key, row);
     return row as FrameId;
+  }
+
+  /** Says where in the source a frame lies that was told as it runs. Frames told later by their running place are still this one. */
+  placeFrame(frameId: number, file: string, line: number, column: number): void {
+    const { col } = this.tables.frames;
+    col.fileId[frameId] = this.strings.intern(file);
+    col.line[frameId] = line;
+    col.column[frameId] = column;
   }
 
   /** Id of the path that adds one frame to its parent (NONE for the entry frame). */

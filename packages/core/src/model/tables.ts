@@ -28,7 +28,7 @@ export const CollectionFlag = {
 export const PauseFlag = { own: 1 } as const;
 
 export const MarkOrigin = { program: 1, page: 2, recorder: 3 } as const;
-export const PhaseKind = { births: 1, survivors: 2, objects: 3, deaths: 4 } as const;
+export const PhaseKind = { births: 1, survivors: 2, objects: 3, deaths: 4, blind: 5 } as const;
 
 /**
  * Where objects come from: the call path that allocates, what is allocated, by which thread, in which heap. NONE for what the
@@ -50,9 +50,9 @@ export const objectSchema = {
   sizeBytes: 'f64', probability: 'f32', originId: 'u32',
 } as const;
 
-/** Bytes of an origin over an interval whose single objects were not seen; `seBytes` is the standard error. */
+/** Bytes of an origin over an interval whose single objects were not seen; `seBytes` is the standard error; `inferred` 1 when they were not measured but worked out. */
 export const flowSchema = {
-  fromMs: 'f64', toMs: 'f64', bytes: 'f64', seBytes: 'f64', count: 'f64', originId: 'u32',
+  fromMs: 'f64', toMs: 'f64', bytes: 'f64', seBytes: 'f64', count: 'f64', originId: 'u32', inferred: 'u8',
 } as const;
 
 /**
@@ -125,6 +125,12 @@ export const witnessSchema = { startMs: 'f64', endMs: 'f64', heapId: 'u16' } as 
 /** One poll of a source that samples: samples it took since the last poll, seen or not, and what the poll cost. */
 export const pollSchema = { tMs: 'f64', durationMs: 'f64', samplesTaken: 'f64', heapId: 'u16' } as const;
 
+/** Of the samples a source took in an interval, how many were looked at one by one, and what looking cost in processor time. */
+export const lookSchema = { fromMs: 'f64', toMs: 'f64', taken: 'f64', seen: 'f64', reads: 'f64', cpuMs: 'f64', heapId: 'u16' } as const;
+
+/** A stretch in which nothing was heard of a heap's collections, though it ran. */
+export const silenceSchema = { fromMs: 'f64', toMs: 'f64', heapId: 'u16' } as const;
+
 export const frameSchema = { functionId: 'u32', fileId: 'u32', line: 'u32', column: 'u32' } as const;
 
 /** A call path is its parent (towards the entry, NONE at the root) and one frame more. Parents come before children. */
@@ -150,6 +156,8 @@ export function createTables() {
     intervals: new GrowableTable(intervalSchema),
     witnesses: new GrowableTable(witnessSchema),
     polls: new GrowableTable(pollSchema),
+    looks: new GrowableTable(lookSchema),
+    silences: new GrowableTable(silenceSchema),
     frames: new GrowableTable(frameSchema),
     paths: new GrowableTable(pathSchema),
   };

@@ -45,6 +45,7 @@ export function findWords(recording: Recording, weightOf: (originId: number) => 
     if (typeId[originId] !== NONE) add('type', recording.strings.text(typeId[originId]!), weight);
     if (threadId[originId] !== NONE) add('thread', recording.strings.text(threadId[originId]!), weight);
     if (recording.heaps.length > 1) add('heap', recording.heaps[heapId[originId]!]!.name, weight);
+    if (recording.outsideTypes.size > 0) add('space', recording.outsideTypes.has(typeId[originId]!) ? 'outside' : 'the heap', weight);
   }
   return FIND_PLACES.flatMap((place) => [...weights.get(place)!].map(([word, weight]) => ({ place, word, weight }))).sort((a, b) => b.weight - a.weight);
 }

@@ -3,11 +3,12 @@ import type { OriginChoice } from '../model/charge.ts';
 import { nearestOwnPaths } from '../model/own-frame.ts';
 import { packageName } from '../model/package-name.ts';
 import type { Recording } from '../model/recording.ts';
+import { Space, SPACE_WORDS } from '../model/space.ts';
 import { readFind, type FindPlace, type WordTerm } from './find-terms.ts';
 
 /**
  * Origins that have every word of a find (query/find-terms.ts), whatever its case: in the function, file or package of the
- * allocating frame or of the nearest own one, in the type, in the thread or, where asked for, in the heap's name. Null, for all,
+ * allocating frame or of the nearest own one, in the type, in the thread or, where asked for, in the heap's name or the space. Null, for all,
  * when there is no word. Each string is looked at once a word.
  */
 export function findOrigins(recording: Recording, text: string): OriginChoice {
@@ -21,12 +22,14 @@ export function findOrigins(recording: Recording, text: string): OriginChoice {
     const inString = Uint8Array.from({ length: recording.strings.length }, (_, id) => (recording.strings.text(id).toLowerCase().includes(term.word) ? 1 : 0));
     const inFrame = framesWith(recording, inString, term);
     const inHeap = Uint8Array.from(recording.heaps, ({ name }) => (term.place === 'heap' && name.toLowerCase().includes(term.word) ? 1 : 0));
+    const spaces = term.place === 'space' ? SPACE_WORDS.map((word) => word.includes(term.word)) : null;
     const isAt = (wanted: FindPlace): boolean => term.place === null || term.place === wanted;
     const [atType, atThread] = [isAt('type'), isAt('thread')];
     for (let originId = 0; originId < origins.length; originId++) {
       const path = pathId[originId]!;
       const found = (path !== NONE && (inFrame[paths.col.frameId[path]!]! | inFrame[paths.col.frameId[nearest[path]!]!]!) !== 0)
-        || (atType && inString[typeId[originId]!] === 1) || (atThread && inString[threadId[originId]!] === 1) || inHeap[heapId[originId]!] === 1;
+        || (atType && inString[typeId[originId]!] === 1) || (atThread && inString[threadId[originId]!] === 1) || inHeap[heapId[originId]!] === 1
+        || (spaces !== null && spaces[recording.outsideTypes.has(typeId[originId]!) ? Space.outside : Space.heap] === true);
       if (found === term.not) chosen[originId] = 0;
     }
   }

@@ -1,7 +1,7 @@
 import { parseBytes, parseDuration } from '../base/parse-units.ts';
 
-/** Where a word is looked for. A word without a place is looked for in all of them but the heap. */
-export const FIND_PLACES = ['function', 'file', 'package', 'type', 'thread', 'heap'] as const;
+/** Where a word is looked for. A word without a place is looked for in all of them but the heap and the space. */
+export const FIND_PLACES = ['function', 'file', 'package', 'type', 'thread', 'heap', 'space'] as const;
 export type FindPlace = (typeof FIND_PLACES)[number];
 
 /** What a range is of: an object's size, or how old it got by the end of the span. */

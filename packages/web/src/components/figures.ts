@@ -29,7 +29,7 @@ export function shortType(type: string | null): string {
 
 /** Charges in words. */
 export const CHARGE_WORDS: Readonly<Record<Charge, string>> = {
-  ownFrame: 'own frame', site: 'site', function: 'function', file: 'file', package: 'package', type: 'type', thread: 'thread', heap: 'heap',
+  ownFrame: 'own frame', site: 'site', function: 'function', file: 'file', package: 'package', type: 'type', thread: 'thread', heap: 'heap', space: 'space',
 };
 
 /** What a live series looks like, in a few words. */
@@ -86,5 +86,5 @@ export function lifetimeText(lifetime: MedianLifetime | null): string {
 /** A find that lets one key of a charge through: `function=subscribe file=alerts.js`. */
 export function findOnly(charge: Charge, name: string, file: string): string {
   if (isFrameCharge(charge)) return [findTermText('function', name), ...(file === '' ? [] : [findTermText('file', file)])].join(' ');
-  return charge === 'file' || charge === 'package' || charge === 'type' || charge === 'thread' || charge === 'heap' ? findTermText(charge, name) : name;
+  return charge === 'file' || charge === 'package' || charge === 'type' || charge === 'thread' || charge === 'heap' || charge === 'space' ? findTermText(charge, name) : name;
 }

@@ -3,7 +3,7 @@ import type { FrameId } from '../../base/ids.ts';
 import type { Recording } from '../../model/recording.ts';
 import { CollectionFlag, MarkOrigin, PauseFlag, PhaseKind, Scope } from '../../model/tables.ts';
 import type {
-  BornLine, DiedLine, FlowLine, FramesLine, GcLine, HelloLine, PathsLine, PauseLine, PhaseLine, SizeLine, StreamLine,
+  BornLine, DiedLine, FlowLine, FramesLine, GcLine, HelloLine, PathsLine, PauseLine, PlacesLine, PhaseLine, SizeLine, StreamLine,
 } from './layout.ts';
 import type { HeapScope } from './heap-scope.ts';
 
@@ -13,7 +13,13 @@ export function appendLine(recording: Recording, scope: HeapScope, line: Exclude
   switch (line.k) {
     case 'frames': return appendFrames(recording, scope, line);
     case 'paths': return appendPaths(recording, scope, line);
-    case 'types': return internNames(recording, scope.types, line.first, line.name);
+    case 'places': return placeFrames(recording, scope, line);
+    case 'types': {
+      const first = scope.types.length;
+      const problem = internNames(recording, scope.types, line.first, line.name);
+      if (problem === null) line.outside?.forEach((outside, at) => { if (outside === 1) recording.outsideTypes.add(scope.types[first + at]!); });
+      return problem;
+    }
     case 'threads': return internNames(recording, scope.threads, line.first, line.name);
     case 'born': return appendBorn(recording, scope, line);
     case 'died': return appendDied(recording, scope, line);
@@ -57,6 +63,27 @@ export function appendLine(recording: Recording, scope: HeapScope, line: Exclude
       col.heapId[row] = scope.heapId;
       return null;
     }
+    case 'look': {
+      const row = recording.tables.looks.addRow();
+      const { col } = recording.tables.looks;
+      col.fromMs[row] = at(line.from);
+      col.toMs[row] = at(line.to);
+      col.taken[row] = line.taken;
+      col.seen[row] = line.seen;
+      col.reads[row] = line.reads;
+      col.cpuMs[row] = line.ms;
+      col.heapId[row] = scope.heapId;
+      return null;
+    }
+    case 'silence': {
+      const row = recording.tables.silences.addRow();
+      const { col } = recording.tables.silences;
+      col.fromMs[row] = at(line.from);
+      col.toMs[row] = at(line.to);
+      col.heapId[row] = scope.heapId;
+      recording.reach(at(line.to));
+      return null;
+    }
     case 'src': recording.excerpts.set(`${line.file}:${line.line}`, { firstLine: line.first, lines: line.text }); return null;
     case 'note': recording.notes.push({ tMs: at(line.t), code: line.code, message: line.message }); return null;
     case 'bye':
@@ -70,6 +97,15 @@ function appendFrames(recording: Recording, scope: HeapScope, line: FramesLine):
   if (line.first !== scope.frames.length) return `expected frames to go on at ${scope.frames.length}`;
   for (let i = 0; i < line.fn.length; i++) {
     scope.frames.push(recording.internFrame(line.fn[i]!, line.file[i]!, line.line[i]!, line.col[i]!));
+  }
+  return null;
+}
+
+function placeFrames(recording: Recording, scope: HeapScope, line: PlacesLine): string | null {
+  for (let at = 0; at < line.frame.length; at++) {
+    const frameId = scope.frames[line.frame[at]!];
+    if (frameId === undefined) return 'expected frames told before';
+    recording.placeFrame(frameId, line.file[at]!, line.line[at]!, line.col[at]!);
   }
   return null;
 }
@@ -150,6 +186,7 @@ function appendFlow(recording: Recording, scope: HeapScope, line: FlowLine): str
     col.bytes[row] = line.bytes[i]!;
     col.seBytes[row] = line.se?.[i] ?? 0;
     if (line.count) col.count[row] = line.count[i]!;
+    col.inferred[row] = line.inferred ? 1 : 0;
   }
   recording.reach(line.to + scope.offsetMs);
   return null;

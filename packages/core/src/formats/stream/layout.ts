@@ -31,6 +31,10 @@ export interface HelloLine {
   log?: 'jvm-unified';
   /** Beginnings of the files that hold the engineer's own code, when the recorder knows or was told. */
   own?: string[];
+  /** How births are seen: `all` the time, one by one as far as they are sampled, or `some` of the time, the rest inferred. */
+  births?: 'all' | 'some';
+  /** Optimised code may book what a function allocates under its caller. */
+  inlined?: boolean;
 }
 
 /** New frames with ids `first`, `first + 1`, … Line and column count from 1; 0 when unknown. */
@@ -39,7 +43,11 @@ export interface FramesLine { k: 'frames'; h: string; first: number; fn: string[
 /** New call paths; `parent` is a path id, or −1 at the entry. A parent comes before its children. */
 export interface PathsLine { k: 'paths'; h: string; first: number; parent: number[]; frame: number[] }
 
-export interface TypesLine { k: 'types'; h: string; first: number; name: string[] }
+/** Frames told before lie elsewhere in the source than in the running code: `frame` are their ids. */
+export interface PlacesLine { k: 'places'; h: string; frame: number[]; file: string[]; line: number[]; col: number[] }
+
+/** New types; `outside` 1 for those that lie outside the collected heap. */
+export interface TypesLine { k: 'types'; h: string; first: number; name: string[]; outside?: number[] }
 export interface ThreadsLine { k: 'threads'; h: string; first: number; name: string[] }
 
 /**
@@ -55,9 +63,9 @@ export interface BornLine {
 /** Objects noticed dead at `to`, and not at `from`: alive then, or out of reach of the collections in between. */
 export interface DiedLine { k: 'died'; h: string; from: number; to: number; id: number[] }
 
-/** Bytes by path over an interval whose objects were not seen singly; `se` their standard errors. */
+/** Bytes by path over an interval whose objects were not seen singly; `se` their standard errors; `inferred` when not measured but worked out. */
 export interface FlowLine {
-  k: 'flow'; h: string; from: number; to: number; path: number[]; bytes: number[]; se?: number[]; count?: number[];
+  k: 'flow'; h: string; from: number; to: number; path: number[]; bytes: number[]; se?: number[]; count?: number[]; inferred?: boolean;
 }
 
 /** One collection with its pause; `own` when the recorder forced it. */
@@ -81,9 +89,16 @@ export interface MarkLine { k: 'mark'; h: string; t: number; label: string; by: 
 
 /**
  * A way of observing begins; the one before ends. Objects of a survivors phase are not followed past its end. Between
- * `objects` (births and deaths) and `deaths` (no births, deaths of those known) objects stay followed.
+ * `objects` (births and deaths) and `deaths` (no births, deaths of those known) objects stay followed. `blind`: nothing is seen of
+ * objects, and none is followed any further.
  */
-export interface PhaseLine { k: 'phase'; h: string; t: number; kind: 'births' | 'survivors' | 'objects' | 'deaths' }
+export interface PhaseLine { k: 'phase'; h: string; t: number; kind: 'births' | 'survivors' | 'objects' | 'deaths' | 'blind' }
+
+/** Of the samples `taken` in [from, to], `seen` were looked at one by one, in `reads` that took `ms` of processor time. */
+export interface LookLine { k: 'look'; h: string; from: number; to: number; taken: number; seen: number; reads: number; ms: number }
+
+/** Nothing was heard of the heap's collections in [from, to]: there may have been any number. */
+export interface SilenceLine { k: 'silence'; h: string; from: number; to: number }
 
 /** From `t` on, births are drawn with another mean sampling interval in bytes. */
 export interface IntervalLine { k: 'interval'; h: string; t: number; bytes: number }
@@ -104,5 +119,5 @@ export interface NoteLine { k: 'note'; h: string; t: number; code: string; messa
 export interface ByeLine { k: 'bye'; h: string; t: number; reason: string; live?: number }
 
 export type StreamLine =
-  | HelloLine | FramesLine | PathsLine | TypesLine | ThreadsLine | BornLine | DiedLine | FlowLine | GcLine | PauseLine
-  | SizeLine | MarkLine | PhaseLine | IntervalLine | LogLine | PollLine | SourceLine | NoteLine | ByeLine;
+  | HelloLine | FramesLine | PathsLine | PlacesLine | TypesLine | ThreadsLine | BornLine | DiedLine | FlowLine | GcLine | PauseLine
+  | SizeLine | MarkLine | PhaseLine | IntervalLine | LogLine | PollLine | LookLine | SilenceLine | SourceLine | NoteLine | ByeLine;

@@ -18,12 +18,16 @@ export const streamLineSchema = z.discriminatedUnion('k', [
     collector: text.optional(), heapName: text.optional(), pid: id.optional(),
     interval: z.number().positive().optional(), limit: z.number().positive().optional(),
     attached: z.boolean().optional(), clockMs: time.optional(), log: z.literal('jvm-unified').optional(), own: z.array(text).max(1000).optional(),
+    births: z.enum(['all', 'some']).optional(), inlined: z.boolean().optional(),
   }),
   z.object({ k: z.literal('frames'), ...heap, first: id, fn: z.array(text), file: z.array(text), line: ids, col: ids })
     .refine((l) => same(l.fn, l.file, l.line, l.col), 'fn, file, line and col must be equally long'),
   z.object({ k: z.literal('paths'), ...heap, first: id, parent: column({ least: -1, whole: true }, 'ids, whole numbers from -1'), frame: ids })
     .refine((l) => same(l.parent, l.frame), 'parent and frame must be equally long'),
-  z.object({ k: z.literal('types'), ...heap, first: id, name: z.array(text) }),
+  z.object({ k: z.literal('places'), ...heap, frame: ids, file: z.array(text), line: ids, col: ids })
+    .refine((l) => same(l.frame, l.file, l.line, l.col), 'frame, file, line and col must be equally long'),
+  z.object({ k: z.literal('types'), ...heap, first: id, name: z.array(text), outside: ids.optional() })
+    .refine((l) => same(l.name, l.outside), 'name and outside must be equally long'),
   z.object({ k: z.literal('threads'), ...heap, first: id, name: z.array(text) }),
   z.object({
     k: z.literal('born'), ...heap, ...interval, id: ids, path: ids, size: sizes, at: column({}, 'times, finite numbers').optional(),
@@ -31,7 +35,7 @@ export const streamLineSchema = z.discriminatedUnion('k', [
   }).refine((l) => same(l.id, l.path, l.size, l.at, l.p, l.type, l.thread), 'the columns must be equally long'),
   z.object({ k: z.literal('died'), ...heap, ...interval, id: ids }),
   z.object({
-    k: z.literal('flow'), ...heap, ...interval, path: ids, bytes: sizes, se: sizes.optional(), count: sizes.optional(),
+    k: z.literal('flow'), ...heap, ...interval, path: ids, bytes: sizes, se: sizes.optional(), count: sizes.optional(), inferred: z.boolean().optional(),
   }).refine((l) => same(l.path, l.bytes, l.se, l.count), 'the columns must be equally long'),
   z.object({
     k: z.literal('gc'), ...heap, t: time, ms: bytes, scope, label: text, cause: text.optional(),
@@ -45,7 +49,9 @@ export const streamLineSchema = z.discriminatedUnion('k', [
     resident: bytes.optional(),
   }),
   z.object({ k: z.literal('mark'), ...heap, t: time, label: text, by: z.enum(['program', 'page', 'recorder']) }),
-  z.object({ k: z.literal('phase'), ...heap, t: time, kind: z.enum(['births', 'survivors', 'objects', 'deaths']) }),
+  z.object({ k: z.literal('phase'), ...heap, t: time, kind: z.enum(['births', 'survivors', 'objects', 'deaths', 'blind']) }),
+  z.object({ k: z.literal('look'), ...heap, ...interval, taken: bytes, seen: bytes, reads: bytes, ms: bytes }),
+  z.object({ k: z.literal('silence'), ...heap, ...interval }),
   z.object({ k: z.literal('interval'), ...heap, t: time, bytes: z.number().positive() }),
   z.object({ k: z.literal('log'), ...heap, upto: bytes, text: z.string().max(1024 * 1024) }),
   z.object({ k: z.literal('poll'), ...heap, t: time, ms: bytes, taken: bytes.optional() }),

@@ -74,6 +74,8 @@ export class StreamParser {
     heap.samplingIntervalBytes = hello.interval ?? NaN;
     heap.limitBytes = hello.limit ?? NaN;
     heap.startsEmpty = hello.attached !== true;
+    heap.seesAllBirths = hello.births === 'all';
+    heap.mayInline = hello.inlined === true;
     for (const prefix of hello.own ?? []) if (!recording.ownPrefixes.includes(prefix)) recording.ownPrefixes.push(prefix);
     recording.ended = false;
     const offsetMs = hello.epochMs - recording.startEpochMs;

@@ -1,6 +1,6 @@
 import { constants, PerformanceObserver, type PerformanceEntry } from 'node:perf_hooks';
 import { GCProfiler } from 'node:v8';
-import type { LineWriter } from './line-writer.ts';
+import type { LineSink } from '../line-sink.ts';
 
 interface GcEntry {
   readonly startMs: number;
@@ -48,7 +48,7 @@ const WAIT_MS = 3000;
  * profiler sizes but no times: the two are matched in order by kind.
  */
 export class CollectionWatch {
-  private readonly writer: LineWriter;
+  private readonly writer: LineSink;
   private readonly now: () => number;
   private readonly originMs: number;
   private readonly observer: PerformanceObserver;
@@ -57,7 +57,7 @@ export class CollectionWatch {
   private sizes: GcSizes[] = [];
   private readonly ownIntervals: { fromMs: number; toMs: number }[] = [];
 
-  constructor(writer: LineWriter, originMs: number, now: () => number) {
+  constructor(writer: LineSink, originMs: number, now: () => number) {
     this.writer = writer;
     this.now = now;
     this.originMs = originMs;

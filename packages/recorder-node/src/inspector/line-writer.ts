@@ -1,9 +1,5 @@
 import { closeSync, openSync, writeSync } from 'node:fs';
-import type { StreamLine } from '@brisk-heron/core';
-
-type Distribute<T> = T extends { h: string } ? Omit<T, 'h'> : never;
-/** A line without its heap, which the writer adds. */
-export type OwnLine = Distribute<StreamLine>;
+import type { LineSink, OwnLine } from '../line-sink.ts';
 
 /** Memory that lines may wait in; when the disk cannot take them, later ones are dropped and counted. */
 const MOST_WAITING = 16 * 1024 * 1024;
@@ -12,7 +8,7 @@ const MOST_WAITING = 16 * 1024 * 1024;
  * Appends whole lines to the spool with single writes in append mode, so that several isolates and processes can share
  * the file. Writing never throws.
  */
-export class LineWriter {
+export class LineWriter implements LineSink {
   private readonly fd: number;
   private readonly heap: string;
   private waiting: string[] = [];

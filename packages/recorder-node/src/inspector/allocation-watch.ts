@@ -1,6 +1,6 @@
 import { Session } from 'node:inspector';
 import { OWN_PATH, type CallTree, type Sample, type SamplingNode } from './call-tree.ts';
-import type { LineWriter } from './line-writer.ts';
+import type { LineSink } from '../line-sink.ts';
 
 interface Profile {
   readonly head: SamplingNode;
@@ -19,7 +19,7 @@ const COSTS_KEPT = 3;
  */
 export class AllocationWatch {
   private readonly session = new Session();
-  private readonly writer: LineWriter;
+  private readonly writer: LineSink;
   private readonly tree: CallTree;
   private readonly now: () => number;
   private readonly intervalBytes: number;
@@ -31,7 +31,7 @@ export class AllocationWatch {
   private nextPollMs = 0;
   private costsMs: readonly number[] = [];
 
-  constructor(options: { writer: LineWriter; tree: CallTree; now: () => number; intervalBytes: number }) {
+  constructor(options: { writer: LineSink; tree: CallTree; now: () => number; intervalBytes: number }) {
     this.writer = options.writer;
     this.tree = options.tree;
     this.now = options.now;

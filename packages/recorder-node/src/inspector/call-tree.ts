@@ -1,5 +1,5 @@
-import type { LineWriter } from './line-writer.ts';
-import type { SourcePlace } from './source-places.ts';
+import type { LineSink } from '../line-sink.ts';
+import type { SourcePlace } from '../source-places.ts';
 
 /** A node of the runtime's sampling tree, as the inspector gives it. */
 export interface SamplingNode {
@@ -22,7 +22,7 @@ export const OWN_PATH = -2;
 
 /** What a call tree tells its frames to, and how it reads them. */
 export interface CallTreeOptions {
-  readonly writer: LineWriter;
+  readonly writer: LineSink;
   /** True for files of the recorder itself. */
   readonly isOwn: (url: string) => boolean;
   /** Called once for each new frame. */
@@ -36,7 +36,7 @@ export interface CallTreeOptions {
  * New frames and paths are told to the stream before the lines that use them.
  */
 export class CallTree {
-  private readonly writer: LineWriter;
+  private readonly writer: LineSink;
   private readonly onFrame: (url: string, line: number) => void;
   private readonly isOwn: (url: string) => boolean;
   private readonly placeOf: (url: string, line: number, column: number) => SourcePlace;
@@ -91,7 +91,8 @@ export class CallTree {
     const id = this.frames.size;
     this.frames.set(key, id);
     const place = this.placeOf(url, lineNumber + 1, columnNumber + 1);
-    added.fn.push(functionName);
+    // The body of a script has no name and begins where the script does.
+    added.fn.push(functionName === '' && url !== '' && lineNumber === 0 && columnNumber === 0 ? '(module body)' : functionName);
     added.file.push(place.url);
     added.line.push(place.line);
     added.col.push(place.column);

@@ -1,0 +1,156 @@
+#include <node.h>
+#include <v8.h>
+
+#include <memory>
+#include <string>
+
+#include "heap-recorder.h"
+
+namespace {
+
+using heron::HeapRecorder;
+using heron::HeapSettings;
+using heron::SpoolWriter;
+using v8::Function;
+using v8::FunctionCallbackInfo;
+using v8::FunctionTemplate;
+using v8::Isolate;
+using v8::Local;
+using v8::Number;
+using v8::Object;
+using v8::String;
+using v8::Value;
+
+/** What one environment (main thread or worker) holds. */
+struct Instance {
+  Isolate* isolate;
+  std::unique_ptr<HeapRecorder> recorder;
+};
+
+Local<String> text(Isolate* isolate, const char* value) { return String::NewFromUtf8(isolate, value).ToLocalChecked(); }
+
+HeapRecorder* recorderOf(const FunctionCallbackInfo<Value>& info) {
+  return static_cast<Instance*>(info.Data().As<v8::External>()->Value())->recorder.get();
+}
+
+std::string stringOf(const FunctionCallbackInfo<Value>& info, int at) {
+  if (info.Length() <= at) return "";
+  const String::Utf8Value value(info.GetIsolate(), info[at]);
+  return *value == nullptr ? "" : std::string(*value, static_cast<size_t>(value.length()));
+}
+
+double numberOf(const FunctionCallbackInfo<Value>& info, int at, double fallback) {
+  return info.Length() > at && info[at]->IsNumber() ? info[at].As<Number>()->Value() : fallback;
+}
+
+bool flagOf(const FunctionCallbackInfo<Value>& info, int at) { return info.Length() > at && info[at]->IsTrue(); }
+
+void throwError(Isolate* isolate, const std::string& message) {
+  isolate->ThrowException(v8::Exception::Error(String::NewFromUtf8(isolate, message.c_str()).ToLocalChecked()));
+}
+
+/** `open(file, heap, ownDirectory, intervalBytes, bufferIntervalBytes, share, watchLimit, isMain)`: throws when the file cannot be opened. */
+void Open(const FunctionCallbackInfo<Value>& info) {
+  auto* instance = static_cast<Instance*>(info.Data().As<v8::External>()->Value());
+  if (instance->recorder) return throwError(info.GetIsolate(), "this isolate is recorded already");
+  HeapSettings settings;
+  settings.file = stringOf(info, 0);
+  settings.heap = stringOf(info, 1);
+  settings.ownDirectory = stringOf(info, 2);
+  settings.intervalBytes = numberOf(info, 3, settings.intervalBytes);
+  settings.bufferIntervalBytes = numberOf(info, 4, settings.bufferIntervalBytes);
+  settings.share = numberOf(info, 5, settings.share);
+  settings.watchLimit = flagOf(info, 6);
+  settings.isMain = flagOf(info, 7);
+  std::string why;
+  SpoolWriter* writer = SpoolWriter::open(settings.file, why);
+  if (writer == nullptr) return throwError(info.GetIsolate(), why);
+  instance->recorder = std::make_unique<HeapRecorder>(info.GetIsolate(), settings, writer);
+}
+
+void Now(const FunctionCallbackInfo<Value>& info) {
+  if (auto* recorder = recorderOf(info)) info.GetReturnValue().Set(recorder->nowMs());
+}
+
+void EpochMs(const FunctionCallbackInfo<Value>& info) {
+  if (auto* recorder = recorderOf(info)) info.GetReturnValue().Set(recorder->epochMs());
+}
+
+/** `add(lines)`: whole lines with their newlines. */
+void Add(const FunctionCallbackInfo<Value>& info) {
+  if (auto* recorder = recorderOf(info)) recorder->add(stringOf(info, 0));
+}
+
+void Start(const FunctionCallbackInfo<Value>& info) {
+  if (auto* recorder = recorderOf(info)) info.GetReturnValue().Set(recorder->start());
+}
+
+void Tick(const FunctionCallbackInfo<Value>& info) {
+  if (auto* recorder = recorderOf(info)) recorder->tick();
+}
+
+void Flush(const FunctionCallbackInfo<Value>& info) {
+  if (auto* recorder = recorderOf(info)) info.GetReturnValue().Set(recorder->flush());
+}
+
+/** `force(mayHideGc)`: a whole collection; answers what it cost in milliseconds of processor time. */
+void Force(const FunctionCallbackInfo<Value>& info) {
+  if (auto* recorder = recorderOf(info)) info.GetReturnValue().Set(recorder->force(flagOf(info, 0)));
+}
+
+void LastWholeMs(const FunctionCallbackInfo<Value>& info) {
+  if (auto* recorder = recorderOf(info)) info.GetReturnValue().Set(recorder->lastWholeMs());
+}
+
+/** `followStore(store, isBuffer, bytes)` */
+void FollowStore(const FunctionCallbackInfo<Value>& info) {
+  auto* recorder = recorderOf(info);
+  if (recorder != nullptr && info.Length() > 2 && info[0]->IsObject()) recorder->followStore(info[0].As<Object>(), flagOf(info, 1), numberOf(info, 2, 0));
+}
+
+/** `takeFrames()`: `[id, file, line, column, …]` of the frames told since the last call. */
+void TakeFrames(const FunctionCallbackInfo<Value>& info) {
+  auto* recorder = recorderOf(info);
+  if (recorder == nullptr) return;
+  Isolate* isolate = info.GetIsolate();
+  const auto context = isolate->GetCurrentContext();
+  const auto frames = recorder->takeFrames();
+  const auto all = v8::Array::New(isolate, static_cast<int>(frames.size() * 4));
+  uint32_t at = 0;
+  for (const auto& frame : frames) {
+    all->Set(context, at++, Number::New(isolate, frame.id)).Check();
+    all->Set(context, at++, String::NewFromUtf8(isolate, frame.file.c_str()).FromMaybe(String::Empty(isolate))).Check();
+    all->Set(context, at++, Number::New(isolate, frame.line)).Check();
+    all->Set(context, at++, Number::New(isolate, frame.column)).Check();
+  }
+  info.GetReturnValue().Set(all);
+}
+
+void Finish(const FunctionCallbackInfo<Value>& info) {
+  if (auto* recorder = recorderOf(info)) recorder->finish(stringOf(info, 0));
+}
+
+void onEnvironmentEnd(void* data) {
+  auto* instance = static_cast<Instance*>(data);
+  if (instance->recorder) {
+    const v8::HandleScope scope(instance->isolate);
+    instance->recorder->finish("its thread ended");
+  }
+  delete instance;
+}
+
+}  // namespace
+
+NODE_MODULE_INIT() {
+  Isolate* isolate = v8::Isolate::GetCurrent();
+  auto* instance = new Instance{isolate, nullptr};
+  node::AddEnvironmentCleanupHook(isolate, onEnvironmentEnd, instance);
+  const auto data = v8::External::New(isolate, instance);
+  const std::pair<const char*, v8::FunctionCallback> functions[] = {
+      {"open", Open}, {"now", Now}, {"epochMs", EpochMs}, {"add", Add}, {"start", Start}, {"tick", Tick}, {"flush", Flush},
+      {"force", Force}, {"lastWholeMs", LastWholeMs}, {"followStore", FollowStore}, {"takeFrames", TakeFrames}, {"finish", Finish}};
+  for (const auto& [name, callback] : functions) {
+    const auto made = FunctionTemplate::New(isolate, callback, data)->GetFunction(context).ToLocalChecked();
+    exports->Set(context, text(isolate, name), made).Check();
+  }
+}

@@ -1,0 +1,232 @@
+#include "heap-recorder.h"
+
+#include <cstdio>
+#include <mutex>
+#include <unistd.h>
+
+#include "clock.h"
+#include "line-text.h"
+
+namespace heron {
+
+namespace {
+/** Without collections the samples are read this often, so that what is born slowly is seen while it is fresh. */
+constexpr double kReadEveryMs = 1000;
+/** An event loop that gives no sign for this long is asked through an interrupt. */
+constexpr double kSilentMs = 500;
+constexpr double kLookEveryMs = 1000;
+
+/** The recorder of the isolate that runs in this thread: an interrupt that comes late must not meet one that is gone. */
+thread_local HeapRecorder* current = nullptr;
+
+/** Wall clock of an instant of the monotonic clock: both are read together once a process. */
+double wallOf(double monotonic) {
+  static const double offset = wallMs() - monotonicMs();
+  return monotonic + offset;
+}
+
+double residentBytes() {
+  FILE* file = std::fopen("/proc/self/statm", "re");
+  if (file == nullptr) return 0;
+  unsigned long total = 0, resident = 0;
+  const int got = std::fscanf(file, "%lu %lu", &total, &resident);
+  std::fclose(file);
+  return got == 2 ? static_cast<double>(resident) * static_cast<double>(sysconf(_SC_PAGESIZE)) : 0;
+}
+}  // namespace
+
+HeapRecorder::HeapRecorder(v8::Isolate* isolate, const HeapSettings& settings, SpoolWriter* writer)
+    : isolate(isolate),
+      settings(settings),
+      writer(writer),
+      originMs(monotonicMs()),
+      epoch(wallOf(originMs)),
+      paths(isolate, settings.ownDirectory),
+      samples(isolate, paths, settings.heap, settings.intervalBytes, settings.depth),
+      collections(isolate, settings.heap),
+      buffers(isolate, paths, settings.heap, settings.bufferIntervalBytes),
+      budget(settings.share) {}
+
+HeapRecorder::~HeapRecorder() { finish("the isolate ended"); }
+
+double HeapRecorder::nowMs() const { return monotonicMs() - originMs; }
+
+bool HeapRecorder::start() {
+  current = this;
+  isolate->AddGCPrologueCallback(onPrologue, this);
+  isolate->AddGCEpilogueCallback(onEpilogue, this);
+  if (settings.watchLimit) isolate->AddNearHeapLimitCallback(onNearLimit, this);
+  watching = true;
+  lastSignMs = nowMs();
+  writer->enter(this);
+  ensureSampling();
+  tellSize();
+  return samples.isRunning();
+}
+
+void HeapRecorder::ensureSampling() {
+  if (samples.isRunning() || finished) return;
+  const double now = nowMs();
+  if (samples.start(now, collections.times().count)) {
+    toldBlind = false;
+    add(LineText("phase", settings.heap).number("t", now).text("kind", "objects").end());
+  } else if (!toldBlind) {
+    toldBlind = true;
+    add(LineText("phase", settings.heap).number("t", now).text("kind", "blind").end() +
+        LineText("note", settings.heap).number("t", now).text("code", "sampling-taken")
+            .text("message", "The program uses the runtime's allocation sampling itself (--heap-prof, say): nothing is seen of allocation until it ends that.").end());
+  }
+}
+
+void HeapRecorder::read(double cpuMs, bool byChance) {
+  if (reading || !samples.isRunning()) return;
+  reading = true;
+  add(samples.read(nowMs(), collections.times(), byChance));
+  if (!samples.isRunning()) toldBlind = true;
+  readMs = nowMs();
+  const double cost = threadCpuMs() - cpuMs;
+  budget.spent(cost);
+  readCpuMs += cost;
+  reads++;
+  add(samples.takeUnseen(readMs, false));
+  tellLook(false);
+  reading = false;
+}
+
+void HeapRecorder::readBetween() {
+  ensureSampling();
+  if (nowMs() - readMs < kReadEveryMs) return;
+  const double cpu = threadCpuMs();
+  if (budget.hasRoom(cpu)) read(cpu, false);
+}
+
+void HeapRecorder::tick() {
+  if (finished) return;
+  lastSignMs = nowMs();
+  tellSize();
+  readBetween();
+  add(buffers.takeLines(collections.times()));
+}
+
+void HeapRecorder::tellSize() {
+  v8::HeapStatistics sizes;
+  isolate->GetHeapStatistics(&sizes);
+  LineText line("size", settings.heap);
+  line.number("t", nowMs()).number("used", static_cast<double>(sizes.used_heap_size())).number("committed", static_cast<double>(sizes.total_heap_size()));
+  line.number("external", static_cast<double>(sizes.external_memory()));
+  const double resident = settings.isMain ? residentBytes() : 0;
+  if (resident > 0) line.number("resident", resident);
+  add(line.end());
+}
+
+// How much of what was sampled could be looked at, and what looking cost.
+void HeapRecorder::tellLook(bool force) {
+  const double now = nowMs();
+  if (reads == 0 || (!force && now - lookFromMs < kLookEveryMs)) return;
+  LineText line("look", settings.heap);
+  line.number("from", lookFromMs).number("to", now).number("taken", static_cast<double>(samples.samplesTaken() - lookTaken));
+  line.number("seen", static_cast<double>(samples.samplesSeen() - lookSeen)).number("reads", reads).number("ms", readCpuMs);
+  add(line.end());
+  lookFromMs = now;
+  lookTaken = samples.samplesTaken();
+  lookSeen = samples.samplesSeen();
+  readCpuMs = 0;
+  reads = 0;
+}
+
+double HeapRecorder::force(bool mayHideGc) {
+  if (finished) return 0;
+  const double cpu = processCpuMs();
+  own = true;
+  // The call is for tests, and asks for this flag; contexts that the program makes later must not have it.
+  v8::V8::SetFlagsFromString("--expose-gc");
+  isolate->RequestGarbageCollectionForTesting(v8::Isolate::kFullGarbageCollection);
+  if (mayHideGc) v8::V8::SetFlagsFromString("--no-expose-gc");
+  own = false;
+  const double threadCpu = threadCpuMs();
+  if (budget.hasRoom(threadCpu)) read(threadCpu, false);
+  lastSignMs = nowMs();
+  return processCpuMs() - cpu;
+}
+
+void HeapRecorder::followStore(v8::Local<v8::Object> store, bool isBuffer, double bytes) {
+  if (finished) return;
+  const v8::HandleScope scope(isolate);
+  buffers.add(store, isBuffer, bytes, nowMs());
+  if (buffers.waiting() >= 1000) add(buffers.takeLines(collections.times()));
+}
+
+void HeapRecorder::finish(const std::string& reason) {
+  if (finished) return;
+  if (watching) {
+    // What dies from here on dies because the program ends, which says nothing about it.
+    reading = false;
+    if (samples.isRunning()) read(threadCpuMs(), false);
+    finished = true;
+    add(samples.takeUnseen(nowMs(), true));
+    tellLook(true);
+    tellSize();
+    add(buffers.takeLines(collections.times()));
+    writer->leave(this);
+    isolate->RemoveGCPrologueCallback(onPrologue, this);
+    isolate->RemoveGCEpilogueCallback(onEpilogue, this);
+    if (settings.watchLimit) isolate->RemoveNearHeapLimitCallback(onNearLimit, 0);
+    samples.stop();
+    current = nullptr;
+  }
+  finished = true;
+  add(LineText("bye", settings.heap).number("t", nowMs()).text("reason", reason).end());
+  writer->flush();
+}
+
+void HeapRecorder::onPrologue(v8::Isolate*, v8::GCType type, v8::GCCallbackFlags, void* data) {
+  auto* self = static_cast<HeapRecorder*>(data);
+  if (self->finished) return;
+  if (CollectionWatch::isCollection(type)) {
+    self->collections.sizeUp();
+    const double cpu = threadCpuMs();
+    // What a whole collection found dead is to be known of that one alone.
+    const bool must = CollectionWatch::isWhole(type) || self->afterWhole;
+    if (self->budget.ask(cpu, must)) self->read(cpu, self->budget.isByChance());
+    self->afterWhole = CollectionWatch::isWhole(type);
+  }
+  self->collections.begin(type, self->nowMs());
+}
+
+void HeapRecorder::onEpilogue(v8::Isolate*, v8::GCType type, v8::GCCallbackFlags flags, void* data) {
+  auto* self = static_cast<HeapRecorder*>(data);
+  if (self->finished) return;
+  const double now = self->nowMs();
+  self->add(self->collections.end(type, flags, now, self->own));
+  if (!CollectionWatch::isCollection(type)) return;
+  if (CollectionWatch::isWhole(type)) self->wholeMs = now;
+  self->add(self->buffers.takeLines(self->collections.times()));
+  if (now - self->lastSignMs > kSilentMs) {
+    self->lastSignMs = now;
+    self->tellSize();
+  }
+}
+
+void HeapRecorder::askFromOutside() {
+  if (asked || nowMs() - lastSignMs < kSilentMs) return;
+  asked = true;
+  isolate->RequestInterrupt(onInterrupt, nullptr);
+}
+
+void HeapRecorder::onInterrupt(v8::Isolate*, void*) {
+  HeapRecorder* self = current;
+  if (self == nullptr) return;
+  self->asked = false;
+  self->tick();
+}
+
+// The runtime ends the process next, unless it finds room yet. What is known is written while there is time.
+size_t HeapRecorder::onNearLimit(void* data, size_t current, size_t) {
+  auto* self = static_cast<HeapRecorder*>(data);
+  self->add(LineText("note", self->settings.heap).number("t", self->nowMs()).text("code", "heap-limit")
+                .text("message", "The heap reached its limit: the runtime may end the program for want of memory.").end());
+  self->writer->flush();
+  return current;
+}
+
+}  // namespace heron

@@ -1,0 +1,108 @@
+#ifndef BRISK_HERON_HEAP_RECORDER_H
+#define BRISK_HERON_HEAP_RECORDER_H
+
+#include <v8.h>
+
+#include <atomic>
+#include <string>
+
+#include "buffer-watch.h"
+#include "call-paths.h"
+#include "collection-watch.h"
+#include "poll-budget.h"
+#include "sample-watch.h"
+#include "spool-writer.h"
+
+namespace heron {
+
+struct HeapSettings {
+  std::string file;
+  /** Name of the heap in the stream. */
+  std::string heap;
+  /** Beginning of the addresses of the recorder's own files. */
+  std::string ownDirectory;
+  double intervalBytes = 65536;
+  double bufferIntervalBytes = 262144;
+  int depth = 64;
+  /** Share of the thread's processor time that reading samples may take. */
+  double share = 0.02;
+  /** The process's own isolate, which also tells its resident memory. */
+  bool isMain = false;
+  /** Say so when the heap is about to run out; not where the runtime has a callback of its own that ours would hide. */
+  bool watchLimit = false;
+};
+
+/**
+ * Records one isolate. Everything is taken in the runtime's callbacks, on the isolate's thread, and handed to the writer as lines; so it
+ * does not matter whether the event loop runs. Nothing in here calls JavaScript or throws.
+ */
+class HeapRecorder {
+ public:
+  HeapRecorder(v8::Isolate* isolate, const HeapSettings& settings, SpoolWriter* writer);
+  ~HeapRecorder();
+
+  /** Milliseconds since the recording of this heap began. */
+  double nowMs() const;
+  /** Wall clock at its beginning; heaps of one process agree to the microsecond. */
+  double epochMs() const { return epoch; }
+
+  /** Takes whole lines that are made elsewhere. */
+  void add(const std::string& lines) { writer->add(lines, settings.heap); }
+  /** Begins to watch collections and to sample; false while somebody else in the isolate samples. */
+  bool start();
+  /** Regular work, some times a second while the event loop runs. */
+  void tick();
+  /** Makes a whole collection. Answers the processor time it cost the process, in milliseconds. */
+  double force(bool mayHideGc);
+  void followStore(v8::Local<v8::Object> store, bool isBuffer, double bytes);
+  /** Reads a last time and ends. Safe to call twice. */
+  void finish(const std::string& reason);
+  std::vector<CallPaths::ToldFrame> takeFrames() { return paths.takeFrames(); }
+  bool flush() { return writer->flush(); }
+  /** When the last whole collection ended, the program's or the recorder's; 0 before the first. */
+  double lastWholeMs() const { return wholeMs; }
+
+  /** Called from the writer's thread: asks for a sign of life where the event loop gives none. */
+  void askFromOutside();
+
+ private:
+  static void onPrologue(v8::Isolate* isolate, v8::GCType type, v8::GCCallbackFlags flags, void* self);
+  static void onEpilogue(v8::Isolate* isolate, v8::GCType type, v8::GCCallbackFlags flags, void* self);
+  static void onInterrupt(v8::Isolate* isolate, void* unused);
+  static size_t onNearLimit(void* self, size_t current, size_t initial);
+  void read(double cpuMs, bool byChance);
+  void readBetween();
+  void tellSize();
+  void tellLook(bool force);
+  void ensureSampling();
+
+  v8::Isolate* const isolate;
+  const HeapSettings settings;
+  SpoolWriter* const writer;
+  const double originMs;
+  const double epoch;
+  CallPaths paths;
+  SampleWatch samples;
+  CollectionWatch collections;
+  BufferWatch buffers;
+  PollBudget budget;
+  bool watching = false;
+  bool finished = false;
+  bool own = false;
+  bool afterWhole = false;
+  bool reading = false;
+  bool toldBlind = false;
+  double wholeMs = 0;
+  double readMs = 0;
+  double readCpuMs = 0;
+  double lookFromMs = 0;
+  uint64_t lookTaken = 0;
+  uint64_t lookSeen = 0;
+  uint32_t reads = 0;
+  std::atomic<double> lastSignMs{0};
+  std::atomic<bool> asked{false};
+};
+
+}  // namespace heron
+
+#endif

@@ -1,0 +1,81 @@
+#ifndef BRISK_HERON_SAMPLE_WATCH_H
+#define BRISK_HERON_SAMPLE_WATCH_H
+
+#include <v8-profiler.h>
+#include <v8.h>
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+#include "call-paths.h"
+#include "sample-table.h"
+#include "unseen-flows.h"
+
+namespace heron {
+
+/** When the collections around a read were, by the recording's clock. */
+struct CollectionTimes {
+  /** How many there have been. */
+  uint64_t count = 0;
+  double lastStartMs = 0;
+  double lastEndMs = 0;
+};
+
+/**
+ * Reads the runtime's list of sampled objects and tells what was born and what has died since the list before. Read in the prologue of a
+ * collection the list still holds all that was born since the collection before. Nothing is forced.
+ */
+class SampleWatch {
+ public:
+  SampleWatch(v8::Isolate* isolate, CallPaths& paths, std::string heap, double intervalBytes, int depth);
+
+  /** Begins to sample; false while somebody else in this isolate does. */
+  bool start(double nowMs, uint64_t collections);
+  bool isRunning() const { return running; }
+  /** Reads the list. Answers lines for what is new, or that sampling was ended by somebody else. `byChance`: the stretch before may stand for others. */
+  std::string read(double nowMs, const CollectionTimes& collections, bool byChance);
+  /** Lines for what has gathered of samples that are in no list. */
+  std::string takeUnseen(double nowMs, bool force) { return running ? unseen.take(heap, nowMs, force) : ""; }
+  void stop();
+
+  size_t followed() const { return listed.size(); }
+  uint64_t samplesTaken() const { return taken; }
+  uint64_t samplesSeen() const { return seen; }
+
+ private:
+  std::string compare(const std::vector<v8::AllocationProfile::Sample>& samples, double nowMs, const CollectionTimes& collections, bool byChance);
+  bool isAnother(const std::vector<v8::AllocationProfile::Sample>& samples);
+  std::string bornLines(double fromMs, double toMs);
+  std::string diedLines(double nowMs, const CollectionTimes& collections);
+  std::string lost(double nowMs);
+
+  v8::Isolate* const isolate;
+  CallPaths& paths;
+  const std::string heap;
+  const double intervalBytes;
+  const int depth;
+  bool running = false;
+  SampleTable listed;
+  SampleTable next;
+  UnseenFlows unseen;
+  std::vector<Sample> born;
+  std::vector<uint64_t> died;
+  /** Births of the stretch before, where it was seen whole; which of them are gone shows at the next read. */
+  std::vector<Sample> wholeStretch;
+  bool hasWholeStretch = false;
+  std::vector<Sample> gone;
+  uint64_t highest = 0;
+  /** Added to the ids of the runtime, which begin anew when sampling does. */
+  uint64_t base = 0;
+  uint64_t taken = 0;
+  uint64_t seen = 0;
+  double readMs = 0;
+  /** Start of the last collection before the last read: what was listed then was alive when it began. */
+  double aliveMs = 0;
+  uint64_t readAfter = 0;
+};
+
+}  // namespace heron
+
+#endif

@@ -1,0 +1,57 @@
+#ifndef BRISK_HERON_UNSEEN_FLOWS_H
+#define BRISK_HERON_UNSEEN_FLOWS_H
+
+#include <cstdint>
+#include <string>
+#include <unordered_map>
+#include <vector>
+
+#include "call-paths.h"
+#include "sample-table.h"
+
+namespace heron {
+
+/**
+ * Tells what came and went between two reads of the samples. How many samples that were is known, since their ids rise by one; of which
+ * path they are is not. It is taken to be the mix of the samples that died young in the stretches that were seen whole, which lie between,
+ * chosen at random. The error has both parts: the mix varies from one whole stretch to the next (a ratio estimate over clusters: Cochran,
+ * Sampling Techniques, 1977, 6.1 and 9A), and the unseen are samples themselves.
+ */
+class UnseenFlows {
+ public:
+  UnseenFlows(double intervalBytes, CallPaths& paths) : intervalBytes(intervalBytes), callPaths(paths) {}
+
+  /** Samples of a stretch that was seen whole, and were gone at the next read. `all` counts them with the recorder's own. */
+  void addWhole(const std::vector<Sample>& gone, uint64_t all);
+  /** Samples that were taken since the read before, and are in no list. */
+  void addUnseen(uint64_t samples);
+  /** A line for what has gathered, over the time since the last; empty while there is nothing to tell, or too little to tell it by. */
+  std::string take(const std::string& heap, double nowMs, bool force);
+  /** Nothing of what was gathered holds any more: sampling began anew. */
+  void reset(double nowMs);
+
+ private:
+  /** Sums of one path over the whole stretches: of weights, of their squares by sample and by stretch, against the stretch's count. */
+  struct Sums {
+    double bytes = 0;
+    double count = 0;
+    double bytesSquared = 0;
+    double stretchSquared = 0;
+    double stretchByAll = 0;
+  };
+  std::string tell(const std::string& heap, double toMs);
+
+  const double intervalBytes;
+  CallPaths& callPaths;
+  double fromMs = 0;
+  double unseen = 0;
+  double all = 0;
+  double allSquared = 0;
+  uint32_t stretches = 0;
+  std::unordered_map<int32_t, Sums> paths;
+  std::unordered_map<int32_t, std::pair<double, double>> stretch;
+};
+
+}  // namespace heron
+
+#endif

@@ -1,0 +1,95 @@
+import { subscribe, unsubscribe } from 'node:diagnostics_channel';
+import { ControlFile, type Command } from './control-file.ts';
+import type { LineSink } from './line-sink.ts';
+import { MARK_CHANNEL } from './mark-channel.ts';
+import type { RecorderSettings } from './settings.ts';
+
+const TICK_MS = 250;
+/** A mark that is older than this when it arrives was not on its way all the time: the clocks differ. */
+const MOST_LATE_MS = 60_000;
+const MOST_LABEL_CHARS = 200;
+
+/**
+ * What every recorder of one isolate does: regular work, commands and marks, and an end. Nothing in here throws into the program or
+ * keeps it alive.
+ */
+export abstract class RecorderBase {
+  protected readonly settings: RecorderSettings;
+  protected readonly lines: LineSink;
+  private readonly control: ControlFile;
+  private timer: NodeJS.Timeout | null = null;
+  private ended = false;
+
+  protected constructor(settings: RecorderSettings, lines: LineSink) {
+    this.settings = settings;
+    this.lines = lines;
+    this.control = new ControlFile(settings.control);
+  }
+
+  /** Milliseconds since this heap's recording began. */
+  protected abstract now(): number;
+  protected abstract onStart(): void;
+  protected abstract onTick(): void;
+  /** Makes a whole collection, so that what is dead is known to be. */
+  protected abstract collectNow(): void;
+  /** Sees every birth for a while, where it does not always. */
+  protected abstract watchBirths(): void;
+  /** Reads a last time, tells the end and writes everything. */
+  protected abstract onFinish(reason: string): void;
+
+  start(): void {
+    this.guard(() => this.onStart());
+    this.timer = setInterval(() => this.guard(() => this.tick()), TICK_MS);
+    this.timer.unref();
+    subscribe(MARK_CHANNEL, this.onMark);
+  }
+
+  /** Safe to call twice. */
+  finish(reason: string): void {
+    if (this.ended) return;
+    // A mark that was answered just before the end is in the file by now.
+    this.guard(() => { for (const command of this.control.take()) if (command.do === 'mark') this.obey(command); });
+    this.ended = true;
+    if (this.timer !== null) clearInterval(this.timer);
+    unsubscribe(MARK_CHANNEL, this.onMark);
+    this.guard(() => this.onFinish(reason));
+  }
+
+  protected mark(label: string, by: 'program' | 'page', epochMs = NaN): void {
+    const lateMs = Date.now() - epochMs;
+    this.lines.add({ k: 'mark', t: Math.max(0, this.now() - (lateMs > 0 && lateMs <= MOST_LATE_MS ? lateMs : 0)), label, by });
+    if (this.settings.collectAtMarks && !this.ended) this.collectNow();
+  }
+
+  protected note(code: string, message: string, t = this.now()): void {
+    this.lines.add({ k: 'note', t, code, message });
+  }
+
+  // Whatever goes wrong in here must not reach the recorded program.
+  protected guard(work: () => void): void {
+    try {
+      work();
+    } catch (error) {
+      try {
+        this.note('recorder-failed', String(error).slice(0, 500));
+      } catch {
+        this.ended = true;
+      }
+    }
+  }
+
+  private tick(): void {
+    for (const command of this.control.take()) this.obey(command);
+    this.onTick();
+  }
+
+  private obey(command: Command): void {
+    switch (command.do) {
+      case 'mark': this.mark(command.label, 'page', command.epochMs); break;
+      case 'births': this.watchBirths(); break;
+      case 'collect': this.collectNow(); break;
+    }
+  }
+
+  private readonly onMark = (message: unknown): void => this.guard(() => this.mark(String(message).slice(0, MOST_LABEL_CHARS), 'program'));
+}

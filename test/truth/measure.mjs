@@ -1,0 +1,77 @@
+/** Holds a recording against what its program counted of itself. Pure: no process is started here. */
+import { NONE, chargeGroups, chargeTable, chargeText, judge, ObjectIndex, spanSums, verdictClauses, sentence } from '../../packages/core/dist/index.js';
+
+/** A cell is judged when so many samples are expected of it: the normal interval of fewer is not 95 % wide. */
+const LEAST_SAMPLES = 20;
+const FITS = {
+  growing: ['growing'], steady: ['steady', 'settled'], flat: ['steady', 'settled', 'bursting', 'shrinking'],
+  rising: ['growing', 'stepping'], 'not-growing': ['steady', 'settled', 'bursting', 'shrinking'],
+};
+
+/** Sums by the function of the nearest own frame: allocated, alive at the end, noticed dead; each with its standard error. */
+export function sumsByFunction(recording) {
+  const { groupOf, keys } = chargeGroups(recording, 'ownFrame');
+  const names = Array.from(keys, (key) => chargeText(recording, 'ownFrame', key).split(' ')[0].replace(/^.*\./, ''));
+  const sums = new Map();
+  const cellOf = (originId) => {
+    const name = names[groupOf[originId]];
+    let cell = sums.get(name);
+    if (cell === undefined) sums.set(name, (cell = { made: 0, madeVariance: 0, kept: 0, keptVariance: 0, died: 0, diedVariance: 0, samples: 0 }));
+    return cell;
+  };
+  const { objects, flows } = recording.tables;
+  for (let row = 0; row < objects.length; row++) {
+    const cell = cellOf(objects.col.originId[row]);
+    const p = objects.col.probability[row];
+    const bytes = Number.isNaN(p) ? objects.col.sizeBytes[row] : objects.col.sizeBytes[row] / p;
+    const variance = Number.isNaN(p) ? bytes ** 2 : (1 - p) * bytes ** 2;
+    const fate = Number.isNaN(objects.col.endMs[row]) ? 'kept' : objects.col.lost[row] === 1 ? null : 'died';
+    cell.samples++;
+    for (const what of ['made', fate]) {
+      if (what === null) continue;
+      cell[what] += bytes;
+      cell[`${what}Variance`] += variance;
+    }
+  }
+  for (let row = 0; row < flows.length; row++) {
+    const cell = cellOf(flows.col.originId[row]);
+    for (const what of ['made', 'died']) {
+      cell[what] += flows.col.bytes[row];
+      cell[`${what}Variance`] += flows.col.seBytes[row] ** 2;
+    }
+  }
+  return sums;
+}
+
+/** What the recording says beside what the program counted. `workMs` is when its work ended. */
+export function compare(recording, truth, { workMs, intervalBytes }) {
+  const span = { fromMs: 0, toMs: workMs };
+  const verdict = judge(recording, span);
+  const table = chargeTable(recording, spanSums(new ObjectIndex(recording), span), 'ownFrame');
+  const first = table.rows.find((row) => row.growthLow > 0);
+  const found = first === undefined || first.key === NONE ? '' : chargeText(recording, 'ownFrame', first.key).split(' ')[0].replace(/^.*\./, '');
+  const sums = sumsByFunction(recording);
+  const cells = [];
+  for (const [name, { made, kept }] of Object.entries(truth.cells)) {
+    if (truth.skip?.includes(name)) continue;
+    const seen = sums.get(name) ?? { made: 0, madeVariance: 0, kept: 0, keptVariance: 0, died: 0, diedVariance: 0 };
+    for (const [what, expected] of [['made', made], ['kept', kept], ['died', made - kept]]) {
+      if (expected < LEAST_SAMPLES * intervalBytes && !(expected === 0 && what === 'kept' && truth.unsettled !== true)) continue;
+      const error = Math.sqrt(seen[`${what}Variance`]);
+      // What has just died is not noticed yet: up to one sample of none.
+      const within = Math.abs(seen[what] - expected) <= 1.96 * error || (expected === 0 && seen[what] <= 3 * intervalBytes);
+      cells.push({ name, what, expected, seen: seen[what], error, within });
+    }
+  }
+  const growthTruth = truth.verdict === 'growing' ? Object.values(truth.cells).reduce((sum, cell) => sum + cell.kept, 0) / (workMs / 1000) : null;
+  return {
+    kind: verdict.kind,
+    sentence: sentence(verdictClauses(verdict, table)),
+    verdict: truth.verdict === 'any' ? 'not asked' : verdict.kind === 'unclear' ? 'unclear' : FITS[truth.verdict].includes(verdict.kind) ? 'right' : 'wrong',
+    slopeHolds: growthTruth === null || verdict.kind !== 'growing' || truth.skip !== undefined ? null : verdict.slopeLow <= growthTruth * 1.05 && verdict.slopeHigh >= growthTruth * 0.95,
+    slopeRatio: growthTruth === null ? null : verdict.slopeBytesPerSec / growthTruth,
+    top: truth.top === undefined || truth.top === '' ? null : found === truth.top,
+    found,
+    cells,
+  };
+}
