@@ -6,7 +6,7 @@ import { build, install, root } from './bootstrap.mjs';
 
 install({ loud: true });
 build({ loud: true });
-for (const part of ['core', 'recorder-jvm']) {
+for (const part of ['core', 'recorder-jvm', 'recorder-node']) {
   const directory = join(root, 'packages', part, 'bench');
   for (const name of readdirSync(directory).filter((file) => file.endsWith('.bench.mjs'))) {
     process.stdout.write(`\n${part}/${name}\n`);

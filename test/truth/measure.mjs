@@ -59,7 +59,7 @@ export function compare(recording, truth, { workMs, intervalBytes }) {
       if (expected < LEAST_SAMPLES * intervalBytes && !(expected === 0 && what === 'kept' && truth.unsettled !== true)) continue;
       const error = Math.sqrt(seen[`${what}Variance`]);
       // What has just died is not noticed yet: up to one sample of none.
-      const within = Math.abs(seen[what] - expected) <= 1.96 * error || (expected === 0 && seen[what] <= 3 * intervalBytes);
+      const within = Math.abs(seen[what] - expected) <= Math.max(1.96 * error, 0.002 * expected) || (expected === 0 && seen[what] <= 3 * intervalBytes);
       cells.push({ name, what, expected, seen: seen[what], error, within });
     }
   }

@@ -2,6 +2,7 @@
 #include <v8.h>
 
 #include <memory>
+#include <mutex>
 #include <string>
 
 #include "heap-recorder.h"
@@ -11,7 +12,6 @@ namespace {
 using heron::HeapRecorder;
 using heron::HeapSettings;
 using heron::SpoolWriter;
-using v8::Function;
 using v8::FunctionCallbackInfo;
 using v8::FunctionTemplate;
 using v8::Isolate;
@@ -45,11 +45,22 @@ double numberOf(const FunctionCallbackInfo<Value>& info, int at, double fallback
 
 bool flagOf(const FunctionCallbackInfo<Value>& info, int at) { return info.Length() > at && info[at]->IsTrue(); }
 
+Local<Value> member(Isolate* isolate, Local<Object> object, const char* name) {
+  return object->Get(isolate->GetCurrentContext(), text(isolate, name)).FromMaybe(Local<Value>(v8::Undefined(isolate)));
+}
+
+void readNumber(Isolate* isolate, Local<Object> object, const char* name, double& into) {
+  const auto value = member(isolate, object, name);
+  if (value->IsNumber()) into = value.As<Number>()->Value();
+}
+
+bool readFlag(Isolate* isolate, Local<Object> object, const char* name) { return member(isolate, object, name)->IsTrue(); }
+
 void throwError(Isolate* isolate, const std::string& message) {
   isolate->ThrowException(v8::Exception::Error(String::NewFromUtf8(isolate, message.c_str()).ToLocalChecked()));
 }
 
-/** `open(file, heap, ownDirectory, intervalBytes, bufferIntervalBytes, share, watchLimit, isMain)`: throws when the file cannot be opened. */
+/** `open(file, heap, ownDirectory, { intervalBytes, … })`, members as in HeapSettings: throws when the file cannot be opened. */
 void Open(const FunctionCallbackInfo<Value>& info) {
   auto* instance = static_cast<Instance*>(info.Data().As<v8::External>()->Value());
   if (instance->recorder) return throwError(info.GetIsolate(), "this isolate is recorded already");
@@ -57,11 +68,17 @@ void Open(const FunctionCallbackInfo<Value>& info) {
   settings.file = stringOf(info, 0);
   settings.heap = stringOf(info, 1);
   settings.ownDirectory = stringOf(info, 2);
-  settings.intervalBytes = numberOf(info, 3, settings.intervalBytes);
-  settings.bufferIntervalBytes = numberOf(info, 4, settings.bufferIntervalBytes);
-  settings.share = numberOf(info, 5, settings.share);
-  settings.watchLimit = flagOf(info, 6);
-  settings.isMain = flagOf(info, 7);
+  if (info.Length() > 3 && info[3]->IsObject()) {
+    const auto given = info[3].As<Object>();
+    readNumber(info.GetIsolate(), given, "intervalBytes", settings.intervalBytes);
+    readNumber(info.GetIsolate(), given, "bufferIntervalBytes", settings.bufferIntervalBytes);
+    readNumber(info.GetIsolate(), given, "share", settings.share);
+    readNumber(info.GetIsolate(), given, "floorEveryMs", settings.floorEveryMs);
+    readNumber(info.GetIsolate(), given, "floorShare", settings.floorShare);
+    settings.watchLimit = readFlag(info.GetIsolate(), given, "watchLimit");
+    settings.isMain = readFlag(info.GetIsolate(), given, "isMain");
+    settings.mayHideGc = readFlag(info.GetIsolate(), given, "mayHideGc");
+  }
   std::string why;
   SpoolWriter* writer = SpoolWriter::open(settings.file, why);
   if (writer == nullptr) return throwError(info.GetIsolate(), why);
@@ -93,13 +110,9 @@ void Flush(const FunctionCallbackInfo<Value>& info) {
   if (auto* recorder = recorderOf(info)) info.GetReturnValue().Set(recorder->flush());
 }
 
-/** `force(mayHideGc)`: a whole collection; answers what it cost in milliseconds of processor time. */
+/** A whole collection, now. */
 void Force(const FunctionCallbackInfo<Value>& info) {
-  if (auto* recorder = recorderOf(info)) info.GetReturnValue().Set(recorder->force(flagOf(info, 0)));
-}
-
-void LastWholeMs(const FunctionCallbackInfo<Value>& info) {
-  if (auto* recorder = recorderOf(info)) info.GetReturnValue().Set(recorder->lastWholeMs());
+  if (auto* recorder = recorderOf(info)) recorder->force();
 }
 
 /** `followStore(store, isBuffer, bytes)` */
@@ -130,6 +143,24 @@ void Finish(const FunctionCallbackInfo<Value>& info) {
   if (auto* recorder = recorderOf(info)) recorder->finish(stringOf(info, 0));
 }
 
+/** Settings of the process, for workers that are given an environment of their own. */
+std::mutex settingsLock;
+std::string& processSettings() {
+  static auto* kept = new std::string();
+  return *kept;
+}
+
+void LeaveSettings(const FunctionCallbackInfo<Value>& info) {
+  const std::string given = stringOf(info, 0);
+  const std::lock_guard<std::mutex> guard(settingsLock);
+  processSettings() = given;
+}
+
+void LeftSettings(const FunctionCallbackInfo<Value>& info) {
+  const std::lock_guard<std::mutex> guard(settingsLock);
+  info.GetReturnValue().Set(String::NewFromUtf8(info.GetIsolate(), processSettings().c_str()).FromMaybe(String::Empty(info.GetIsolate())));
+}
+
 void onEnvironmentEnd(void* data) {
   auto* instance = static_cast<Instance*>(data);
   if (instance->recorder) {
@@ -148,7 +179,7 @@ NODE_MODULE_INIT() {
   const auto data = v8::External::New(isolate, instance);
   const std::pair<const char*, v8::FunctionCallback> functions[] = {
       {"open", Open}, {"now", Now}, {"epochMs", EpochMs}, {"add", Add}, {"start", Start}, {"tick", Tick}, {"flush", Flush},
-      {"force", Force}, {"lastWholeMs", LastWholeMs}, {"followStore", FollowStore}, {"takeFrames", TakeFrames}, {"finish", Finish}};
+      {"force", Force}, {"followStore", FollowStore}, {"takeFrames", TakeFrames}, {"finish", Finish}, {"leaveSettings", LeaveSettings}, {"leftSettings", LeftSettings}};
   for (const auto& [name, callback] : functions) {
     const auto made = FunctionTemplate::New(isolate, callback, data)->GetFunction(context).ToLocalChecked();
     exports->Set(context, text(isolate, name), made).Check();

@@ -45,7 +45,8 @@ HeapRecorder::HeapRecorder(v8::Isolate* isolate, const HeapSettings& settings, S
       samples(isolate, paths, settings.heap, settings.intervalBytes, settings.depth),
       collections(isolate, settings.heap),
       buffers(isolate, paths, settings.heap, settings.bufferIntervalBytes),
-      budget(settings.share) {}
+      budget(settings.share),
+      pace(settings.floorEveryMs, settings.floorShare) {}
 
 HeapRecorder::~HeapRecorder() { finish("the isolate ended"); }
 
@@ -104,6 +105,7 @@ void HeapRecorder::tick() {
   if (finished) return;
   lastSignMs = nowMs();
   tellSize();
+  if (pace.isDue(nowMs(), wholeMs)) force();
   readBetween();
   add(buffers.takeLines(collections.times()));
 }
@@ -134,19 +136,19 @@ void HeapRecorder::tellLook(bool force) {
   reads = 0;
 }
 
-double HeapRecorder::force(bool mayHideGc) {
-  if (finished) return 0;
+void HeapRecorder::force() {
+  if (finished || !watching) return;
   const double cpu = processCpuMs();
   own = true;
   // The call is for tests, and asks for this flag; contexts that the program makes later must not have it.
   v8::V8::SetFlagsFromString("--expose-gc");
   isolate->RequestGarbageCollectionForTesting(v8::Isolate::kFullGarbageCollection);
-  if (mayHideGc) v8::V8::SetFlagsFromString("--no-expose-gc");
+  if (settings.mayHideGc) v8::V8::SetFlagsFromString("--no-expose-gc");
   own = false;
   const double threadCpu = threadCpuMs();
   if (budget.hasRoom(threadCpu)) read(threadCpu, false);
   lastSignMs = nowMs();
-  return processCpuMs() - cpu;
+  pace.spent(nowMs(), processCpuMs() - cpu);
 }
 
 void HeapRecorder::followStore(v8::Local<v8::Object> store, bool isBuffer, double bytes) {

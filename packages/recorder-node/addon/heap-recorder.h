@@ -9,6 +9,7 @@
 #include "buffer-watch.h"
 #include "call-paths.h"
 #include "collection-watch.h"
+#include "floor-pace.h"
 #include "poll-budget.h"
 #include "sample-watch.h"
 #include "spool-writer.h"
@@ -26,6 +27,11 @@ struct HeapSettings {
   int depth = 64;
   /** Share of the thread's processor time that reading samples may take. */
   double share = 0.02;
+  /** Least time between two whole collections that are forced, 0 for none, and the share of processor time that they may take. */
+  double floorEveryMs = 2000;
+  double floorShare = 0.02;
+  /** False where the program has the collector at hand itself (--expose-gc). */
+  bool mayHideGc = true;
   /** The process's own isolate, which also tells its resident memory. */
   bool isMain = false;
   /** Say so when the heap is about to run out; not where the runtime has a callback of its own that ours would hide. */
@@ -52,15 +58,13 @@ class HeapRecorder {
   bool start();
   /** Regular work, some times a second while the event loop runs. */
   void tick();
-  /** Makes a whole collection. Answers the processor time it cost the process, in milliseconds. */
-  double force(bool mayHideGc);
+  /** Makes a whole collection. */
+  void force();
   void followStore(v8::Local<v8::Object> store, bool isBuffer, double bytes);
   /** Reads a last time and ends. Safe to call twice. */
   void finish(const std::string& reason);
   std::vector<CallPaths::ToldFrame> takeFrames() { return paths.takeFrames(); }
   bool flush() { return writer->flush(); }
-  /** When the last whole collection ended, the program's or the recorder's; 0 before the first. */
-  double lastWholeMs() const { return wholeMs; }
 
   /** Called from the writer's thread: asks for a sign of life where the event loop gives none. */
   void askFromOutside();
@@ -86,6 +90,7 @@ class HeapRecorder {
   CollectionWatch collections;
   BufferWatch buffers;
   PollBudget budget;
+  FloorPace pace;
   bool watching = false;
   bool finished = false;
   bool own = false;

@@ -22,7 +22,7 @@ void UnseenFlows::addWhole(const std::vector<Sample>& gone, uint64_t samples) {
     if (sample.path < 0) continue;
     const double size = static_cast<double>(sample.size);
     const double count = 1 / -std::expm1(-size / intervalBytes);
-    auto& sums = paths[sample.path];
+    auto& sums = mix.paths[sample.path];
     sums.bytes += size * count;
     sums.count += count;
     sums.bytesSquared += size * count * size * count;
@@ -30,13 +30,27 @@ void UnseenFlows::addWhole(const std::vector<Sample>& gone, uint64_t samples) {
   }
   const double n = static_cast<double>(samples);
   for (const auto& [path, here] : stretch) {
-    auto& sums = paths[path];
+    auto& sums = mix.paths[path];
     sums.stretchSquared += here.first * here.first;
     sums.stretchByAll += here.first * n;
   }
-  all += n;
-  allSquared += n * n;
-  stretches++;
+  mix.all += n;
+  mix.allSquared += n * n;
+  mix.stretches++;
+}
+
+void UnseenFlows::Mix::add(const Mix& other) {
+  all += other.all;
+  allSquared += other.allSquared;
+  stretches += other.stretches;
+  for (const auto& [path, sums] : other.paths) {
+    auto& mine = paths[path];
+    mine.bytes += sums.bytes;
+    mine.count += sums.count;
+    mine.bytesSquared += sums.bytesSquared;
+    mine.stretchSquared += sums.stretchSquared;
+    mine.stretchByAll += sums.stretchByAll;
+  }
 }
 
 void UnseenFlows::addUnseen(uint64_t samples) { unseen += static_cast<double>(samples); }
@@ -46,7 +60,7 @@ std::string UnseenFlows::take(const std::string& heap, double nowMs, bool force)
     if (nowMs - fromMs > kLongestMs) reset(nowMs);
     return "";
   }
-  const bool enough = all > 0 && (stretches >= kEnoughStretches || (nowMs - fromMs > kLongestMs && stretches >= kLeastStretches));
+  const bool enough = mix.all > 0 && (mix.stretches >= kEnoughStretches || (nowMs - fromMs > kLongestMs && mix.stretches >= kLeastStretches));
   if (!enough && !force && nowMs - fromMs < 5 * kLongestMs) return "";
   std::string line = tell(heap, nowMs);
   reset(nowMs);
@@ -54,6 +68,8 @@ std::string UnseenFlows::take(const std::string& heap, double nowMs, bool force)
 }
 
 std::string UnseenFlows::tell(const std::string& heap, double toMs) {
+  if (mix.stretches < kLeastStretches || mix.all == 0) mix.add(before);
+  const auto& [all, allSquared, stretches, paths] = mix;
   if (all == 0) {
     // Nothing tells whose they were: each sample stands for one interval, of no path that is known.
     const int32_t nobody = callPaths.pathNamed("(not seen)");
@@ -89,10 +105,8 @@ std::string UnseenFlows::tell(const std::string& heap, double toMs) {
 void UnseenFlows::reset(double nowMs) {
   fromMs = nowMs;
   unseen = 0;
-  all = 0;
-  allSquared = 0;
-  stretches = 0;
-  paths.clear();
+  if (mix.stretches >= kLeastStretches && mix.all > 0) before = std::move(mix);
+  mix = Mix();
 }
 
 }  // namespace heron

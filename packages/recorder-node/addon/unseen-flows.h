@@ -39,16 +39,23 @@ class UnseenFlows {
     double stretchSquared = 0;
     double stretchByAll = 0;
   };
+  /** What a number of whole stretches tell of the mix. */
+  struct Mix {
+    double all = 0;
+    double allSquared = 0;
+    uint32_t stretches = 0;
+    std::unordered_map<int32_t, Sums> paths;
+    void add(const Mix& other);
+  };
   std::string tell(const std::string& heap, double toMs);
 
   const double intervalBytes;
   CallPaths& callPaths;
   double fromMs = 0;
   double unseen = 0;
-  double all = 0;
-  double allSquared = 0;
-  uint32_t stretches = 0;
-  std::unordered_map<int32_t, Sums> paths;
+  Mix mix;
+  /** The mix that was told by last, for a time in which too little was seen whole. */
+  Mix before;
   std::unordered_map<int32_t, std::pair<double, double>> stretch;
 };
 

@@ -1,7 +1,7 @@
 import { readFileSync, realpathSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import { getHeapStatistics } from 'node:v8';
-import { isMainThread, threadId, workerData } from 'node:worker_threads';
+import * as threads from 'node:worker_threads';
 import type { STREAM_SCHEMA } from '@brisk-heron/core';
 import type { RecorderSettings } from './settings.ts';
 
@@ -27,19 +27,14 @@ export function programName(settings: RecorderSettings): string {
 /** What this heap is called: its script and arguments; of a worker the name and script of its thread. */
 export function heapName(): string {
   const own = [scriptName(process.argv[1], process.execArgv) || basename(process.execPath), ...process.argv.slice(2)].join(' ').slice(0, MOST_CHARS);
-  return isMainThread ? own : workerName(process.argv[1]);
+  return threads.isMainThread ? own : workerName(process.argv[1]);
 }
 
-// A worker's own script is its argv[1]; the name it was given, where there is one, is the thread's title.
+// A worker's own script is its argv[1]; the name it was given, where there is one, newer runtimes tell it.
 function workerName(script: string | undefined): string {
-  const named = (workerNameOf() ?? '').slice(0, MOST_CHARS);
-  const file = script === undefined ? '' : scriptName(script, []);
-  return `worker ${[named, file].filter((part) => part !== '').join(' ') || threadId}`;
-}
-
-function workerNameOf(): string | undefined {
-  const data = workerData as { name?: unknown } | null;
-  return data !== null && typeof data === 'object' && typeof data.name === 'string' ? data.name : undefined;
+  const { threadName } = threads as { threadName?: string | null };
+  const file = script === undefined || script.startsWith('[') ? '' : scriptName(script, []);
+  return `worker ${[(threadName ?? '').slice(0, MOST_CHARS), file].filter((part) => part !== '').join(' ') || threads.threadId}`;
 }
 
 /** A script by its name: the command of a package by the command's, `index.js` with its folder, tests as such; '' where none runs. */

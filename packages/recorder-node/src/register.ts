@@ -1,11 +1,15 @@
+import { sep } from 'node:path';
 import { isMainThread } from 'node:worker_threads';
 import { InspectorRecorder } from './inspector/inspector-recorder.ts';
-import { loadAddon } from './native/addon.ts';
+import { handDown, loadAddon } from './native/addon.ts';
 import { NativeRecorder } from './native/native-recorder.ts';
 import type { RecorderBase } from './recorder-base.ts';
 import { readSettings, SETTINGS_VARIABLE, type RecorderSettings } from './settings.ts';
 
-/** Loaded with `--import` before the program's own code: records this isolate when the environment says where to. */
+/**
+ * Loaded with `--require` before the program's own code, in every thread: records this isolate when the environment says where to. A module of
+ * the older kind, for workers that are given their code as text load no other.
+ */
 
 const SIGNALS = ['SIGTERM', 'SIGINT', 'SIGHUP'] as const;
 const LOADED = Symbol.for('brisk-heron.recorder-loaded');
@@ -14,7 +18,8 @@ const place = globalThis as { [LOADED]?: boolean };
 // `record -- npm start` means the program that npm starts, not npm.
 const STARTER = /[/\\](?:npm|npx|pnpm|yarn)(?:-cli)?(?:\.c?js)?$/;
 
-const settings = readSettings(process.env[SETTINGS_VARIABLE]);
+const loaded = loadAddon();
+const settings = readSettings(handDown(loaded, process.env[SETTINGS_VARIABLE]));
 if (settings !== null && place[LOADED] !== true && !STARTER.test(process.argv[1] ?? '') && !buildsSnapshot()) {
   Object.defineProperty(place, LOADED, { value: true, enumerable: false });
   try {
@@ -28,8 +33,8 @@ if (settings !== null && place[LOADED] !== true && !STARTER.test(process.argv[1]
 }
 
 function recorderOf(wanted: RecorderSettings): RecorderBase {
-  const ownDirectory = new URL('.', import.meta.url).href;
-  const loaded = wanted.native ? loadAddon() : { addon: null, why: 'it was asked to do without' };
+  const ownDirectory = `${__dirname}${sep}`;
+  if (!wanted.native) return new InspectorRecorder(wanted, ownDirectory, 'it was asked to do without');
   return loaded.addon === null ? new InspectorRecorder(wanted, ownDirectory, loaded.why) : new NativeRecorder(wanted, loaded.addon, ownDirectory);
 }
 

@@ -1,9 +1,9 @@
 import { appendFileSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
-import { CallTree, OWN_PATH, type SamplingNode } from '../src/call-tree.ts';
+import { CallTree, OWN_PATH, type SamplingNode } from '../src/inspector/call-tree.ts';
 import { ControlFile } from '../src/control-file.ts';
-import { LineWriter } from '../src/line-writer.ts';
+import { LineWriter } from '../src/inspector/line-writer.ts';
 import { DEFAULT_INTERVAL_BYTES, readSettings } from '../src/settings.ts';
 import { SourceExcerpts } from '../src/source-excerpts.ts';
 import { scratch } from '../../../test/run-heron.ts';

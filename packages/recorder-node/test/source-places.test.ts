@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import ts from 'typescript';
 import { SourceExcerpts } from '../src/source-excerpts.ts';
-import { LineWriter } from '../src/line-writer.ts';
+import { LineWriter } from '../src/inspector/line-writer.ts';
 import { SourcePlaces } from '../src/source-places.ts';
 import { readRecording, runHeron, scratch } from '../../../test/run-heron.ts';
 

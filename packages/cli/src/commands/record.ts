@@ -83,7 +83,7 @@ function nodeSettings(command: readonly string[], options: RecordOptions, to: De
     source: options.source,
     outside: options.outside,
     native: options.addon,
-    name: options.name ?? '',
+    name: options.name ?? (programName(command) === 'node --test' ? 'node --test' : ''),
     program: programName(command),
   };
 }

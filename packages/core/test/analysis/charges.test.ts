@@ -61,7 +61,7 @@ test.each([['', 4], ['READING', 1], ['enter tide-1', 2], ['parse.js', 1], ['ente
 });
 
 test.each([
-  ['weir=3 parse', 1, /^expected one of function=, file=, package=, type=, thread=, heap=, size=, age=, fate=, kind= before a word, found "weir="$/], ['type=', 0, /^expected a word after "type="/], ['!', 0, /^$/],
+  ['weir=3 parse', 1, /^expected one of function=, file=, package=, type=, thread=, heap=, space=, size=, age=, fate=, kind= before a word, found "weir="$/], ['type=', 0, /^expected a word after "type="/], ['!', 0, /^$/],
   ['a==b', 0, /before a word/], ['=x', 1, /^$/], ['node:timers', 1, /^$/], ['Map<K,V>', 1, /^$/],
 ])('the find %j has %i words and says what it did not understand', (text, words, problem) => {
   expect(readFind(text).terms).toHaveLength(words);
@@ -79,7 +79,7 @@ test('what has no path, type or thread is counted as unknown', () => {
   for (const charge of CHARGES) {
     const { groupOf, keys } = chargeGroups(recording, charge);
     expect([groupOf.length, keys.length]).toEqual([1, 1]);
-    expect(chargeText(recording, charge, keys[0]!)).toBe(charge === 'heap' ? 'main' : '(unknown)');
+    expect(chargeText(recording, charge, keys[0]!)).toBe(charge === 'heap' ? 'main' : charge === 'space' ? 'the heap' : '(unknown)');
   }
 });
 

@@ -48,7 +48,8 @@ test('what came and went unseen is shared out by the births phase right before, 
   const { recording, parse, load, render } = world();
   const flows = new Map(inferredFlows(recording, { fromMs: 0, toMs: 10_000 }).map((each) => [each.originId, each]));
   expect(flows.get(parse)!.bytes).toBeCloseTo(8 * 4000 * 0.75, 6);
-  expect(flows.get(parse)!.seBytes).toBeCloseTo(8 * 300, 6);
+  // Sampling, half of its own part, and a tenth of all.
+  expect(flows.get(parse)!.seBytes).toBeCloseTo(Math.hypot(8 * 300, 8 * 1500, 8 * 400), 6);
   expect(flows.get(render)!.bytes).toBeCloseTo(8 * 100, 6);
   expect(flows.has(load)).toBe(false);
 });

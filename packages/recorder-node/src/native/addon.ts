@@ -1,12 +1,25 @@
 import { existsSync } from 'node:fs';
-import { createRequire } from 'node:module';
-import { fileURLToPath } from 'node:url';
+import { join } from 'node:path';
+import { isMainThread } from 'node:worker_threads';
 import type { OwnLine } from '../line-sink.ts';
+
+/** How one heap is watched: members as in `addon/heap-recorder.h`. */
+export interface HeapSettings {
+  readonly intervalBytes: number;
+  readonly bufferIntervalBytes: number;
+  /** Share of the thread's processor time that reading samples may take. */
+  readonly share: number;
+  readonly floorEveryMs: number;
+  readonly floorShare: number;
+  readonly watchLimit: boolean;
+  readonly isMain: boolean;
+  readonly mayHideGc: boolean;
+}
 
 /** The addon (`addon/`), one instance an isolate. Times are milliseconds from `open`. */
 export interface Addon {
   /** @throws when the file cannot be opened. */
-  open(file: string, heap: string, ownDirectory: string, intervalBytes: number, bufferIntervalBytes: number, share: number, watchLimit: boolean, isMain: boolean): void;
+  open(file: string, heap: string, ownDirectory: string, settings: HeapSettings): void;
   now(): number;
   epochMs(): number;
   /** Whole lines with their newlines. */
@@ -14,11 +27,13 @@ export interface Addon {
   start(): boolean;
   tick(): void;
   flush(): boolean;
-  force(mayHideGc: boolean): number;
-  lastWholeMs(): number;
+  force(): void;
   followStore(store: object, isBuffer: boolean, bytes: number): void;
   takeFrames(): (number | string)[];
   finish(reason: string): void;
+  /** Keeps a text for the workers of the process. */
+  leaveSettings(text: string): void;
+  leftSettings(): string;
 }
 
 /** Name of the addon's file for an ABI of Node on this kind of machine. */
@@ -28,19 +43,33 @@ export function addonName(abi: string = process.versions.modules): string {
 
 /** Where the addon may lie, the first that is there: built here, or carried along for this kind of machine. */
 export function addonFile(abi?: string): string | null {
-  const places = [new URL(`../${addonName(abi)}`, import.meta.url), new URL(`../../prebuilt/${process.platform}-${process.arch}/${addonName(abi)}`, import.meta.url)];
-  return places.map((place) => fileURLToPath(place)).find((file) => existsSync(file)) ?? null;
+  const places = [join(__dirname, '..', addonName(abi)), join(__dirname, '../../prebuilt', `${process.platform}-${process.arch}`, addonName(abi))];
+  return places.find((file) => existsSync(file)) ?? null;
 }
 
+export type LoadedAddon = { readonly addon: Addon } | { readonly addon: null; readonly why: string };
+
 /** The addon for this Node; null, with why, where there is none that loads. */
-export function loadAddon(): { readonly addon: Addon } | { readonly addon: null; readonly why: string } {
+export function loadAddon(): LoadedAddon {
   const file = addonFile();
   if (file === null) return { addon: null, why: `there is none for ABI ${process.versions.modules} on ${process.platform}-${process.arch}` };
   try {
-    return { addon: createRequire(import.meta.url)(file) as Addon };
+    const loaded = { exports: {} };
+    process.dlopen(loaded, file);
+    return { addon: loaded.exports as Addon };
   } catch (error) {
     return { addon: null, why: String(error instanceof Error ? error.message : error).slice(0, 200) };
   }
+}
+
+/**
+ * The settings of this isolate: those of the environment or, for a worker that was given an environment of its own, those of its
+ * process, which the main thread leaves in the addon.
+ */
+export function handDown(loaded: LoadedAddon, settings: string | undefined): string | undefined {
+  if (loaded.addon === null) return settings;
+  if (isMainThread) loaded.addon.leaveSettings(settings ?? '');
+  return isMainThread ? settings : settings ?? loaded.addon.leftSettings();
 }
 
 /** Hands lines to the addon, whose thread writes them. */

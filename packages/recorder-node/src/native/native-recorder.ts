@@ -6,7 +6,6 @@ import type { RecorderSettings } from '../settings.ts';
 import { SourceExcerpts } from '../source-excerpts.ts';
 import { SourcePlaces } from '../source-places.ts';
 import { AddonLines, type Addon } from './addon.ts';
-import { FloorPace } from './floor-pace.ts';
 import { StoreWatch } from './store-watch.ts';
 
 /** Share of the thread's processor time that reading samples may take. */
@@ -26,21 +25,22 @@ const INLINING_NOTE = 'Optimised code may book what a small function allocates u
  */
 export class NativeRecorder extends RecorderBase {
   private readonly addon: Addon;
-  private readonly pace: FloorPace;
   private readonly places = new SourcePlaces();
   private readonly excerpts: SourceExcerpts;
   private readonly stores: StoreWatch;
-  private readonly mayHideGc = typeof (globalThis as { gc?: unknown }).gc !== 'function';
 
   /** @throws when the recording's file cannot be opened. */
   constructor(settings: RecorderSettings, addon: Addon, ownDirectory: string) {
     const heap = `${process.pid}.${threadId}`;
-    addon.open(settings.out, heap, ownDirectory, settings.intervalBytes, STORE_INTERVAL_RATIO * settings.intervalBytes, READ_SHARE, isMainThread && !hasOwnLimitWatch(), isMainThread);
+    const bufferIntervalBytes = STORE_INTERVAL_RATIO * settings.intervalBytes;
+    addon.open(settings.out, heap, ownDirectory, {
+      intervalBytes: settings.intervalBytes, bufferIntervalBytes, share: READ_SHARE, floorEveryMs: settings.floorEveryMs, floorShare: settings.floorShareRatio,
+      watchLimit: isMainThread && !hasOwnLimitWatch(), isMain: isMainThread, mayHideGc: typeof (globalThis as { gc?: unknown }).gc !== 'function',
+    });
     super(settings, new AddonLines(addon, heap));
     this.addon = addon;
-    this.pace = new FloorPace(settings.floorEveryMs, settings.floorShareRatio);
     this.excerpts = new SourceExcerpts(this.lines, this.places.carried);
-    this.stores = new StoreWatch(STORE_INTERVAL_RATIO * settings.intervalBytes, (store, isBuffer, bytes) => addon.followStore(store, isBuffer, bytes));
+    this.stores = new StoreWatch(bufferIntervalBytes, (store, isBuffer, bytes) => addon.followStore(store, isBuffer, bytes));
     // V8 hangs a sample on the first object of a folded group: a survivor behind a temporary would never be seen.
     setFlagsFromString('--no-turbo-allocation-folding');
     if (settings.exact) setFlagsFromString('--no-turbo-inlining');
@@ -59,12 +59,11 @@ export class NativeRecorder extends RecorderBase {
 
   protected onTick(): void {
     this.addon.tick();
-    if (this.pace.isDue(this.now(), this.addon.lastWholeMs())) this.collectNow();
     this.tellFrames();
   }
 
   protected collectNow(): void {
-    this.pace.spent(this.now(), this.addon.force(this.mayHideGc));
+    this.addon.force();
   }
 
   // Every birth is seen all the time.
