@@ -1,6 +1,6 @@
 /** Sets up a clone: installs packages and builds, each only when something is missing or older than its sources. */
 import { spawnSync } from 'node:child_process';
-import { existsSync, readdirSync, readFileSync, statSync, writeFileSync, mkdirSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync, mkdirSync } from 'node:fs';
 import { createHash } from 'node:crypto';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -34,11 +34,40 @@ export function build({ loud = false, page = false } = {}) {
     run('node', ['node_modules/typescript/bin/tsc', '-b']);
     for (const part of nodeParts) writeStamp(`packages/${part}/dist/.stamp`);
   }
+  buildAddon(loud);
   if (page && isStale(['packages/core/src', 'packages/web/src', 'packages/web/index.html', 'packages/web/vite.config.ts'], 'packages/web/dist/.stamp')) {
     if (loud) process.stderr.write('building the page …\n');
     run('node', ['node_modules/vite/bin/vite.js', 'build', 'packages/web', '--logLevel', 'warn']);
     writeStamp('packages/web/dist/.stamp');
   }
+}
+
+/** Builds the Node recorder's addon where a compiler and Node's headers are; elsewhere the recorder does without, and says so. */
+function buildAddon(loud) {
+  const file = `packages/recorder-node/dist/brisk-heron-${process.versions.modules}.node`;
+  const includes = join(dirname(process.execPath), '..', 'include', 'node');
+  if (!isStale(['packages/recorder-node/addon'], file) || !existsSync(join(includes, 'v8-profiler.h')) || !hasCompiler()) return;
+  if (loud) process.stderr.write('building the addon …\n');
+  const folder = `${join(root, file)}.${process.pid}.build`;
+  spawnSync('make', ['-j2', '-C', join(root, 'packages/recorder-node/addon'), `NODE=${process.execPath}`, `NODE_INCLUDE=${includes}`, `OUT=${join(root, file)}`, `BUILD=${folder}`], { stdio: ['ignore', 'ignore', 'inherit'] });
+  rmSync(folder, { recursive: true, force: true });
+}
+
+function hasCompiler() {
+  return ['make', 'g++'].every((tool) => spawnSync(tool, ['--version'], { stdio: 'ignore' }).error === undefined);
+}
+
+/** Installs Debian's packages; false where that is not possible. */
+export function installPackages(packages) {
+  process.stderr.write(`installing ${packages.join(', ')} …\n`);
+  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
+  return [['update'], ['install', '-y', '--no-install-recommends', ...packages]]
+    .every((args) => spawnSync('apt-get', args, { stdio: ['ignore', 'ignore', 'inherit'], env }).status === 0);
+}
+
+/** A compiler for the addon, where it can be had: without one recording goes through the inspector. */
+export function installCompiler() {
+  if (!hasCompiler() && process.getuid?.() === 0) installPackages(['g++', 'make']);
 }
 
 function writeStamp(file) {

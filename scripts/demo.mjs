@@ -2,7 +2,7 @@
 import { spawn } from 'node:child_process';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
-import { build, install, root } from './bootstrap.mjs';
+import { build, install, installCompiler, root } from './bootstrap.mjs';
 
 const DEFAULT_PORT = 4517;
 /** A machine that is busy or slow may take long to start a server; one that takes longer is not getting anywhere. */
@@ -12,6 +12,7 @@ let ending = false;
 
 try {
   install({ loud: true });
+  installCompiler();
   build({ loud: true, page: true });
 } catch (error) {
   process.stderr.write(`setting up failed: ${error.message}\n`);

@@ -21,10 +21,10 @@ const SAMPLES = [
   ['tidewatch with its leak and churn', withOptions(TIDEWATCH, '--collect-at-marks'), ['--seconds', '90']],
   ['tidewatch fixed', TIDEWATCH, ['--fixed', '--seconds', '90']],
   // What comes and goes within seconds, and a step every ten, is told by several floor points each.
-  ['tidewatch with its bulletins cached', withOptions(TIDEWATCH, '--poll', '1000'), ['--faults', 'bulletins', '--seconds', '110']],
+  ['tidewatch with its bulletins cached', withOptions(TIDEWATCH, '--floor-every', '1000'), ['--faults', 'bulletins', '--seconds', '110']],
   ['tidewatch with nothing but churn', TIDEWATCH, ['--faults', 'churn', '--seconds', '60']],
   ['tidewatch with its window', TIDEWATCH, ['--faults', 'window', '--seconds', '60']],
-  ['tidewatch with its spectrum', withOptions(TIDEWATCH, '--poll', '1000'), ['--faults', 'spectrum', '--seconds', '85']],
+  ['tidewatch with its spectrum', withOptions(TIDEWATCH, '--floor-every', '1000'), ['--faults', 'spectrum', '--seconds', '85']],
   ['weirkeeper with its faults', WEIRKEEPER, ['60']],
   ['weirkeeper fixed', WEIRKEEPER, ['60', '--fixed']],
 ];

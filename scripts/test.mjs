@@ -3,7 +3,7 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { build, install, root } from './bootstrap.mjs';
+import { build, install, installCompiler, installPackages, root } from './bootstrap.mjs';
 
 const CHROMIUM = process.env.CHROMIUM ?? '/usr/bin/chromium';
 let failedSteps = 0;
@@ -13,6 +13,7 @@ try {
   install({ loud: true });
   installChromium();
   installJdk();
+  installCompiler();
   build({ loud: true, page: true });
 } catch (error) {
   process.stderr.write(`setting up failed: ${error.message}\n`);
@@ -60,11 +61,4 @@ function installJdk() {
   const missing = [['javac', 'default-jdk-headless'], ['make', 'make'], ['cc', 'gcc']].filter(([tool]) => spawnSync(tool, ['--version'], { stdio: 'ignore' }).error !== undefined);
   if (missing.length === 0) return;
   if (!installPackages([...missing.map(([, name]) => name), 'libc6-dev'])) process.stderr.write('a JDK and a C compiler could not be installed: the tests of the JVM recorder will be skipped\n');
-}
-
-function installPackages(packages) {
-  process.stderr.write(`installing ${packages.join(', ')} …\n`);
-  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
-  return [['update'], ['install', '-y', '--no-install-recommends', ...packages]]
-    .every((args) => spawnSync('apt-get', args, { stdio: ['ignore', 'ignore', 'inherit'], env }).status === 0);
 }

@@ -141,10 +141,25 @@ static const char *names_main_word(const char *command, const char **end) {
         while (*to != '\0' && *to != ' ') to++;
         *end = to;
         /* The launcher of single source files stands before the file's name. */
-        if (!starts_with(from, "jdk.compiler/") || *to == '\0') return from;
+        if (!starts_with(from, "jdk.compiler/com.sun.tools.javac.launcher.") || *to == '\0') return from;
         from = to;
     }
 }
+
+/* True when the main class's own name, from `from` to before `end`, is one of the words or, with `as_end`, ends in one. */
+static bool names_is_one_of(const char *from, const char *end, const char *const *words, size_t count, bool as_end) {
+    size_t length = (size_t)(end - from);
+    for (size_t at = 0; at < count; at++) {
+        size_t wanted = strlen(words[at]);
+        if ((length == wanted || (as_end && length > wanted)) && strncmp(end - wanted, words[at], wanted) == 0) return true;
+    }
+    return false;
+}
+
+/* Classes that start what was deployed or what a script asks for: their packages are the tool's, and the engineer's code is what else there is. */
+static const char *const STARTERS[] = { "Bootstrap", "Launcher", "Starter", "Daemon", "WrapperMain", "LauncherMain" };
+/* Names that say nothing without their package. */
+static const char *const PLAIN[] = { "Main", "App", "Application", "Bootstrap", "Launcher", "Start", "Starter", "Server", "Runner" };
 
 void names_own_prefix(Text *into, const char *command) {
     const char *end;
@@ -156,6 +171,7 @@ void names_own_prefix(Text *into, const char *command) {
     const char *last = NULL;
     for (const char *at = word; at < end; at++) if (*at == '.') last = at;
     if (last == NULL) return;
+    if (names_is_one_of(last + 1, end, STARTERS, sizeof STARTERS / sizeof STARTERS[0], true)) text_put(into, "!");
     size_t parts = 0;
     for (const char *at = word; at <= last && parts < 2; at++) {
         char one = *at == '.' ? '/' : *at;
@@ -170,7 +186,9 @@ void names_program(Text *into, const char *command) {
     const char *from = word;
     for (const char *at = word; at < end; at++) if (*at == '/') from = at + 1;
     bool file = (end - from > 4 && strncmp(end - 4, ".jar", 4) == 0) || (end - from > 5 && strncmp(end - 5, ".java", 5) == 0);
-    if (!file) for (const char *at = from; at < end; at++) if (*at == '.') from = at + 1;
+    const char *simple = from;
+    if (!file) for (const char *at = from; at < end; at++) if (*at == '.') simple = at + 1;
+    if (!names_is_one_of(simple, end, PLAIN, sizeof PLAIN / sizeof PLAIN[0], false)) from = simple;
     if (end == from) text_put(into, "java");
     else text_add(into, from, (size_t)(end - from));
 }

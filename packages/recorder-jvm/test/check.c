@@ -107,7 +107,12 @@ static void check_names(void) {
     expect_name(names_own_prefix, "/srv/weir.jar x", "");
     expect_name(names_own_prefix, "jdk.compiler/com.sun.tools.javac.launcher.Main Weir.java 10", "");
     expect_name(names_own_prefix, "", "");
-    expect_name(names_program, "org.saltmarsh.weir.Main 10", "Main");
+    expect_name(names_program, "org.saltmarsh.weir.Main 10", "org.saltmarsh.weir.Main");
+    expect_name(names_program, "org.saltmarsh.weir.Keeper 10", "Keeper");
+    expect_name(names_program, "Main", "Main");
+    expect_name(names_program, "jdk.compiler/com.sun.tools.javac.Main -nowarn Weir.java", "com.sun.tools.javac.Main");
+    expect_name(names_own_prefix, "net.quay.startup.Bootstrap start", "!net/quay/");
+    expect_name(names_own_prefix, "net.quay.QuayWrapperMain build", "!net/quay/");
     expect_name(names_program, "/srv/weir.jar x", "weir.jar");
     expect_name(names_program, "jdk.compiler/com.sun.tools.javac.launcher.Main src/Weir.java 10", "Weir.java");
     expect_name(names_program, "", "java");

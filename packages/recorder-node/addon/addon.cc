@@ -3,6 +3,7 @@
 
 #include <memory>
 #include <mutex>
+#include <set>
 #include <string>
 
 #include "heap-recorder.h"
@@ -60,6 +61,17 @@ void throwError(Isolate* isolate, const std::string& message) {
   isolate->ThrowException(v8::Exception::Error(String::NewFromUtf8(isolate, message.c_str()).ToLocalChecked()));
 }
 
+/** What the isolates of the process share. */
+std::mutex processLock;
+std::string& processSettings() {
+  static auto* kept = new std::string();
+  return *kept;
+}
+std::set<std::string>& openedHeaps() {
+  static auto* kept = new std::set<std::string>();
+  return *kept;
+}
+
 /** `open(file, heap, ownDirectory, { intervalBytes, … })`, members as in HeapSettings: throws when the file cannot be opened. */
 void Open(const FunctionCallbackInfo<Value>& info) {
   auto* instance = static_cast<Instance*>(info.Data().As<v8::External>()->Value());
@@ -82,6 +94,10 @@ void Open(const FunctionCallbackInfo<Value>& info) {
   std::string why;
   SpoolWriter* writer = SpoolWriter::open(settings.file, why);
   if (writer == nullptr) return throwError(info.GetIsolate(), why);
+  {
+    const std::lock_guard<std::mutex> guard(processLock);
+    openedHeaps().insert(settings.heap);
+  }
   instance->recorder = std::make_unique<HeapRecorder>(info.GetIsolate(), settings, writer);
 }
 
@@ -143,21 +159,21 @@ void Finish(const FunctionCallbackInfo<Value>& info) {
   if (auto* recorder = recorderOf(info)) recorder->finish(stringOf(info, 0));
 }
 
-/** Settings of the process, for workers that are given an environment of their own. */
-std::mutex settingsLock;
-std::string& processSettings() {
-  static auto* kept = new std::string();
-  return *kept;
-}
-
+/** `leaveSettings(text)`: for workers that are given an environment of their own. */
 void LeaveSettings(const FunctionCallbackInfo<Value>& info) {
   const std::string given = stringOf(info, 0);
-  const std::lock_guard<std::mutex> guard(settingsLock);
+  const std::lock_guard<std::mutex> guard(processLock);
   processSettings() = given;
 }
 
+void IsOpened(const FunctionCallbackInfo<Value>& info) {
+  const std::string heap = stringOf(info, 0);
+  const std::lock_guard<std::mutex> guard(processLock);
+  info.GetReturnValue().Set(openedHeaps().count(heap) > 0);
+}
+
 void LeftSettings(const FunctionCallbackInfo<Value>& info) {
-  const std::lock_guard<std::mutex> guard(settingsLock);
+  const std::lock_guard<std::mutex> guard(processLock);
   info.GetReturnValue().Set(String::NewFromUtf8(info.GetIsolate(), processSettings().c_str()).FromMaybe(String::Empty(info.GetIsolate())));
 }
 
@@ -179,7 +195,7 @@ NODE_MODULE_INIT() {
   const auto data = v8::External::New(isolate, instance);
   const std::pair<const char*, v8::FunctionCallback> functions[] = {
       {"open", Open}, {"now", Now}, {"epochMs", EpochMs}, {"add", Add}, {"start", Start}, {"tick", Tick}, {"flush", Flush},
-      {"force", Force}, {"followStore", FollowStore}, {"takeFrames", TakeFrames}, {"finish", Finish}, {"leaveSettings", LeaveSettings}, {"leftSettings", LeftSettings}};
+      {"force", Force}, {"followStore", FollowStore}, {"takeFrames", TakeFrames}, {"finish", Finish}, {"leaveSettings", LeaveSettings}, {"leftSettings", LeftSettings}, {"isOpened", IsOpened}};
   for (const auto& [name, callback] : functions) {
     const auto made = FunctionTemplate::New(isolate, callback, data)->GetFunction(context).ToLocalChecked();
     exports->Set(context, text(isolate, name), made).Check();

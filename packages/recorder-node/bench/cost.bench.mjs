@@ -18,6 +18,7 @@ const LOADS = {
   linter: [join(root, 'node_modules/eslint/bin/eslint.js'), 'packages/core/src', 'packages/web/src'],
   compiler: [join(root, 'node_modules/typescript/bin/tsc'), '--noEmit', '-p', 'packages/core/tsconfig.json'],
   bundler: [join(root, 'node_modules/vite/bin/vite.js'), 'build', 'packages/web', '--logLevel', 'silent', '--outDir', join(scratch, 'site')],
+  start: [join(here, 'loads.mjs'), 'start'],
   idle: [join(here, 'loads.mjs'), 'idle'],
 };
 const pairs = Number(process.argv[3] ?? 7);
@@ -36,8 +37,8 @@ for (const [name, command] of Object.entries(LOADS)) {
     extra.push(recorded - plain);
   }
   const spread = (values, digits) => [0, values.length >> 1, values.length - 1].map((at) => values.sort((a, b) => a - b)[at].toFixed(digits)).join(' / ');
-  process.stdout.write(name === 'idle'
-    ? `  idle 8 s: ${spread(extra, 0)} ms of processor time more (least / median / most of ${pairs} pairs)\n`
+  process.stdout.write(name === 'idle' || name === 'start'
+    ? `  ${name === 'idle' ? 'idle for 8 s' : 'starting and ending'}: ${spread(extra, 0)} ms of processor time more (least / median / most of ${pairs} pairs)\n`
     : `  ${name}: ${spread(ratios, 3)} times the processor time (least / median / most of ${pairs} pairs)\n`);
 }
 rmSync(scratch, { recursive: true });

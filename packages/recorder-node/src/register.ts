@@ -1,6 +1,6 @@
+import { createRequire } from 'node:module';
 import { sep } from 'node:path';
 import { isMainThread } from 'node:worker_threads';
-import { InspectorRecorder } from './inspector/inspector-recorder.ts';
 import { handDown, loadAddon } from './native/addon.ts';
 import { NativeRecorder } from './native/native-recorder.ts';
 import type { RecorderBase } from './recorder-base.ts';
@@ -34,8 +34,10 @@ if (settings !== null && place[LOADED] !== true && !STARTER.test(process.argv[1]
 
 function recorderOf(wanted: RecorderSettings): RecorderBase {
   const ownDirectory = `${__dirname}${sep}`;
-  if (!wanted.native) return new InspectorRecorder(wanted, ownDirectory, 'it was asked to do without');
-  return loaded.addon === null ? new InspectorRecorder(wanted, ownDirectory, loaded.why) : new NativeRecorder(wanted, loaded.addon, ownDirectory);
+  if (wanted.native && loaded.addon !== null) return new NativeRecorder(wanted, loaded.addon, ownDirectory);
+  // Loaded when it is needed alone: it brings half of the runtime's own modules with it.
+  const { InspectorRecorder } = createRequire(__filename)('./inspector/inspector-recorder.js') as typeof import('./inspector/inspector-recorder.ts');
+  return new InspectorRecorder(wanted, ownDirectory, loaded.addon === null ? loaded.why : 'it was asked to do without');
 }
 
 // What is in memory goes into the snapshot, and neither an addon nor a session may.

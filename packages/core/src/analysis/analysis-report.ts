@@ -110,7 +110,7 @@ function heapReport(recording: Recording) {
   const outside = outsideHeap(recording, wholeSpan(recording));
   return {
     peakUsedBytes: known(peak), lastUsedAfterBytes: known(lastUsedAfter(recording)), limitBytes: known(recording.limitBytes()),
-    ...(outside === null ? {} : { externalBytes: known(outside.externalBytes), externalBytesPerSec: known(outside.externalBytesPerSec), residentBytes: known(outside.residentBytes), residentBytesPerSec: known(outside.residentBytesPerSec) }),
+    ...(outside === null ? {} : { externalBytes: known(outside.externalBytes), externalBytesPerSec: known(outside.externalBytesPerSec), attributedBytes: known(outside.attributedBytes), attributedBytesSe: known(outside.attributedBytesSe), unattributedBytes: known(outside.unattributedBytes), residentBytes: known(outside.residentBytes), residentBytesPerSec: known(outside.residentBytesPerSec) }),
   };
 }
 

@@ -1,5 +1,7 @@
 import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
+import { Space, spacesOf } from '../model/space.ts';
+import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
 import { theilSen } from '../stats/theil-sen.ts';
 
 /** Memory that the collector does not manage, as the runtime tells it: the last reading and its slope over the span. */
@@ -7,6 +9,11 @@ export interface OutsideHeap {
   /** Held by the heap but lying outside it: buffers, external strings. NaN when not told. */
   readonly externalBytes: number;
   readonly externalBytesPerSec: number;
+  /** Part of the external bytes at the span's end that a call path is known of, with its standard error; NaN where none is followed. */
+  readonly attributedBytes: number;
+  readonly attributedBytesSe: number;
+  /** The external bytes less those; never below 0. NaN where none is followed. */
+  readonly unattributedBytes: number;
   /** The whole process in memory. NaN when not told. */
   readonly residentBytes: number;
   readonly residentBytesPerSec: number;
@@ -20,10 +27,27 @@ export function outsideHeap(recording: Recording, span: Span): OutsideHeap | nul
   const external = series(recording, span, 'externalBytes');
   const resident = series(recording, span, 'residentBytes');
   if (external.bytes.length === 0 && resident.bytes.length === 0) return null;
+  const externalBytes = external.bytes.at(-1) ?? NaN;
+  const attributed = attributedAt(recording, span.toMs);
   return {
-    externalBytes: external.bytes.at(-1) ?? NaN, externalBytesPerSec: slopeOf(external),
+    ...attributed, unattributedBytes: Math.max(0, externalBytes - attributed.attributedBytes),
+    externalBytes, externalBytesPerSec: slopeOf(external),
     residentBytes: resident.bytes.at(-1) ?? NaN, residentBytesPerSec: slopeOf(resident),
   };
+}
+
+// What lives outside the heap at an instant and was seen to be made. One pass over the objects, where any lie there.
+function attributedAt(recording: Recording, tMs: number): Pick<OutsideHeap, 'attributedBytes' | 'attributedBytesSe'> {
+  const spaces = spacesOf(recording);
+  if (spaces === null) return { attributedBytes: NaN, attributedBytesSe: NaN };
+  const { length, col: { bornMs, endMs, originId, sizeBytes, probability } } = recording.tables.objects;
+  let [bytes, variance] = [0, 0];
+  for (let row = 0; row < length; row++) {
+    if (spaces[originId[row]!] !== Space.outside || bornMs[row]! > tMs || endMs[row]! <= tMs) continue;
+    bytes += estimatedBytes(sizeBytes[row]!, probability[row]!);
+    variance += bytesVariance(sizeBytes[row]!, probability[row]!);
+  }
+  return { attributedBytes: bytes, attributedBytesSe: Math.sqrt(variance) };
 }
 
 interface Readings {

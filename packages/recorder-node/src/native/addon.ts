@@ -3,6 +3,9 @@ import { join } from 'node:path';
 import { isMainThread } from 'node:worker_threads';
 import type { OwnLine } from '../line-sink.ts';
 
+/** Environment variable that names another build of the addon, for its own tests. */
+const ADDON_VARIABLE = 'BRISK_HERON_ADDON';
+
 /** How one heap is watched: members as in `addon/heap-recorder.h`. */
 export interface HeapSettings {
   readonly intervalBytes: number;
@@ -34,6 +37,8 @@ export interface Addon {
   /** Keeps a text for the workers of the process. */
   leaveSettings(text: string): void;
   leftSettings(): string;
+  /** True for a heap of this process that was opened, by its name in the stream. */
+  isOpened(heap: string): boolean;
 }
 
 /** Name of the addon's file for an ABI of Node on this kind of machine. */
@@ -43,6 +48,8 @@ export function addonName(abi: string = process.versions.modules): string {
 
 /** Where the addon may lie, the first that is there: built here, or carried along for this kind of machine. */
 export function addonFile(abi?: string): string | null {
+  const given = process.env[ADDON_VARIABLE];
+  if (given !== undefined && given !== '') return given;
   const places = [join(__dirname, '..', addonName(abi)), join(__dirname, '../../prebuilt', `${process.platform}-${process.arch}`, addonName(abi))];
   return places.find((file) => existsSync(file)) ?? null;
 }

@@ -1,3 +1,4 @@
+import { subscribe, unsubscribe } from 'node:diagnostics_channel';
 import { getHeapStatistics, setFlagsFromString } from 'node:v8';
 import { isMainThread, threadId } from 'node:worker_threads';
 import { heapLimitBytes, heapName, ownRules, programName, STREAM_SCHEMA_NAME } from '../heap-identity.ts';
@@ -8,6 +9,10 @@ import { SourcePlaces } from '../source-places.ts';
 import { AddonLines, type Addon } from './addon.ts';
 import { StoreWatch } from './store-watch.ts';
 
+/** Node's own channel, which tells of every worker that is made. */
+const WORKER_CHANNEL = 'worker_threads';
+/** A worker that is recorded says so within this time, also on a busy machine. */
+const WORKER_SPEAKS_MS = 2000;
 /** Share of the thread's processor time that reading samples may take. */
 const READ_SHARE = 0.02;
 /** Stores outside the heap are larger than objects and reading the stack costs more than counting bytes. */
@@ -53,6 +58,7 @@ export class NativeRecorder extends RecorderBase {
 
   protected onStart(): void {
     this.addon.start();
+    subscribe(WORKER_CHANNEL, this.onWorker);
     if (this.settings.outside) this.stores.install();
     this.lines.flush();
   }
@@ -72,12 +78,22 @@ export class NativeRecorder extends RecorderBase {
   }
 
   protected onFinish(reason: string): void {
+    unsubscribe(WORKER_CHANNEL, this.onWorker);
     this.stores.stop();
     this.tellFrames();
     this.addon.tick();
     this.tellFrames();
     this.addon.finish(reason);
   }
+
+  // A worker that was given an environment without our options is not reached: that there is one must be said.
+  private readonly onWorker = (message: unknown): void => {
+    const { threadId: id } = (message as { worker?: { threadId?: number } }).worker ?? {};
+    if (id === undefined) return;
+    setTimeout(() => this.guard(() => {
+      if (!this.addon.isOpened(`${process.pid}.${id}`)) this.note('worker-not-recorded', `Worker ${id} runs without the recorder, as it was given an environment or options of its own: nothing is seen of its heap.`);
+    }), WORKER_SPEAKS_MS).unref();
+  };
 
   private hello(): void {
     const { settings } = this;

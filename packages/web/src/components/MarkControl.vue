@@ -51,8 +51,7 @@ function mark(): void {
     <v-btn type="submit" data-test="mark" title="Key m">Mark now</v-btn>
     <div class="asks">
       <button type="button" class="linklike quiet condensed" title="A full collection now: the next floor point" @click="say({ do: 'collect' }, 'a collection is on its way')">collect now</button>
-      <button v-if="births === 'phases'" type="button" class="linklike quiet condensed" title="See every birth for five seconds, when the program has changed what it does; survivors are then followed anew" @click="say({ do: 'births' }, 'births are being watched')">watch births</button>
-      <button v-else-if="births !== null" type="button" class="linklike quiet condensed" title="Objects known so far stay followed either way" @click="say({ do: 'births', on: births === 'off' }, births === 'off' ? 'births are watched again' : 'births are no longer watched')">{{ births === 'off' ? 'watch births' : 'stop births' }}</button>
+      <button v-if="births === 'on' || births === 'off'" type="button" class="linklike quiet condensed" title="Objects known so far stay followed either way" @click="say({ do: 'births', on: births === 'off' }, births === 'off' ? 'births are watched again' : 'births are no longer watched')">{{ births === 'off' ? 'watch births' : 'stop births' }}</button>
       <label v-if="births === 'on' || births === 'off'" class="quiet condensed">every <select :value="interval" title="Mean distance of samples in bytes allocated; closer costs more" @change="chooseInterval">
         <option v-for="bytes in intervals" :key="bytes" :value="bytes">{{ settingBytes(bytes) }}</option>
       </select></label>

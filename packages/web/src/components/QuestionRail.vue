@@ -25,7 +25,7 @@ const questions = computed<Question[]>(() => {
   const leading = overview.leadingAllocator === null ? '' : ` · ${overview.leadingAllocator.split(' ')[0]} ${formatPercent(overview.leadingAllocatorRatio)}`;
   return [
     { view: 'growth', text: 'Is it growing?', answer: growth, urgent: rises },
-    { view: 'collections', text: 'What does collecting cost?', answer: !overview.pausesTold ? `${overview.collections} collections; pauses not told` : overview.storms > 0 ? `${overview.storms} storm${overview.storms === 1 ? '' : 's'} · ${worst}` : overview.findings.length > 0 ? `${share} · ${overview.findings.length} finding${overview.findings.length === 1 ? '' : 's'}` : `${share} · ${worst}`, urgent: overview.storms > 0 },
+    { view: 'collections', text: 'What does collecting cost?', answer: !overview.pausesTold ? `${overview.silences.length > 0 ? 'at least ' : ''}${overview.collections} collections; pauses not told` : overview.storms > 0 ? `${overview.storms} storm${overview.storms === 1 ? '' : 's'} · ${worst}` : overview.findings.length > 0 ? `${share} · ${overview.findings.length} finding${overview.findings.length === 1 ? '' : 's'}` : `${share} · ${worst}`, urgent: overview.storms > 0 },
     { view: 'sites', text: 'Who allocates?', answer: `${rate}${leading}`, urgent: false },
     { view: 'ledger', text: 'What happened, exactly?', answer: `${overview.events.toLocaleString('en')} events`, urgent: false },
   ];
@@ -52,9 +52,15 @@ const questions = computed<Question[]>(() => {
         <summary class="urgent">{{ workspace.overview.issues.count }} lines left out</summary>
         <ul><li v-for="issue in workspace.overview.issues.first.slice(0, 20)" :key="issue.line">{{ issue.message }}</li></ul>
       </details>
+      <details v-if="workspace.overview.silences.length > 0" data-test="silences">
+        <summary class="urgent">Not heard for a while</summary>
+        <p>Its event loop stood still, and collections are told through it: there may have been any number of them.</p>
+        <ul><li v-for="silence in workspace.overview.silences.slice(0, 20)" :key="silence">{{ silence }}</li></ul>
+      </details>
       <details v-if="workspace.overview.notes.length > 0">
         <summary>What the recorder cannot see, and costs</summary>
         <p v-if="workspace.overview.pollTimeRatio !== null">Its {{ workspace.overview.polls }} polls took {{ formatPercent(workspace.overview.pollTimeRatio) }} of the program's time; sampling is not in that.</p>
+        <p v-if="workspace.overview.seenRatio !== null" data-test="seen">{{ formatPercent(workspace.overview.seenRatio) }} of the samples were looked at one by one; the rest is inferred. Looking took {{ formatPercent(workspace.overview.readTimeRatio ?? 0) }} of the time.</p>
         <ul><li v-for="note in workspace.overview.notes" :key="note.code + note.tMs">{{ note.message }}</li></ul>
       </details>
     </div>

@@ -102,7 +102,8 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
   <div v-if="answer" class="view">
     <h2>What does collecting cost?</h2>
     <p v-if="workspace.find" class="quiet condensed" data-test="find-note">Collections are of the whole heap: “{{ workspace.find.trim() }}” narrows objects, and the layers above, not them. <button type="button" class="linklike" @click="workspace.find = ''">clear the find</button></p>
-    <p v-if="workspace.overview?.pausesTold === false" class="quiet" data-test="pauses-not-told">This log tells {{ workspace.overview.collections }} collections and none of their pauses, so what they cost the program is not known. ZGC prints its pauses with <code>-Xlog:gc*</code>.</p>
+    <p v-if="(workspace.overview?.silences.length ?? 0) > 0" class="quiet" data-test="silent">Nothing was heard of {{ workspace.overview?.silences.join('; ') }}: what collecting cost then is not known, and no share of time is claimed.</p>
+    <p v-else-if="workspace.overview?.pausesTold === false" class="quiet" data-test="pauses-not-told">This log tells {{ workspace.overview.collections }} collections and none of their pauses, so what they cost the program is not known. ZGC prints its pauses with <code>-Xlog:gc*</code>.</p>
     <p v-else-if="answer.figures.count === 0" class="quiet">No collection stopped the program in this span.</p>
     <p v-else class="condensed figures" data-test="pause-figures">
       <span><b data-test="pause-count">{{ answer.figures.count }}</b> pauses</span>

@@ -4,7 +4,7 @@ import { computed } from 'vue';
 import { drawFloor, floorPointAt, trendLabel } from '../charts/floor-chart.ts';
 import ChargeControl from '../components/ChargeControl.vue';
 import ChartFigure from '../components/ChartFigure.vue';
-import { exactBytes, shortType } from '../components/figures.ts';
+import { exactBytes, plusMinus, shortType } from '../components/figures.ts';
 import FindField from '../components/FindField.vue';
 import GrowthTable from '../components/GrowthTable.vue';
 import PeakTable from '../components/PeakTable.vue';
@@ -34,7 +34,8 @@ const outside = computed(() => {
   const shown = answer.value?.outside;
   if (!shown || Number.isNaN(shown.externalBytes)) return '';
   const slope = (bytesPerSec: number): string => `${bytesPerSec < 0 ? '' : '+'}${formatBytes(bytesPerSec * 60)}/min`;
-  return `Outside the heap: ${formatBytes(shown.externalBytes)} in buffers and external strings (${slope(shown.externalBytesPerSec)}); the process has ${formatBytes(shown.residentBytes)} resident (${slope(shown.residentBytesPerSec)}).`;
+  const attributed = Number.isNaN(shown.attributedBytes) ? '' : `, ${formatBytes(shown.attributedBytes)} ${plusMinus(shown.attributedBytesSe)} of it from known sites (space=outside), ${formatBytes(shown.unattributedBytes)} unattributed`;
+  return `Outside the heap: ${formatBytes(shown.externalBytes)} in buffers and external strings (${slope(shown.externalBytesPerSec)})${attributed}; the process has ${formatBytes(shown.residentBytes)} resident (${slope(shown.residentBytesPerSec)}).`;
 });
 const ratioText = (ratios: readonly number[]): string => ratios.map((ratio) => (ratio < 10 ? Number(ratio.toFixed(1)) : Math.round(ratio)).toLocaleString('en')).join(' : ');
 

@@ -105,7 +105,7 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
           </template>
           <template #cell-kept="{ row }">{{ row.keptBytes > 0 ? formatBytes(row.keptBytes) : '–' }}</template>
         </DenseTable>
-        <p class="quiet small">Solid is kept, hatched has died or is too young to tell.<template v-if="answer.inferredBytes > 0"> Inferred is short-lived allocation that no sample could show: it is worked out from the site's share while every birth was watched.</template></p>
+        <p class="quiet small">Solid is kept, hatched has died or is too young to tell.<template v-if="answer.inferredBytes > 0"> Inferred is short-lived allocation that was not looked at sample by sample: it is shared out by the mix of what was.</template></p>
       </template>
     </template>
     <p v-else class="quiet">A GC log tells how much is allocated and when, but not where. Record the program to see its sites: <code>./heron record -- node app.js</code> or <code>./heron record -- java -jar app.jar</code></p>

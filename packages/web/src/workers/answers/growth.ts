@@ -105,7 +105,7 @@ function peakOf(evidence: Evidence, look: Look): PeakAnswer | null {
 
 function explainedRatio(evidence: Evidence, look: Look): number | null {
   const verdict = evidence.verdict(look);
-  const positive = evidence.table(look).rows.reduce((sum, row) => sum + Math.max(0, row.growthBytesPerSec || 0), 0);
+  const positive = evidence.table(look).rows.filter((row) => !row.isOutside).reduce((sum, row) => sum + Math.max(0, row.growthBytesPerSec || 0), 0);
   return (verdict.kind === 'growing' || verdict.kind === 'stepping') && positive > 0 ? positive / verdict.slopeBytesPerSec : null;
 }
 

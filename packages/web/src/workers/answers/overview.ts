@@ -1,5 +1,5 @@
 import {
-  allocationFigures, contains, countCollections, findProblems, findStorms, pauseFigures, pausesAreTold, programPauses, sentence, verdictClauses,
+  allocationFigures, contains, countCollections, findProblems, findStorms, formatClock, pauseFigures, pausesAreTold, programPauses, samplesSeen, sentence, silences, verdictClauses,
   chargeText, usedSeries, NONE, PhaseKind,
   type Charge, type ChargeTable, type Clause, type InputIssue, type Recording, type SourceNote, type Span, type VerdictKind,
 } from '@brisk-heron/core';
@@ -46,8 +46,13 @@ export interface Overview {
   /** Share of the whole time that the recorder's polls took; null when it never polled. */
   readonly pollTimeRatio: number | null;
   readonly polls: number;
-  /** How births are watched: in phases between survivors (Node), always or not at all just now (JVM); null when not recorded. */
-  readonly births: 'phases' | 'on' | 'off' | null;
+  /** How births are watched: all the time (Node), in phases between survivors (Node without the addon), always or not at all just now (JVM); null when not recorded. */
+  readonly births: 'all' | 'phases' | 'on' | 'off' | null;
+  /** Share of the samples that were looked at one by one, and of the whole time that looking took; null where the source does not say. */
+  readonly seenRatio: number | null;
+  readonly readTimeRatio: number | null;
+  /** Stretches in which nothing was heard of a heap, in words. */
+  readonly silences: readonly string[];
   readonly notes: readonly SourceNote[];
   readonly issues: { readonly count: number; readonly first: readonly InputIssue[] };
 }
@@ -77,7 +82,7 @@ export function overviewOf(evidence: Evidence, look: Look = WHOLE): Overview {
     leadingAllocator: leading === null || leading.key === NONE ? null : chargeText(recording, 'ownFrame', leading.key),
     leadingAllocatorRatio: leading === null || allAlloc === 0 ? 0 : leading.allocBytes / allAlloc,
     objects: recording.tables.objects.length, events: eventsIn(recording, span, table), usedNowBytes: known(used[used.length - 1] ?? NaN),
-    ...pollCost(recording), births: birthsOf(recording), notes: recording.notes, issues: { count: recording.issues.count, first: recording.issues.first },
+    ...pollCost(recording), ...readCost(recording), silences: silencesOf(recording), births: birthsOf(recording), notes: recording.notes, issues: { count: recording.issues.count, first: recording.issues.first },
   };
 }
 
@@ -91,6 +96,7 @@ function eventsIn({ tables: { collections, marks, flows } }: Recording, span: Sp
 
 function birthsOf(recording: Recording): Overview['births'] {
   const { phases } = recording.tables;
+  if (recording.heaps.some((heap) => heap.seesAllBirths)) return 'all';
   switch (phases.col.kind[phases.length - 1]) {
     case PhaseKind.objects: return 'on';
     case PhaseKind.deaths: return 'off';
@@ -103,6 +109,15 @@ function birthsOf(recording: Recording): Overview['births'] {
 function intervalNow(recording: Recording): number {
   const { intervals } = recording.tables;
   return intervals.length > 0 ? intervals.col.bytes[intervals.length - 1]! : recording.heaps[0]?.samplingIntervalBytes ?? NaN;
+}
+
+function readCost(recording: Recording): { seenRatio: number | null; readTimeRatio: number | null } {
+  const seen = samplesSeen(recording, { fromMs: 0, toMs: recording.durationMs });
+  return { seenRatio: known(seen?.seenRatio ?? NaN), readTimeRatio: seen === null ? null : known(seen.cpuMs / recording.durationMs) };
+}
+
+function silencesOf(recording: Recording): string[] {
+  return silences(recording, { fromMs: 0, toMs: Infinity }).map(({ fromMs, toMs, heapId }) => `${recording.heaps[heapId]?.name ?? 'A heap'} from ${formatClock(fromMs)} to ${formatClock(toMs)}`);
 }
 
 function pollCost(recording: Recording): { pollTimeRatio: number | null; polls: number } {
