@@ -20,8 +20,8 @@ const SAMPLES = [
   // Marks at every reconnect of all gauges: rounds are counted at their ends.
   ['tidewatch with its leak and churn', withOptions(TIDEWATCH, '--collect-at-marks'), ['--seconds', '90']],
   ['tidewatch fixed', TIDEWATCH, ['--fixed', '--seconds', '90']],
-  // What comes and goes within seconds, and a step every ten, is told by several floor points each.
-  ['tidewatch with its bulletins cached', withOptions(TIDEWATCH, '--floor-every', '1000'), ['--faults', 'bulletins', '--seconds', '110']],
+  // What comes and goes within seconds, and a step every ten, is told by several floor points each; a step by many samples.
+  ['tidewatch with its bulletins cached', withOptions(TIDEWATCH, '--floor-every', '1000', '--interval', '16384'), ['--faults', 'bulletins', '--seconds', '110']],
   ['tidewatch with nothing but churn', TIDEWATCH, ['--faults', 'churn', '--seconds', '60']],
   ['tidewatch with its window', TIDEWATCH, ['--faults', 'window', '--seconds', '60']],
   ['tidewatch with its spectrum', withOptions(TIDEWATCH, '--floor-every', '1000'), ['--faults', 'spectrum', '--seconds', '85']],

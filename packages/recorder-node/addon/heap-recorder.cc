@@ -209,6 +209,14 @@ void HeapRecorder::onEpilogue(v8::Isolate*, v8::GCType type, v8::GCCallbackFlags
   }
 }
 
+void HeapRecorder::onProcessExit() {
+  HeapRecorder* self = current;
+  if (self == nullptr || self->finished) return;
+  self->finished = true;
+  self->writer->leave(self);
+  self->add(LineText("bye", self->settings.heap).number("t", self->nowMs()).text("reason", "the process left at once").end());
+}
+
 void HeapRecorder::askFromOutside() {
   if (asked || nowMs() - lastSignMs < kSilentMs) return;
   asked = true;

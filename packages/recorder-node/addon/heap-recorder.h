@@ -66,6 +66,8 @@ class HeapRecorder {
   std::vector<CallPaths::ToldFrame> takeFrames() { return paths.takeFrames(); }
   bool flush() { return writer->flush(); }
 
+  /** The process ends without having said so: tells what needs nothing of the runtime any more. */
+  static void onProcessExit();
   /** Called from the writer's thread: asks for a sign of life where the event loop gives none. */
   void askFromOutside();
 

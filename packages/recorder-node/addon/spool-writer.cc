@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <cerrno>
 #include <chrono>
+#include <cstdlib>
 #include <cstring>
 #include <thread>
 
@@ -35,6 +36,11 @@ SpoolWriter* SpoolWriter::open(const std::string& file, std::string& why) {
     return nullptr;
   }
   writer = new SpoolWriter(fd);
+  // A program may leave without a word to its listeners.
+  if (opened.empty()) std::atexit([] {
+    HeapRecorder::onProcessExit();
+    writer->flush();
+  });
   opened = file;
   return writer;
 }

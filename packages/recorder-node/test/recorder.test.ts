@@ -347,3 +347,14 @@ test('without settings the recorder does nothing', () => {
   const run = spawnSync(process.execPath, ['--import', join(__dirname, '../dist/register.js'), '-e', 'console.log(process.listenerCount("SIGTERM"))'], { encoding: 'utf8' });
   expect([run.status, run.stdout, run.stderr]).toEqual([0, '0\n', '']);
 });
+
+test('a part of the programs that count themselves is told as they counted', () => {
+  const run = spawnSync(process.execPath, [join(__dirname, '../../../scripts/truth.mjs'), 'slow-leak', 'churn-hard', 'late-start', 'stairs', 'in-a-worker'], {
+    encoding: 'utf8', env: { ...process.env, NODE_OPTIONS: '', TRUTH_SECONDS: '14' },
+  });
+  const [, wrong, right, tops, inside, cells] = /, (\d+) wrong; top site (\d+) of (\d+);.*errors (\d+) of (\d+)/.exec(run.stdout) ?? [];
+  expect([run.status, wrong, tops === right]).toEqual([0, '0', true]);
+  // Of some twenty cells one or two lie outside by chance.
+  expect(Number(cells)).toBeGreaterThan(12);
+  expect(Number(inside) / Number(cells)).toBeGreaterThan(0.75);
+});

@@ -11,8 +11,9 @@ import { seriesPattern } from '../../src/analysis/series-pattern.ts';
 import { spanSums } from '../../src/analysis/span-sums.ts';
 import { judge } from '../../src/analysis/verdict.ts';
 import { InputReader } from '../../src/formats/input-reader.ts';
-import { chargeText } from '../../src/model/charge.ts';
+import { chargeGroups, chargeText } from '../../src/model/charge.ts';
 import type { Recording } from '../../src/model/recording.ts';
+import { estimatedBytes } from '../../src/stats/horvitz-thompson.ts';
 
 /** A sample recording of tidewatch, by the end of its name. */
 function sample(name: string): Recording {
@@ -59,13 +60,14 @@ test('a sliding window: it fills and stays, most of what is seen to die late com
   const recording = sample('with-its-window');
   expect(['settled', 'steady']).toContain(judge(recording, wholeSpan(recording)).kind);
   expect(sureGrowth(recording)).toEqual([]);
-  const { objects, origins, paths } = recording.tables;
+  const { objects } = recording.tables;
+  const { groupOf, keys } = chargeGroups(recording, 'ownFrame');
   const died = new Map<string, number>();
   for (let row = 0; row < objects.length; row++) {
-    const { endMs, lost, originId, sizeBytes } = objects.col;
-    if (Number.isNaN(endMs[row]!) || lost[row] === 1) continue;
-    const site = chargeText(recording, 'site', paths.col.frameId[origins.col.pathId[originId[row]!]!]!);
-    died.set(site, (died.get(site) ?? 0) + sizeBytes[row]!);
+    const { bornMs, endMs, lost, originId, sizeBytes, probability } = objects.col;
+    if (Number.isNaN(endMs[row]!) || lost[row] === 1 || endMs[row]! - bornMs[row]! < 1500) continue;
+    const site = chargeText(recording, 'ownFrame', keys[groupOf[originId[row]!]!]!);
+    died.set(site, (died.get(site) ?? 0) + estimatedBytes(sizeBytes[row]!, probability[row]!));
   }
   expect([...died].sort((a, b) => b[1] - a[1])[0]![0]).toBe('add window.js:27');
 });
