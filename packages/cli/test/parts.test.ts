@@ -1,5 +1,6 @@
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
+import { javaName, programName } from '../src/recording/recorder-environment.ts';
 import { findServer } from '../src/recording/server-at-hand.ts';
 import { renderText } from '../src/render/text.ts';
 import { dataDirectory, serverAddress } from '../src/places.ts';
@@ -71,4 +72,16 @@ describe('a server at an address', () => {
   test.each(['{"service":"weirs"}', 'not json', ''])('is another program that says %j, and is left alone', async (body) => {
     await expect(findServer(await answering(body))).rejects.toThrow(/another program answers at http:\/\/127\.0\.0\.1:\d+: name a free address with --server/);
   });
+});
+
+test.each([
+  [['-jar', 'weir.jar', 'x'], 'weir.jar'], [['-Xmx64m', '-cp', 'a.jar:b.jar', 'org.saltmarsh.Weirkeeper', '10'], 'Weirkeeper'], [['-cp', 'a.jar', 'net.quay.startup.Bootstrap', 'start'], 'net.quay.startup.Bootstrap'],
+  [['--add-modules', 'a.b', 'src/Weirkeeper.java'], 'Weirkeeper.java'], [['-m', 'weir/org.saltmarsh.Main'], 'weir/org.saltmarsh.Main'], [['-version'], null], [[], null],
+])('the JVM of %j is called %j', (words, name) => {
+  expect(javaName(words)).toBe(name);
+});
+
+test('a run of tests is named as such', () => {
+  expect(programName(['node', '--test', 'a.test.mjs'])).toBe('node --test');
+  expect(programName(['java', '-cp', 'x', 'org.saltmarsh.Weirkeeper'])).toBe('Weirkeeper');
 });

@@ -26,6 +26,10 @@ const MOST_PERIOD_VARIATION = 0.25;
 /** A change below this share of the median floor is no step: the caches of a runtime move by as much. */
 const LEAST_STEP_RATIO = 0.01;
 
+/** A segment of so few points, whose two steps undo each other but for this share, is a point that stands out. */
+const MOST_SPIKE_POINTS = 1;
+const SPIKE_RATIO = 0.2;
+
 /** A step of one or two units of the last printed digit may be rounding: a ramp printed in whole MiB is a staircase on paper. */
 const LEAST_STEP_UNITS = 2;
 
@@ -47,7 +51,12 @@ export function floorSteps(tMs: Float64Array, bytes: Float64Array, resolutionByt
     withinBytes += riseWithin(tMs.subarray(from, to), bytes.subarray(from, to));
     if (segment === 0) continue;
     const height = median(bytes.subarray(from, to)) - median(bytes.subarray(edges[segment - 1]!, from));
-    if (Math.abs(height) >= leastBytes) steps.push({ tMs: tMs[from]!, bytes: height });
+    if (Math.abs(height) < leastBytes) continue;
+    // A floor point that met work half done stands out alone: up and at once down again is no step, and has no place in the period.
+    const before = steps.at(-1);
+    const isAlone = segment > 1 && from - edges[segment - 1]! <= MOST_SPIKE_POINTS;
+    if (before !== undefined && isAlone && before.tMs === tMs[edges[segment - 1]!] && Math.abs(before.bytes + height) < SPIKE_RATIO * Math.abs(before.bytes)) steps.pop();
+    else steps.push({ tMs: tMs[from]!, bytes: height });
   }
   return {
     steps, withinBytes,
