@@ -358,3 +358,34 @@ test('a part of the programs that count themselves is told as they counted', () 
   expect(Number(cells)).toBeGreaterThan(12);
   expect(Number(inside) / Number(cells)).toBeGreaterThan(0.75);
 });
+
+test('forked processes, processes of a cluster and workers that are given their code as text are heaps of their own; one that cannot be reached is named', async () => {
+  const out = join(scratch(), 'family.ndjson');
+  const text = `
+    const cluster = require('node:cluster');
+    const { fork, spawn } = require('node:child_process');
+    const { Worker } = require('node:worker_threads');
+    if (process.argv[2] === 'child' || !cluster.isPrimary) setTimeout(() => process.exit(0), 800);
+    else {
+      fork(__filename, ['child']);
+      spawn(process.execPath, [__filename, 'child', 'spawned'], { stdio: 'inherit' });
+      cluster.fork();
+      new Worker('setTimeout(() => {}, 500)', { eval: true, execArgv: [] });
+      new Worker('setTimeout(() => {}, 5000)', { eval: true, env: {} }).unref();
+      setTimeout(() => {}, 3500);
+    }`;
+  expect(await runHeron(['record', '--out', out, '--', 'node', programOf(text)])).toMatchObject({ code: 0, stderr: '' });
+  const recording = readRecording(out);
+  expect(recording.issues.first).toEqual([]);
+  expect(recording.heaps.map((heap) => heap.name).sort()).toEqual(['program.cjs', 'program.cjs (2)', 'program.cjs child', 'program.cjs child spawned', expect.stringMatching(/^worker /)]);
+  expect(recording.ended).toBe(true);
+  expect(recording.notes.map((note) => note.code)).toContain('worker-not-recorded');
+});
+
+test('a program that leaves without a word to its listeners leaves all that was known', async () => {
+  const out = join(scratch(), 'left.ndjson');
+  expect(await runHeron(['record', '--out', out, '--', 'node', programOf('setTimeout(() => process.reallyExit(5), 600)')])).toMatchObject({ code: 5, stderr: '' });
+  const recording = readRecording(out);
+  expect(recording.ended).toBe(true);
+  expect(recording.tables.sizes.length).toBeGreaterThan(1);
+});

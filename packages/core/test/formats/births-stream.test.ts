@@ -126,3 +126,13 @@ test('heaps of one name are told apart by a number', () => {
   const recording = read({ ...HELLO, heapName: 'pool.js' }, { ...HELLO, h: '2', heapName: 'pool.js' }, { ...HELLO, h: '3', heapName: 'pool.js' });
   expect(recording.heaps.map((heap) => heap.name)).toEqual(['pool.js', 'pool.js (2)', 'pool.js (3)']);
 });
+
+test('of V8\'s scaled estimates those that can be of one object alone are that object\'s own size', () => {
+  const born = { k: 'born', from: 0, to: 10, id: [1, 2, 3], path: [1, 1, 1], size: [40e6, 150_000, 66_000] };
+  const { objects } = read({ ...HELLO, births: 'some', collector: 'V8' }, FRAMES, PATHS, { k: 'phase', t: 0, kind: 'survivors' }, born).tables;
+  expect(objects.col.probability[0]).toBe(1);
+  expect(objects.col.probability[1]).toBeCloseTo(1 - Math.exp(-150_000 / 65536), 6);
+  expect(objects.col.probability[2]).toBeNaN();
+  // Of another source nothing is known.
+  expect(read({ ...HELLO, births: 'some' }, FRAMES, PATHS, { k: 'phase', t: 0, kind: 'survivors' }, born).tables.objects.col.probability[0]).toBeNaN();
+});

@@ -75,7 +75,7 @@ function clicked(event: MouseEvent): void {
         <span class="condensed quiet beside">
           <ChargeControl /> · older than
           <SettledValue :shown="formatDuration(answer.settleMs)" label="Settle time" hint="duration, as 8 s; empty: from the lifetimes" :typed="workspace.notebook.settleMs !== null" :parse="parseDuration" @choose="(settleMs) => workspace.writeNotebook({ settleMs })" />
-          · {{ answer.recentLeftOut.toLocaleString('en') }} recent left out<template v-if="answer.explainedRatio !== null"> · explains {{ formatPercent(answer.explainedRatio) }}</template>
+          · {{ answer.recentLeftOut.toLocaleString('en') }} recent left out<template v-if="answer.explainedRatio !== null"> · <span class="whole">explains {{ formatPercent(answer.explainedRatio) }}</span></template>
         </span>
       </div>
       <GrowthTable
@@ -103,6 +103,7 @@ function clicked(event: MouseEvent): void {
 </template>
 
 <style scoped>
+.whole { white-space: nowrap; }
 .view { padding: 10px 20px 24px 22px; }
 .head { display: flex; align-items: baseline; gap: 16px; }
 .below { margin: 14px 0 2px; }

@@ -5,7 +5,7 @@ import { CollectionFlag, MarkOrigin, PauseFlag, PhaseKind, Scope } from '../../m
 import type {
   BornLine, DiedLine, FlowLine, FramesLine, GcLine, HelloLine, PathsLine, PauseLine, PlacesLine, PhaseLine, SizeLine, StreamLine,
 } from './layout.ts';
-import type { HeapScope } from './heap-scope.ts';
+import { SURELY_ONE_INTERVALS, type HeapScope } from './heap-scope.ts';
 
 /** Appends one checked line to the recording. Answers null, or what was expected when it refers to something unknown. */
 export function appendLine(recording: Recording, scope: HeapScope, line: Exclude<StreamLine, HelloLine>): string | null {
@@ -146,6 +146,7 @@ function appendBorn(recording: Recording, scope: HeapScope, line: BornLine): str
     col.sizeBytes[row] = line.size[i]!;
     if (line.p) col.probability[row] = line.p[i]!;
     else if (line.interval) col.probability[row] = -Math.expm1(-line.size[i]! / line.interval);
+    else if (line.size[i]! > scope.surelyOneBytes) col.probability[row] = -Math.expm1((-line.size[i]! * SURELY_ONE_INTERVALS) / scope.surelyOneBytes);
     const typeId = line.type ? scope.types[line.type[i]!] ?? NONE : NONE;
     const threadId = line.thread ? scope.threads[line.thread[i]!] ?? NONE : NONE;
     col.originId[row] = recording.internOrigin(pathId, typeId, threadId, scope.heapId);

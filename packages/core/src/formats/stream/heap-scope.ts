@@ -2,6 +2,12 @@ import { NONE } from '../../base/ids.ts';
 import type { HeapId } from '../../base/ids.ts';
 import type { JvmLog } from '../jvm-unified/jvm-log.ts';
 
+/**
+ * V8 hands out size × rounded count, the count being 1/(1 − e^(−size/interval)). Only an object of over ln 3 intervals is counted once, and twice
+ * the size of one that is counted twice is at most 2 · ln 3 intervals: so what is larger is one object with its own size.
+ */
+export const SURELY_ONE_INTERVALS = 2 * Math.log(3);
+
 /** What the parser knows of one heap of the stream: its clock and how its ids map to the recording's. */
 export class HeapScope {
   readonly heapId: HeapId;
@@ -14,6 +20,8 @@ export class HeapScope {
   /** Rows of the objects that are followed, by the stream's object id. */
   readonly liveRows = new Map<number, number>();
   phaseRow = NONE;
+  /** Sizes above are objects' own, where a source tells scaled estimates; Infinity where nothing is known of how they were made. */
+  surelyOneBytes = Infinity;
   /** Reader of the collector's own log, which then tells the collections; null when there is none. */
   readonly log: JvmLog | null;
 

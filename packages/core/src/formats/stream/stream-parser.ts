@@ -4,7 +4,7 @@ import { Recording } from '../../model/recording.ts';
 import type { HelloLine, StreamLine } from './layout.ts';
 import { JvmLog } from '../jvm-unified/jvm-log.ts';
 import { checkStreamLine } from './schema.ts';
-import { HeapScope } from './heap-scope.ts';
+import { HeapScope, SURELY_ONE_INTERVALS } from './heap-scope.ts';
 import { appendLine } from './append-line.ts';
 
 /**
@@ -80,7 +80,9 @@ export class StreamParser {
     recording.ended = false;
     const offsetMs = hello.epochMs - recording.startEpochMs;
     const log = hello.log === undefined || hello.clockMs === undefined ? null : new JvmLog(recording, heapId, hello.clockMs - offsetMs);
-    this.scopes.set(hello.h, new HeapScope(heapId, offsetMs, log));
+    const scope = new HeapScope(heapId, offsetMs, log);
+    if (hello.collector === 'V8' && hello.interval !== undefined) scope.surelyOneBytes = SURELY_ONE_INTERVALS * hello.interval;
+    this.scopes.set(hello.h, scope);
     return null;
   }
 
