@@ -44,5 +44,7 @@ export default tseslint.config(
   },
   // A setup store or component is one function that holds its small ones.
   { files: ['packages/web/src/stores/*.ts', '**/*.vue', 'packages/web/vite.config.ts'], rules: { 'no-restricted-exports': 'off', 'max-lines-per-function': 'off' } },
+  // Programs that are recorded use what they make only as far as it must not be optimised away.
+  { files: ['test/truth/**', 'packages/*/bench/**'], rules: { '@typescript-eslint/no-unused-vars': 'off', '@typescript-eslint/no-extraneous-class': 'off' } },
   { files: ['**/test/**', 'scripts/**', 'examples/**'], rules: { '@typescript-eslint/no-non-null-assertion': 'off' } },
 );

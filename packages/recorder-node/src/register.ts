@@ -1,6 +1,7 @@
 import { createRequire } from 'node:module';
 import { sep } from 'node:path';
 import { isMainThread } from 'node:worker_threads';
+import type * as Inspector from './inspector/inspector-recorder.ts';
 import { handDown, loadAddon } from './native/addon.ts';
 import { NativeRecorder } from './native/native-recorder.ts';
 import type { RecorderBase } from './recorder-base.ts';
@@ -36,7 +37,7 @@ function recorderOf(wanted: RecorderSettings): RecorderBase {
   const ownDirectory = `${__dirname}${sep}`;
   if (wanted.native && loaded.addon !== null) return new NativeRecorder(wanted, loaded.addon, ownDirectory);
   // Loaded when it is needed alone: it brings half of the runtime's own modules with it.
-  const { InspectorRecorder } = createRequire(__filename)('./inspector/inspector-recorder.js') as typeof import('./inspector/inspector-recorder.ts');
+  const { InspectorRecorder } = createRequire(__filename)('./inspector/inspector-recorder.js') as typeof Inspector;
   return new InspectorRecorder(wanted, ownDirectory, loaded.addon === null ? loaded.why : 'it was asked to do without');
 }
 

@@ -56,7 +56,9 @@ test('the ribbon has a layer for what lives, a stroke for each kind of pause in 
   const ribbon = ribbonOf(leak, { window: { fromMs: 0, toMs: leak.durationMs }, bins: 300, kind: null });
   expect(ribbon.hasStrata).toBe(true);
   const at = (bin: number): number => Array.from({ length: ribbon.bands }, (_, band) => ribbon.strata[band * 300 + bin]!).reduce((sum, bytes) => sum + bytes, 0);
-  expect(at(290)).toBeGreaterThan(3 * at(75));
+  // What lives for a moment is in it as well, so the levels go up and down with the collections.
+  const least = (from: number): number => Math.min(...Array.from({ length: 20 }, (_, bin) => at(from + bin)));
+  expect(least(275)).toBeGreaterThan(1.4 * least(60));
   expect(ribbon.pauseMs.length).toBeLessThanOrEqual(leak.tables.pauses.length);
   expect(ribbon.marks.every((mark) => mark.label === 'reconnect')).toBe(true);
   expect(ribbon.peakBytes).toBeGreaterThan(at(290));
@@ -180,7 +182,8 @@ test('a moment holds what its bands hold, and what it gained since another is th
     expect(change.afterBytes).toBeCloseTo(late.rows.find((row) => row.key === change.key)?.bytes ?? 0, 3);
   }
   expect(against!.rows[0]).toMatchObject({ name: 'double[]', isClear: true });
-  expect(momentOf(new Evidence(leak), { look: WHOLE, tMs: 1500, band: null, againstMs: null }).followed).toBe(false);
+  expect(momentOf(new Evidence(leak), { look: WHOLE, tMs: 1500, band: null, againstMs: null }).followed).toBe(true);
+  expect(momentOf(new Evidence(log), { look: WHOLE, tMs: 1500, band: null, againstMs: null }).followed).toBe(false);
 });
 
 test('types and what moves with them are told where the source knows types', () => {
@@ -219,7 +222,7 @@ test('the weirs grow from the schedules that are cached under a key without equa
 
 test('a JVM recording says how births are watched, and what its lines and types mean', () => {
   expect(overviewOf(new Evidence(weirs))).toMatchObject({ births: 'on', collector: 'G1' });
-  expect(overviewOf(new Evidence(leak)).births).toBe('phases');
+  expect(overviewOf(new Evidence(leak)).births).toBe('all');
   expect(overviewOf(new Evidence(log)).births).toBeNull();
   const sites = allocationOf(new Evidence(weirs), by('ownFrame'));
   const report = sites.rows[0]!;

@@ -3,23 +3,19 @@ import type { FrameId } from '../../base/ids.ts';
 import type { Recording } from '../../model/recording.ts';
 import { CollectionFlag, MarkOrigin, PauseFlag, PhaseKind, Scope } from '../../model/tables.ts';
 import type {
-  BornLine, DiedLine, FlowLine, FramesLine, GcLine, HelloLine, PathsLine, PauseLine, PlacesLine, PhaseLine, SizeLine, StreamLine,
+  BornLine, DiedLine, FlowLine, FramesLine, GcLine, HelloLine, IntervalLine, LookLine, MarkLine, PathsLine, PauseLine, PhaseLine, PlacesLine, SilenceLine, SizeLine, StreamLine, TypesLine,
 } from './layout.ts';
 import { SURELY_ONE_INTERVALS, type HeapScope } from './heap-scope.ts';
 
 /** Appends one checked line to the recording. Answers null, or what was expected when it refers to something unknown. */
+// eslint-disable-next-line complexity -- a dispatch over the kinds of lines
 export function appendLine(recording: Recording, scope: HeapScope, line: Exclude<StreamLine, HelloLine>): string | null {
   const at = (tMs: number): number => tMs + scope.offsetMs;
   switch (line.k) {
     case 'frames': return appendFrames(recording, scope, line);
     case 'paths': return appendPaths(recording, scope, line);
     case 'places': return placeFrames(recording, scope, line);
-    case 'types': {
-      const first = scope.types.length;
-      const problem = internNames(recording, scope.types, line.first, line.name);
-      if (problem === null) line.outside?.forEach((outside, at) => { if (outside === 1) recording.outsideTypes.add(scope.types[first + at]!); });
-      return problem;
-    }
+    case 'types': return internTypes(recording, scope, line);
     case 'threads': return internNames(recording, scope.threads, line.first, line.name);
     case 'born': return appendBorn(recording, scope, line);
     case 'died': return appendDied(recording, scope, line);
@@ -30,25 +26,9 @@ export function appendLine(recording: Recording, scope: HeapScope, line: Exclude
       appendPause(recording, scope, line, NONE);
       return null;
     case 'size': return appendSize(recording, scope, line);
-    case 'mark': {
-      const row = recording.tables.marks.addRow();
-      const { col } = recording.tables.marks;
-      col.tMs[row] = at(line.t);
-      col.labelId[row] = recording.intern(line.label);
-      col.heapId[row] = scope.heapId;
-      col.origin[row] = MarkOrigin[line.by];
-      recording.reach(at(line.t));
-      return null;
-    }
+    case 'mark': return appendMark(recording, scope, line);
     case 'phase': return beginPhase(recording, scope, line);
-    case 'interval': {
-      const row = recording.tables.intervals.addRow();
-      const { col } = recording.tables.intervals;
-      col.tMs[row] = at(line.t);
-      col.bytes[row] = line.bytes;
-      col.heapId[row] = scope.heapId;
-      return null;
-    }
+    case 'interval': return appendInterval(recording, scope, line);
     case 'log': {
       if (scope.log === null) return 'expected a hello that promises a log';
       scope.log.takeText(line.text);
@@ -63,27 +43,8 @@ export function appendLine(recording: Recording, scope: HeapScope, line: Exclude
       col.heapId[row] = scope.heapId;
       return null;
     }
-    case 'look': {
-      const row = recording.tables.looks.addRow();
-      const { col } = recording.tables.looks;
-      col.fromMs[row] = at(line.from);
-      col.toMs[row] = at(line.to);
-      col.taken[row] = line.taken;
-      col.seen[row] = line.seen;
-      col.reads[row] = line.reads;
-      col.cpuMs[row] = line.ms;
-      col.heapId[row] = scope.heapId;
-      return null;
-    }
-    case 'silence': {
-      const row = recording.tables.silences.addRow();
-      const { col } = recording.tables.silences;
-      col.fromMs[row] = at(line.from);
-      col.toMs[row] = at(line.to);
-      col.heapId[row] = scope.heapId;
-      recording.reach(at(line.to));
-      return null;
-    }
+    case 'look': return appendLook(recording, scope, line);
+    case 'silence': return appendSilence(recording, scope, line);
     case 'src': recording.excerpts.set(`${line.file}:${line.line}`, { firstLine: line.first, lines: line.text }); return null;
     case 'note': recording.notes.push({ tMs: at(line.t), code: line.code, message: line.message }); return null;
     case 'bye':
@@ -91,6 +52,57 @@ export function appendLine(recording: Recording, scope: HeapScope, line: Exclude
       recording.reach(at(line.t));
       return null;
   }
+}
+
+function appendLook(recording: Recording, scope: HeapScope, line: LookLine): null {
+  const { looks } = recording.tables;
+  const row = looks.addRow();
+  const { col } = looks;
+  col.fromMs[row] = line.from + scope.offsetMs;
+  col.toMs[row] = line.to + scope.offsetMs;
+  col.taken[row] = line.taken;
+  col.seen[row] = line.seen;
+  col.reads[row] = line.reads;
+  col.cpuMs[row] = line.ms;
+  col.heapId[row] = scope.heapId;
+  return null;
+}
+
+function appendSilence(recording: Recording, scope: HeapScope, line: SilenceLine): null {
+  const { silences } = recording.tables;
+  const row = silences.addRow();
+  silences.col.fromMs[row] = line.from + scope.offsetMs;
+  silences.col.toMs[row] = line.to + scope.offsetMs;
+  silences.col.heapId[row] = scope.heapId;
+  recording.reach(line.to + scope.offsetMs);
+  return null;
+}
+
+function appendMark(recording: Recording, scope: HeapScope, line: MarkLine): null {
+  const { marks } = recording.tables;
+  const row = marks.addRow();
+  marks.col.tMs[row] = line.t + scope.offsetMs;
+  marks.col.labelId[row] = recording.intern(line.label);
+  marks.col.heapId[row] = scope.heapId;
+  marks.col.origin[row] = MarkOrigin[line.by];
+  recording.reach(line.t + scope.offsetMs);
+  return null;
+}
+
+function appendInterval(recording: Recording, scope: HeapScope, line: IntervalLine): null {
+  const { intervals } = recording.tables;
+  const row = intervals.addRow();
+  intervals.col.tMs[row] = line.t + scope.offsetMs;
+  intervals.col.bytes[row] = line.bytes;
+  intervals.col.heapId[row] = scope.heapId;
+  return null;
+}
+
+function internTypes(recording: Recording, scope: HeapScope, line: TypesLine): string | null {
+  const first = scope.types.length;
+  const problem = internNames(recording, scope.types, line.first, line.name);
+  if (problem === null) line.outside?.forEach((outside, at) => { if (outside === 1) recording.outsideTypes.add(scope.types[first + at]!); });
+  return problem;
 }
 
 function appendFrames(recording: Recording, scope: HeapScope, line: FramesLine): string | null {
