@@ -1,4 +1,7 @@
-/** `npm run truth`: records programs that count themselves, and holds what is said of them against it. `--write` makes docs/truth.md; names pick some. */
+/**
+ * `npm run truth`: records programs that count themselves, and holds what is said of them against it. `--write` makes docs/truth.md; names pick
+ * some. TRUTH_SECONDS is how long each runs; with TRUTH_FROM=FOLDER, the recordings of a run before are judged anew.
+ */
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -14,10 +17,11 @@ const INTERVAL = { node: 65536, java: 65536 };
 const JAVA = ['slow-leak', 'fast-leak', 'two-leaks', 'churn', 'cache', 'late', 'one-array', 'thread-leak'];
 const wanted = process.argv.slice(2).filter((word) => !word.startsWith('--'));
 const seconds = Number(process.env.TRUTH_SECONDS ?? 30);
-const scratch = mkdtempSync(join(tmpdir(), 'heron-truth-'));
+const kept = process.env.TRUTH_FROM;
+const scratch = kept ?? mkdtempSync(join(tmpdir(), 'heron-truth-'));
 const node = readdirSync(join(root, 'test/truth/node')).filter((name) => name.endsWith('.mjs') && name !== 'count.mjs').map((name) => ({ kind: 'node', name: name.slice(0, -4) }));
 const java = spawnSync('javac', ['--version']).status === 0 ? JAVA.map((name) => ({ kind: 'java', name: `java ${name}`, which: name })) : [];
-if (java.length > 0) spawnSync('javac', ['-d', join(scratch, 'classes'), join(root, 'test/truth/java/Count.java'), join(root, 'test/truth/java/Truth.java')], { stdio: 'inherit' });
+if (java.length > 0 && kept === undefined) spawnSync('javac', ['-d', join(scratch, 'classes'), join(root, 'test/truth/java/Count.java'), join(root, 'test/truth/java/Truth.java')], { stdio: 'inherit' });
 
 const results = [];
 for (const program of [...node, ...java]) {
@@ -33,10 +37,7 @@ if (process.argv.includes('--write')) writeFileSync(join(root, 'docs/truth.md'),
 
 function measure({ kind, name, which }) {
   const [out, told] = [join(scratch, `${name}.ndjson`), join(scratch, `${name}.json`)];
-  const command = kind === 'node' ? [process.execPath, join(root, 'test/truth/node', `${name}.mjs`), String(seconds)] : ['java', '-Xmx512m', '-cp', join(scratch, 'classes'), 'Truth', which, String(seconds)];
-  const options = kind === 'node' ? ['--exact', '--collect-at-marks'] : ['--interval', String(INTERVAL.java), '--collect', '2'];
-  const end = spawnSync(process.execPath, [join(root, 'scripts/heron.mjs'), 'record', '--out', out, ...options, '--', ...command], { stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, TRUTH_OUT: told } });
-  if (end.status !== 0 || !existsSync(told)) throw new Error(`${name} ended with ${end.status}`);
+  if (kept === undefined) record({ kind, name, which, out, told });
   const parser = new RecordingReader();
   parser.write(readFileSync(out));
   parser.end();
@@ -49,18 +50,26 @@ function measure({ kind, name, which }) {
   return compare(recording, truth, { workMs, intervalBytes: INTERVAL[kind] });
 }
 
+function record({ kind, name, which, out, told }) {
+  const command = kind === 'node' ? [process.execPath, join(root, 'test/truth/node', `${name}.mjs`), String(seconds)] : ['java', '-Xmx512m', '-cp', join(scratch, 'classes'), 'Truth', which, String(seconds)];
+  const options = kind === 'node' ? ['--exact', '--collect-at-marks'] : ['--interval', String(INTERVAL.java), '--collect', '2'];
+  const end = spawnSync(process.execPath, [join(root, 'scripts/heron.mjs'), 'record', '--out', out, ...options, '--', ...command], { stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, TRUTH_OUT: told } });
+  if (end.status !== 0 || !existsSync(told)) throw new Error(`${name} ended with ${end.status}`);
+}
+
 function summary() {
-  const cells = results.flatMap((result) => result.cells);
+  const cells = results.flatMap((result) => result.cells).filter((cell) => cell.expected > 0);
+  const none = results.flatMap((result) => result.cells).filter((cell) => cell.expected === 0);
   const inside = cells.filter((cell) => cell.within).length;
   const count = (of) => results.filter((result) => result.verdict === of).length;
   const tops = results.filter((result) => result.top !== null);
   const slopes = results.filter((result) => result.slopeHolds !== null);
-  return { cells: cells.length, inside, right: count('right'), unclear: count('unclear'), wrong: count('wrong'), tops: tops.length, topsRight: tops.filter((result) => result.top).length, slopes: slopes.length, slopesInside: slopes.filter((result) => result.slopeHolds).length };
+  return { none: none.length, noneInside: none.filter((cell) => cell.within).length, cells: cells.length, inside, right: count('right'), unclear: count('unclear'), wrong: count('wrong'), tops: tops.length, topsRight: tops.filter((result) => result.top).length, slopes: slopes.length, slopesInside: slopes.filter((result) => result.slopeHolds).length };
 }
 
 function summarise() {
   const all = summary();
-  process.stdout.write(`\n${results.length} programs: verdict ${all.right} right, ${all.unclear} unclear, ${all.wrong} wrong; top site ${all.topsRight} of ${all.tops}; slope inside ${all.slopesInside} of ${all.slopes}; cells within 1.96 errors ${all.inside} of ${all.cells} (${((100 * all.inside) / Math.max(1, all.cells)).toFixed(1)} %)\n`);
+  process.stdout.write(`\n${results.length} programs: verdict ${all.right} right, ${all.unclear} unclear, ${all.wrong} wrong; top site ${all.topsRight} of ${all.tops}; slope inside ${all.slopesInside} of ${all.slopes}; cells within 1.96 errors ${all.inside} of ${all.cells} (${((100 * all.inside) / Math.max(1, all.cells)).toFixed(1)} %); nothing kept, as counted, ${all.noneInside} of ${all.none}\n`);
 }
 
 function page() {
@@ -78,7 +87,8 @@ what they counted. Node ${process.version}, one run each.
 - **Verdict**: ${all.right} right, ${all.unclear} unclear, ${all.wrong} wrong.
 - **Top site** of what grows: right ${all.topsRight} of ${all.tops}.
 - **Slope**: the truth lies in the interval (within 5 %) ${all.slopesInside} of ${all.slopes} times.
-- **Bytes** allocated, kept and died by function: within 1.96 standard errors in ${all.inside} of ${all.cells} cells (${((100 * all.inside) / all.cells).toFixed(1)} %). A cell is judged where at least 20 samples are expected, or where nothing is kept.
+- **Bytes** allocated, kept and died by function: within 1.96 standard errors in ${all.inside} of ${all.cells} cells (${((100 * all.inside) / all.cells).toFixed(1)} %). A cell is judged where at least 20 samples are expected. Cells of one function share their samples.
+- **Nothing kept** is told of what keeps nothing ${all.noneInside} of ${all.none} times, give or take three samples.
 
 | program | verdict | what was said | top site | slope / truth | cells inside |
 | --- | --- | --- | --- | --- | --- |

@@ -1,6 +1,7 @@
 import { spanLengthMs, type Span } from '../base/span.ts';
 import { heapsApart } from '../model/recording-part.ts';
 import type { Recording } from '../model/recording.ts';
+import { CollectionFlag, Scope } from '../model/tables.ts';
 import { formatBytes } from '../base/units.ts';
 import { blockMinima } from '../stats/block-minima.ts';
 import { mannKendall } from '../stats/mann-kendall.ts';
@@ -289,12 +290,21 @@ function isStepping(trend: Trend, figures: StepFigures, least: number): boolean 
   return net > least && net >= STEPS_CARRY_RATIO * risen && risen >= STEPS_CARRY_RATIO * grown && trend.slope > 0;
 }
 
+// A peak before a young collection alone may be garbage that waited longer, because the collector had given itself more room: demand is then
+// what is still there after it. Collections that the recorder forced come when they come, and say nothing of how far the heap fills.
 function hasBurst(recording: Recording, span: Span): boolean {
-  const { collections } = recording.tables;
-  const peaks: number[] = [];
-  for (let row = 0; row < collections.length; row++) {
-    const inside = collections.col.startMs[row]! >= span.fromMs && collections.col.startMs[row]! <= span.toMs;
-    if (inside && collections.col.usedBeforeBytes[row]! > 0) peaks.push(collections.col.usedBeforeBytes[row]!);
+  const { startMs, usedBeforeBytes, usedAfterBytes, flags, scope } = recording.tables.collections.col;
+  const [before, after]: [number[], number[]] = [[], []];
+  let [peak, isYoung] = [0, false];
+  for (let row = 0; row < recording.tables.collections.length; row++) {
+    if (startMs[row]! < span.fromMs || startMs[row]! > span.toMs || flags[row]! & CollectionFlag.own) continue;
+    if (usedBeforeBytes[row]! > 0) before.push(usedBeforeBytes[row]!);
+    if (usedAfterBytes[row]! > 0) after.push(usedAfterBytes[row]!);
+    if (usedBeforeBytes[row]! > peak) [peak, isYoung] = [usedBeforeBytes[row]!, scope[row] === Scope.young];
   }
-  return spanLengthMs(span) > 0 && peaks.length > 0 && peaks.reduce((a, b) => Math.max(a, b)) > BURST_RATIO * median(peaks);
+  return spanLengthMs(span) > 0 && standsOut(before) && (!isYoung || standsOut(after));
+}
+
+function standsOut(levels: readonly number[]): boolean {
+  return levels.length > 0 && levels.reduce((a, b) => Math.max(a, b)) > BURST_RATIO * median(levels);
 }

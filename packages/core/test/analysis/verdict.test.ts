@@ -3,7 +3,7 @@ import { wholeSpan } from '../../src/analysis/analysis-report.ts';
 import { findProblems } from '../../src/analysis/findings/find-problems.ts';
 import { sentence, verdictClauses } from '../../src/analysis/sentence.ts';
 import { Recording } from '../../src/model/recording.ts';
-import { Scope } from '../../src/model/tables.ts';
+import { CollectionFlag, Scope } from '../../src/model/tables.ts';
 import { recordingOf } from '../build-recording.ts';
 import { normals, seeded } from '../seeded.ts';
 
@@ -55,6 +55,14 @@ test('a flat floor with a peak of over twice the usual is bursting', () => {
   const verdict = judge(recording, wholeSpan(recording));
   expect(verdict.kind).toBe('bursting');
   expect(sentence(verdictClauses(verdict, null))).toMatch(/^Bursting: the floor is flat at 20\.0 MiB/);
+});
+
+test('a young space that the collector made larger is no burst, nor is what piles up between collections that the recorder forced', () => {
+  const collections = Array.from({ length: 60 }, (_, n) => (n % 4 === 0
+    ? { startMs: n * 500, ms: 10, before: 25 * MIB, after: 20 * MIB, flags: CollectionFlag.own }
+    : { startMs: n * 500, ms: 3, before: (n % 20 === 3 ? 160 : 50) * MIB, after: 21 * MIB, scope: Scope.young }));
+  const recording = recordingOf(collections);
+  expect(judge(recording, wholeSpan(recording)).kind).toBe('steady');
 });
 
 test('noise is never called growth', () => {
