@@ -45,7 +45,7 @@ export const KNOWN: readonly KnownObject[] = HEAPS.flatMap((heap, heapAt) => Arr
 export const keyOf = {
   site: ({ path }: KnownObject): string => place(path[path.length - 1]!),
   ownFrame: ({ path }: KnownObject): string => place(path.findLast((name) => FRAMES[name]!.isOwn)!),
-  function: ({ path }: KnownObject): string => `${path[path.length - 1]!} ${FRAMES[path[path.length - 1]!]!.file.split('/').pop()}`,
+  function: ({ path }: KnownObject): string => `${path[path.length - 1]!} ${fileOf(path[path.length - 1]!)}`,
   file: ({ path }: KnownObject): string => FRAMES[path[path.length - 1]!]!.file,
   package: ({ path }: KnownObject): string => (FRAMES[path[path.length - 1]!]!.isOwn ? '/srv/saltmarsh' : 'kit'),
   type: ({ type }: KnownObject): string => type,
@@ -54,7 +54,13 @@ export const keyOf = {
 } as const;
 
 function place(name: string): string {
-  return `${name} ${FRAMES[name]!.file.split('/').pop()}:${FRAMES[name]!.line}`;
+  return `${name} ${fileOf(name)}:${FRAMES[name]!.line}`;
+}
+
+// A dependency's file carries its package.
+function fileOf(name: string): string {
+  const { file, isOwn } = FRAMES[name]!;
+  return `${isOwn ? '' : 'kit/'}${file.split('/').pop()}`;
 }
 
 /** The recording as the lines of a stream. */

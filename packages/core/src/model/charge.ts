@@ -1,5 +1,5 @@
 import { NONE } from '../base/ids.ts';
-import { fileName, frameText, siteLabel } from './call-path.ts';
+import { frameText, placeName, siteLabel } from './call-path.ts';
 import { nearestOwnPaths } from './own-frame.ts';
 import { packageName } from './package-name.ts';
 import type { Recording } from './recording.ts';
@@ -53,7 +53,7 @@ export function chargeText(recording: Recording, charge: Charge, key: number): s
     case 'site': case 'ownFrame': return siteLabel(frameText(recording, key));
     case 'function': {
       const { functionName, file } = frameText(recording, key);
-      return file === '' ? functionName : `${functionName} ${fileName(file)}`;
+      return file === '' ? functionName : `${functionName} ${placeName(file)}`;
     }
     case 'file': return recording.strings.text(key) || '(no file)';
     case 'package': case 'type': case 'thread': return recording.strings.text(key);
