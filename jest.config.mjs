@@ -14,6 +14,7 @@ const shared = {
   testEnvironment: 'node',
   testEnvironmentOptions: { customExportConditions: ['source', 'node', 'node-addons'] },
   extensionsToTreatAsEsm: [],
+  modulePathIgnorePatterns: ['<rootDir>/.heron/', '<rootDir>/test/truth/'],
 };
 
 /**

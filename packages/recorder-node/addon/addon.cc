@@ -72,7 +72,7 @@ std::set<std::string>& openedHeaps() {
   return *kept;
 }
 
-/** `open(file, heap, ownDirectory, { intervalBytes, … })`, members as in HeapSettings: throws when the file cannot be opened. */
+/** `open(file, heap, ownDirectory, { intervalBytes, … }, argv)`, members as in HeapSettings: throws when the file cannot be opened. */
 void Open(const FunctionCallbackInfo<Value>& info) {
   auto* instance = static_cast<Instance*>(info.Data().As<v8::External>()->Value());
   if (instance->recorder) return throwError(info.GetIsolate(), "this isolate is recorded already");
@@ -99,6 +99,7 @@ void Open(const FunctionCallbackInfo<Value>& info) {
     openedHeaps().insert(settings.heap);
   }
   instance->recorder = std::make_unique<HeapRecorder>(info.GetIsolate(), settings, writer);
+  if (info.Length() > 4 && info[4]->IsArray()) instance->recorder->nameAfter(info[4].As<v8::Array>());
 }
 
 void Now(const FunctionCallbackInfo<Value>& info) {

@@ -104,10 +104,26 @@ void HeapRecorder::readBetween() {
 void HeapRecorder::tick() {
   if (finished) return;
   lastSignMs = nowMs();
+  tellName();
   tellSize();
   if (pace.isDue(nowMs(), wholeMs)) force();
   readBetween();
   add(buffers.takeLines(collections.times()));
+}
+
+// Reads a plain array, which runs nothing of the program's.
+void HeapRecorder::tellName() {
+  if (argv.IsEmpty() || !isolate->InContext()) return;
+  const v8::HandleScope scope(isolate);
+  const auto arguments = argv.Get(isolate);
+  v8::Local<v8::Value> script;
+  if (arguments->Length() < 2 || !arguments->Get(isolate->GetCurrentContext(), 1).ToLocal(&script)) return;
+  argv.Reset();
+  const v8::String::Utf8Value text(isolate, script);
+  std::string name = *text == nullptr ? "" : std::string(*text, static_cast<size_t>(text.length()));
+  name = name.substr(name.find_last_of("/\\") + 1);
+  if (name.empty() || name[0] == '[' || name.size() > 200) return;
+  add(LineText("name", settings.heap).text("name", "worker " + name).end());
 }
 
 void HeapRecorder::tellSize() {
@@ -165,6 +181,8 @@ void HeapRecorder::finish(const std::string& reason) {
     reading = false;
     if (samples.isRunning()) read(threadCpuMs(), false);
     finished = true;
+    tellName();
+    argv.Reset();
     add(samples.takeUnseen(nowMs(), true));
     tellLook(true);
     tellSize();

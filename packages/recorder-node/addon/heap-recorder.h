@@ -54,6 +54,8 @@ class HeapRecorder {
 
   /** Takes whole lines that are made elsewhere. */
   void add(const std::string& lines) { writer->add(lines, settings.heap); }
+  /** A worker's arguments: the runtime adds its script once the recorder is loaded, by which it is then named. */
+  void nameAfter(v8::Local<v8::Array> arguments) { argv.Reset(isolate, arguments); }
   /** Begins to watch collections and to sample; false while somebody else in the isolate samples. */
   bool start();
   /** Regular work, some times a second while the event loop runs. */
@@ -81,6 +83,7 @@ class HeapRecorder {
   void tellSize();
   void tellLook(bool force);
   void ensureSampling();
+  void tellName();
 
   v8::Isolate* const isolate;
   const HeapSettings settings;
@@ -92,6 +95,7 @@ class HeapRecorder {
   CollectionWatch collections;
   BufferWatch buffers;
   PollBudget budget;
+  v8::Global<v8::Array> argv;
   FloorPace pace;
   bool watching = false;
   bool finished = false;

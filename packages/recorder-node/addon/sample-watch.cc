@@ -79,7 +79,7 @@ std::string SampleWatch::compare(const std::vector<v8::AllocationProfile::Sample
   const uint64_t fresh = highest - before;
   taken += fresh;
   seen += born.size();
-  if (fresh > born.size()) unseen.addUnseen(fresh - born.size());
+  if (fresh > born.size()) unseen.addUnseen(fresh - born.size(), readMs, nowMs);
   if (hasWholeStretch) {
     gone.clear();
     for (const Sample& sample : wholeStretch) {

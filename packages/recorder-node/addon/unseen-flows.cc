@@ -14,6 +14,8 @@ constexpr uint32_t kEnoughStretches = 24;
 /** A mix is believed for so long: a program does something else after a while. */
 constexpr double kLongestMs = 2000;
 constexpr uint32_t kLeastStretches = 4;
+/** When nothing more was unseen for so long, what was is told. */
+constexpr double kOverMs = 900;
 }  // namespace
 
 void UnseenFlows::addWhole(const std::vector<Sample>& gone, uint64_t samples) {
@@ -53,21 +55,27 @@ void UnseenFlows::Mix::add(const Mix& other) {
   }
 }
 
-void UnseenFlows::addUnseen(uint64_t samples) { unseen += static_cast<double>(samples); }
+// What is told begins where the first of it can have come and ends where the last can: a time in which nothing was unseen gets nothing of it.
+void UnseenFlows::addUnseen(uint64_t samples, double sinceMs, double nowMs) {
+  if (unseen == 0) fromMs = std::max(fromMs, sinceMs);
+  toMs = nowMs;
+  unseen += static_cast<double>(samples);
+}
 
 std::string UnseenFlows::take(const std::string& heap, double nowMs, bool force) {
   if (unseen == 0) {
-    if (nowMs - fromMs > kLongestMs) reset(nowMs);
+    if (nowMs - mixFromMs > kLongestMs) reset(nowMs);
     return "";
   }
   const bool enough = mix.all > 0 && (mix.stretches >= kEnoughStretches || (nowMs - fromMs > kLongestMs && mix.stretches >= kLeastStretches));
-  if (!enough && !force && nowMs - fromMs < 5 * kLongestMs) return "";
-  std::string line = tell(heap, nowMs);
+  const bool isOver = nowMs - toMs > kOverMs;
+  if (!enough && !force && !isOver && nowMs - fromMs < 5 * kLongestMs) return "";
+  std::string line = tell(heap);
   reset(nowMs);
   return line;
 }
 
-std::string UnseenFlows::tell(const std::string& heap, double toMs) {
+std::string UnseenFlows::tell(const std::string& heap) {
   if (mix.stretches < kLeastStretches || mix.all == 0) mix.add(before);
   const auto& [all, allSquared, stretches, paths] = mix;
   if (all == 0) {
@@ -103,7 +111,7 @@ std::string UnseenFlows::tell(const std::string& heap, double toMs) {
 }
 
 void UnseenFlows::reset(double nowMs) {
-  fromMs = nowMs;
+  fromMs = mixFromMs = nowMs;
   unseen = 0;
   if (mix.stretches >= kLeastStretches && mix.all > 0) before = std::move(mix);
   mix = Mix();

@@ -23,8 +23,8 @@ class UnseenFlows {
 
   /** Samples of a stretch that was seen whole, and were gone at the next read. `all` counts them with the recorder's own. */
   void addWhole(const std::vector<Sample>& gone, uint64_t all);
-  /** Samples that were taken since the read before, and are in no list. */
-  void addUnseen(uint64_t samples);
+  /** Samples that were taken since the read before, which was at `sinceMs`, and are in no list. */
+  void addUnseen(uint64_t samples, double sinceMs, double nowMs);
   /** A line for what has gathered, over the time since the last; empty while there is nothing to tell, or too little to tell it by. */
   std::string take(const std::string& heap, double nowMs, bool force);
   /** Nothing of what was gathered holds any more: sampling began anew. */
@@ -47,11 +47,14 @@ class UnseenFlows {
     std::unordered_map<int32_t, Sums> paths;
     void add(const Mix& other);
   };
-  std::string tell(const std::string& heap, double toMs);
+  std::string tell(const std::string& heap);
 
   const double intervalBytes;
   CallPaths& callPaths;
   double fromMs = 0;
+  double toMs = 0;
+  /** Since when the mix gathers. */
+  double mixFromMs = 0;
   double unseen = 0;
   Mix mix;
   /** The mix that was told by last, for a time in which too little was seen whole. */

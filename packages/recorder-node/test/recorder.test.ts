@@ -163,6 +163,23 @@ test('a worker that is busy until it is terminated leaves what it allocated', as
   expect(allocatedBy(recording, 'grind').bytes).toBeGreaterThan(20_000_000);
 });
 
+test('a time in which nothing was allocated gets nothing of what is inferred', async () => {
+  const out = join(scratch(), 'idle.ndjson');
+  const text = `
+    const { channel } = require('node:diagnostics_channel');
+    let sum = 0;
+    function churn(until) { while (performance.now() < until) for (let n = 0; n < 100; n++) sum += new Array(50).fill(n).length; }
+    churn(performance.now() + 1500);
+    channel('brisk-heron:mark').publish('idle');
+    setTimeout(() => { channel('brisk-heron:mark').publish('busy'); churn(performance.now() + 1500); }, 5000);`;
+  await runHeron(['record', '--exact', '--floor-every', '0', '--interval', '8192', '--out', out, '--', 'node', programOf(text)]);
+  const { tables: { flows, marks } } = readRecording(out);
+  expect(flows.length).toBeGreaterThan(0);
+  // Without collections the samples are read once a second: what was unseen lies between two reads.
+  const [fromMs, toMs] = [marks.col.tMs[0]! + 1500, marks.col.tMs[1]! - 1500];
+  for (let row = 0; row < flows.length; row++) expect(flows.col.fromMs[row]! < toMs && flows.col.toMs[row]! > fromMs).toBe(false);
+});
+
 test('every death falls to the collection that found it', async () => {
   const out = join(scratch(), 'deaths.ndjson');
   const text = `

@@ -10,7 +10,7 @@ export type SourceFormat = 'jvm-unified' | 'v8-trace' | 'recording' | 'go-trace'
 
 /** One garbage-collected heap: a process, or one worker isolate of it. */
 export interface Heap {
-  readonly name: string;
+  name: string;
   /** Interval of the source's sampling in bytes; NaN when the source does not sample. */
   samplingIntervalBytes: number;
   /** Most the heap may grow to, in bytes; NaN when the source does not tell. */
@@ -94,11 +94,22 @@ export class Recording {
     if (tMs > this.durationMs) this.durationMs = tMs;
   }
 
-  /** A name that is taken already gets a number. */
   addHeap(given: string): HeapId {
+    const name = this.freeHeapName(given);
+    return (this.heaps.push({ name, samplingIntervalBytes: NaN, limitBytes: NaN, startsEmpty: true, liveAtEnd: NaN, seesAllBirths: false, mayInline: false }) - 1) as HeapId;
+  }
+
+  /** Gives a heap another name. */
+  renameHeap(heapId: HeapId, given: string): void {
+    const heap = this.heaps[heapId];
+    if (heap !== undefined && heap.name !== given) heap.name = this.freeHeapName(given);
+  }
+
+  // A name that is taken already gets a number.
+  private freeHeapName(given: string): string {
     let name = given;
     for (let n = 2; this.heaps.some((heap) => heap.name === name); n++) name = `${given} (${n})`;
-    return (this.heaps.push({ name, samplingIntervalBytes: NaN, limitBytes: NaN, startsEmpty: true, liveAtEnd: NaN, seesAllBirths: false, mayInline: false }) - 1) as HeapId;
+    return name;
   }
 
   /** Id of a frame, adding it when new. Line and column count from 1; 0 when unknown. */

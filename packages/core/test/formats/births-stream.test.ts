@@ -125,6 +125,8 @@ test('where nothing was heard for a while no share of time is claimed', () => {
 test('heaps of one name are told apart by a number', () => {
   const recording = read({ ...HELLO, heapName: 'pool.js' }, { ...HELLO, h: '2', heapName: 'pool.js' }, { ...HELLO, h: '3', heapName: 'pool.js' });
   expect(recording.heaps.map((heap) => heap.name)).toEqual(['pool.js', 'pool.js (2)', 'pool.js (3)']);
+  const named = read({ ...HELLO, heapName: 'worker pool.js' }, { ...HELLO, h: '2', heapName: 'worker 2' }, { k: 'name', h: '2', name: 'worker pool.js' }, { k: 'name', h: '2', name: 'worker pool.js (2)' });
+  expect(named.heaps.map((heap) => heap.name)).toEqual(['worker pool.js', 'worker pool.js (2)']);
 });
 
 test('of V8\'s scaled estimates those that can be of one object alone are that object\'s own size', () => {

@@ -21,8 +21,8 @@ export interface HeapSettings {
 
 /** The addon (`addon/`), one instance an isolate. Times are milliseconds from `open`. */
 export interface Addon {
-  /** @throws when the file cannot be opened. */
-  open(file: string, heap: string, ownDirectory: string, settings: HeapSettings): void;
+  /** @throws when the file cannot be opened; `argv` where the heap is to be named after the script that the runtime adds to it. */
+  open(file: string, heap: string, ownDirectory: string, settings: HeapSettings, argv: readonly string[] | null): void;
   now(): number;
   epochMs(): number;
   /** Whole lines with their newlines. */

@@ -41,7 +41,7 @@ export class NativeRecorder extends RecorderBase {
     addon.open(settings.out, heap, ownDirectory, {
       intervalBytes: settings.intervalBytes, bufferIntervalBytes, share: READ_SHARE, floorEveryMs: settings.floorEveryMs, floorShare: settings.floorShareRatio,
       watchLimit: isMainThread && !hasOwnLimitWatch(), isMain: isMainThread, mayHideGc: typeof (globalThis as { gc?: unknown }).gc !== 'function',
-    });
+    }, isMainThread ? null : process.argv);
     super(settings, new AddonLines(addon, heap));
     this.addon = addon;
     this.excerpts = new SourceExcerpts(this.lines, this.places.carried);

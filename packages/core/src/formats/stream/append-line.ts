@@ -12,6 +12,7 @@ import { SURELY_ONE_INTERVALS, type HeapScope } from './heap-scope.ts';
 export function appendLine(recording: Recording, scope: HeapScope, line: Exclude<StreamLine, HelloLine>): string | null {
   const at = (tMs: number): number => tMs + scope.offsetMs;
   switch (line.k) {
+    case 'name': recording.renameHeap(scope.heapId, line.name); return null;
     case 'frames': return appendFrames(recording, scope, line);
     case 'paths': return appendPaths(recording, scope, line);
     case 'places': return placeFrames(recording, scope, line);

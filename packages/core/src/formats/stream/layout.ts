@@ -37,6 +37,9 @@ export interface HelloLine {
   inlined?: boolean;
 }
 
+/** What the heap is called, where that is known later than its hello. */
+export interface NameLine { k: 'name'; h: string; name: string }
+
 /** New frames with ids `first`, `first + 1`, … Line and column count from 1; 0 when unknown. */
 export interface FramesLine { k: 'frames'; h: string; first: number; fn: string[]; file: string[]; line: number[]; col: number[] }
 
@@ -119,5 +122,5 @@ export interface NoteLine { k: 'note'; h: string; t: number; code: string; messa
 export interface ByeLine { k: 'bye'; h: string; t: number; reason: string; live?: number }
 
 export type StreamLine =
-  | HelloLine | FramesLine | PathsLine | PlacesLine | TypesLine | ThreadsLine | BornLine | DiedLine | FlowLine | GcLine | PauseLine
+  | HelloLine | NameLine | FramesLine | PathsLine | PlacesLine | TypesLine | ThreadsLine | BornLine | DiedLine | FlowLine | GcLine | PauseLine
   | SizeLine | MarkLine | PhaseLine | IntervalLine | LogLine | PollLine | LookLine | SilenceLine | SourceLine | NoteLine | ByeLine;

@@ -20,6 +20,7 @@ export const streamLineSchema = z.discriminatedUnion('k', [
     attached: z.boolean().optional(), clockMs: time.optional(), log: z.literal('jvm-unified').optional(), own: z.array(text).max(1000).optional(),
     births: z.enum(['all', 'some']).optional(), inlined: z.boolean().optional(),
   }),
+  z.object({ k: z.literal('name'), ...heap, name: text }),
   z.object({ k: z.literal('frames'), ...heap, first: id, fn: z.array(text), file: z.array(text), line: ids, col: ids })
     .refine((l) => same(l.fn, l.file, l.line, l.col), 'fn, file, line and col must be equally long'),
   z.object({ k: z.literal('paths'), ...heap, first: id, parent: column({ least: -1, whole: true }, 'ids, whole numbers from -1'), frame: ids })
