@@ -59,7 +59,6 @@ class CallPaths {
   int32_t frameOfNode(v8::AllocationProfile::Node* node, bool& own);
   uint32_t frameOf(Frame frame);
   int32_t pathOf(int32_t parent, uint32_t frame);
-  void keepName(v8::Local<v8::String> name);
 
   v8::Isolate* const isolate;
   const std::string ownDirectory;

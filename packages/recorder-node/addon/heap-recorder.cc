@@ -1,8 +1,8 @@
 #include "heap-recorder.h"
 
-#include <cstdio>
-#include <mutex>
 #include <unistd.h>
+
+#include <cstdio>
 
 #include "clock.h"
 #include "line-text.h"

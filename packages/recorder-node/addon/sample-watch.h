@@ -39,7 +39,6 @@ class SampleWatch {
   std::string takeUnseen(double nowMs, bool force) { return running ? unseen.take(heap, nowMs, force) : ""; }
   void stop();
 
-  size_t followed() const { return listed.size(); }
   uint64_t samplesTaken() const { return taken; }
   uint64_t samplesSeen() const { return seen; }
 

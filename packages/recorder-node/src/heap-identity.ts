@@ -30,11 +30,17 @@ export function heapName(): string {
   return threads.isMainThread ? own : workerName(process.argv[1]);
 }
 
+/** What a worker is called while neither a name nor its script is known. */
+export function unnamedWorker(): string {
+  return `worker ${threads.threadId}`;
+}
+
 // A worker's own script is its argv[1]; the name it was given, where there is one, newer runtimes tell it.
 function workerName(script: string | undefined): string {
   const { threadName } = threads as { threadName?: string | null };
   const file = script === undefined || script.startsWith('[') ? '' : scriptName(script, []);
-  return `worker ${[(threadName ?? '').slice(0, MOST_CHARS), file].filter((part) => part !== '').join(' ') || threads.threadId}`;
+  const known = [(threadName ?? '').slice(0, MOST_CHARS), file].filter((part) => part !== '').join(' ');
+  return known === '' ? unnamedWorker() : `worker ${known}`;
 }
 
 /** A script by its name: the command of a package by the command's, `index.js` with its folder, tests as such; '' where none runs. */

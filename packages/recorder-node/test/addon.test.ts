@@ -54,6 +54,13 @@ describe.each([['22', '22.23.1'], ['24', '24.22.3']])('Node %s', (major, version
     expect(recording.runtime).toBe(`Node.js v${version}`);
     expect(recording.runtime).toContain(`v${major}.`);
   });
+
+  (found === '' ? test.skip : test)('names a worker as the program does', async () => {
+    const out = join(scratch(), 'named.ndjson');
+    const text = 'const { isMainThread, Worker } = require("node:worker_threads"); if (isMainThread) new Worker(__filename, { name: "tide pool" }); setTimeout(() => {}, 800);';
+    expect(await runHeron(['record', '--out', out, '--', join(found, 'bin/node'), programOf(text)])).toMatchObject({ code: 0, stderr: '' });
+    expect(readRecording(out).heaps[1]!.name).toBe('worker tide pool');
+  });
 });
 
 test.each([
@@ -125,4 +132,12 @@ test('contexts, loaders and snapshots are left as they are', async () => {
   const blob = join(folder, 'snapshot.blob');
   expect(await runHeron(['record', '--out', join(folder, 'build.ndjson'), '--', 'node', '--snapshot-blob', blob, '--build-snapshot', entry])).toMatchObject({ code: 0 });
   expect(await runHeron(['record', '--out', join(folder, 'run.ndjson'), '--', 'node', '--snapshot-blob', blob])).toMatchObject({ code: 0, stdout: 'tide 7\n' });
+});
+
+test('a program that leaves without a word to its listeners leaves all that was known', async () => {
+  const out = join(scratch(), 'left.ndjson');
+  expect(await runHeron(['record', '--out', out, '--', 'node', programOf('setTimeout(() => process.reallyExit(5), 600)')])).toMatchObject({ code: 5, stderr: '' });
+  const recording = readRecording(out);
+  expect(recording.ended).toBe(true);
+  expect(recording.tables.sizes.length).toBeGreaterThan(1);
 });

@@ -398,11 +398,3 @@ test('forked processes, processes of a cluster and workers that are given their 
   expect(recording.ended).toBe(true);
   expect(recording.notes.map((note) => note.code)).toContain('worker-not-recorded');
 });
-
-test('a program that leaves without a word to its listeners leaves all that was known', async () => {
-  const out = join(scratch(), 'left.ndjson');
-  expect(await runHeron(['record', '--out', out, '--', 'node', programOf('setTimeout(() => process.reallyExit(5), 600)')])).toMatchObject({ code: 5, stderr: '' });
-  const recording = readRecording(out);
-  expect(recording.ended).toBe(true);
-  expect(recording.tables.sizes.length).toBeGreaterThan(1);
-});

@@ -1,7 +1,6 @@
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, readdirSync, statSync } from 'node:fs';
-import { dirname, join } from 'node:path';
-import { basename } from 'node:path';
+import { existsSync, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs';
+import { basename, dirname, join } from 'node:path';
 import { onPath } from './jvm-agent.ts';
 
 /** Where the addon for a Node is; or why there is none, so that its recorder does without. */
@@ -32,7 +31,7 @@ export function ensureAddon(root: string, command: readonly string[], env: NodeJ
   if (missing !== null) return existsSync(built) ? { file: built } : existsSync(carried) ? { file: carried } : { file: null, why: `building it needs ${missing}` };
   mkdirSync(dirname(built), { recursive: true });
   const made = spawnSync('make', ['-j2', '-C', sources, `NODE=${node.executable}`, `NODE_INCLUDE=${node.includes}`, `OUT=${built}`, `BUILD=${built}.${process.pid}.build`], { encoding: 'utf8', env: withoutOptions(env) });
-  spawnSync('rm', ['-rf', `${built}.${process.pid}.build`]);
+  rmSync(`${built}.${process.pid}.build`, { recursive: true, force: true });
   return made.status === 0 ? { file: built } : { file: null, why: `it could not be built: ${made.stderr.trim().split('\n')[0]?.slice(0, 200) ?? ''}` };
 }
 

@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { isMainThread } from 'node:worker_threads';
-import type { OwnLine } from '../line-sink.ts';
+import type { LineSink, OwnLine } from '../line-sink.ts';
 
 /** Environment variable that names another build of the addon, for its own tests. */
 const ADDON_VARIABLE = 'BRISK_HERON_ADDON';
@@ -80,7 +80,7 @@ export function handDown(loaded: LoadedAddon, settings: string | undefined): str
 }
 
 /** Hands lines to the addon, whose thread writes them. */
-export class AddonLines {
+export class AddonLines implements LineSink {
   private readonly addon: Addon;
   private readonly heap: string;
 

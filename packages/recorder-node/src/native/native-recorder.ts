@@ -1,7 +1,7 @@
 import { subscribe, unsubscribe } from 'node:diagnostics_channel';
 import { getHeapStatistics, setFlagsFromString } from 'node:v8';
 import { isMainThread, threadId } from 'node:worker_threads';
-import { heapLimitBytes, heapName, ownRules, programName, STREAM_SCHEMA_NAME } from '../heap-identity.ts';
+import { heapLimitBytes, heapName, ownRules, programName, STREAM_SCHEMA_NAME, unnamedWorker } from '../heap-identity.ts';
 import { RecorderBase } from '../recorder-base.ts';
 import type { RecorderSettings } from '../settings.ts';
 import { SourceExcerpts } from '../source-excerpts.ts';
@@ -41,7 +41,7 @@ export class NativeRecorder extends RecorderBase {
     addon.open(settings.out, heap, ownDirectory, {
       intervalBytes: settings.intervalBytes, bufferIntervalBytes, share: READ_SHARE, floorEveryMs: settings.floorEveryMs, floorShare: settings.floorShareRatio,
       watchLimit: isMainThread && !hasOwnLimitWatch(), isMain: isMainThread, mayHideGc: typeof (globalThis as { gc?: unknown }).gc !== 'function',
-    }, isMainThread ? null : process.argv);
+    }, isMainThread || heapName() !== unnamedWorker() ? null : process.argv);
     super(settings, new AddonLines(addon, heap));
     this.addon = addon;
     this.excerpts = new SourceExcerpts(this.lines, this.places.carried);
