@@ -29,6 +29,10 @@ export default tseslint.config(
       '@typescript-eslint/consistent-type-imports': 'error',
       'no-restricted-exports': ['error', { restrictDefaultExports: { direct: true } }],
       'eqeqeq': 'error',
+      // What comes from outside may be called __proto__ or constructor.
+      'no-restricted-syntax': ['error',
+        { selector: "TSTypeReference[typeName.name='Record'] > TSTypeParameterInstantiation > TSStringKeyword:first-child", message: 'Keys that come from outside belong in a Map: an object has members of its own.' },
+        { selector: "TSIndexSignature", message: 'Keys that come from outside belong in a Map: an object has members of its own.' }],
     },
   },
   {

@@ -1,5 +1,6 @@
 /** `npm run demo`: the server with demo data and the live demo program under recording, at one printed address. */
 import { spawn } from 'node:child_process';
+import { readFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
 import { build, install, installCompiler, root } from './bootstrap.mjs';
@@ -40,7 +41,8 @@ else if (!ending) {
 function recordDemo() {
   start(['record', '--server', address, '--id', id, '--name', 'tidewatch', '--exact', '--', process.execPath,
     '--max-old-space-size=256', join(root, 'examples', 'tidewatch', 'src', 'tidewatch.js'), ...process.argv.slice(2)], 'inherit');
-  process.stdout.write(`\nThe demo is at ${address}/recording/live-${id}/growth\n`);
+  const token = readFileSync(join(env.BRISK_HERON_DATA, 'token'), 'utf8').trim();
+  process.stdout.write(`\nThe demo is at ${address}/recording/live-${id}/growth?token=${token}\n`);
   process.stdout.write('It shows the sample program live; its verdict comes after about a minute. Ctrl-C ends it.\n');
 }
 

@@ -12,13 +12,14 @@ const PORT = 4599;
 const address = `http://127.0.0.1:${PORT}`;
 const server = spawn(process.execPath, [join(root, 'scripts', 'heron.mjs'), 'serve', '--port', String(PORT), '--samples', join(root, 'examples', 'recordings')],
   { stdio: ['ignore', 'pipe', 'inherit'], env: { ...process.env, BRISK_HERON_DATA: mkdtempSync(join(tmpdir(), 'heron-pictures-')) } });
-await new Promise((up) => server.stdout.once('data', up));
+// Its first line is the address with the token, which a browser needs once.
+const entrance = await new Promise((up) => server.stdout.once('data', (line) => up(String(line).trim())));
 const browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: ['--headless', '--no-sandbox', '--disable-gpu'] });
 
 async function openSample(colorScheme, sample = 'leak', withSite = true) {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme });
   const page = await context.newPage();
-  await page.goto(address);
+  await page.goto(entrance);
   await page.locator('[data-test=samples] button', { hasText: sample }).click();
   await page.locator('[data-test=growth-sites] tbody tr').first().waitFor();
   if (!withSite) return page;

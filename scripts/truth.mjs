@@ -12,6 +12,7 @@ install({ loud: true });
 build({ loud: true });
 const { RecordingReader } = await import('../packages/core/dist/index.js').then((core) => ({ RecordingReader: core.StreamParser }));
 const { compare } = await import('../test/truth/measure.mjs');
+const { rateKeptLogs, rateOwnLogs, tally } = await import('./truth-logs.mjs');
 
 const INTERVAL = { node: 65536, java: 65536 };
 const JAVA = ['slow-leak', 'fast-leak', 'two-leaks', 'churn', 'cache', 'late', 'one-array', 'thread-leak'];
@@ -33,6 +34,11 @@ for (const program of [...node, ...java]) {
   for (const cell of result.cells) process.stdout.write(`${' '.repeat(33)}${cell.name} ${cell.what}: ${mib(cell.seen)} ± ${mib(1.96 * cell.error)}, counted ${mib(cell.expected)}${cell.within ? '' : '  OUTSIDE'}\n`);
 }
 summarise();
+const own = wanted.length > 0 || java.length === 0 ? [] : await rateOwnLogs(join(scratch, 'logs'));
+const keptLogs = wanted.length > 0 ? null : rateKeptLogs(join(root, '../shared/corpus'));
+for (const each of own) process.stdout.write(`${each.name.padEnd(42)} ${each.rating.padEnd(8)} ${each.sentence}\n`);
+if (own.length > 0) process.stdout.write(`\n${tally(own)}\n`);
+if (keptLogs !== null) process.stdout.write(`kept: ${tally(keptLogs)}${keptLogs.filter(({ rating }) => rating === 'wrong').map(({ name, kind }) => `; ${name} ${kind}`).join('')}\n`);
 if (process.argv.includes('--write')) writeFileSync(join(root, 'docs/truth.md'), page());
 
 function measure({ kind, name, which }) {
@@ -88,12 +94,19 @@ what they counted. Node ${process.version}, one run each.
 - **Top site** of what grows: right ${all.topsRight} of ${all.tops}.
 - **Slope**: the truth lies in the interval (within 5 %) ${all.slopesInside} of ${all.slopes} times.
 - **Bytes** allocated, kept and died by function: within 1.96 standard errors in ${all.inside} of ${all.cells} cells (${((100 * all.inside) / all.cells).toFixed(1)} %). A cell is judged where at least 20 samples are expected. Cells of one function share their samples.
-- **Nothing kept** is told of what keeps nothing ${all.noneInside} of ${all.none} times, give or take three samples.
+- **Verdicts on logs** of a Java program of a known shape (\`test/truth/java/Shape.java\`), 25 s each under five collectors, most of them with a whole collection asked for every 0.7 s: ${tally(own)}.
+${keptLogs === null ? '' : `- **Verdicts on kept logs** of five runtimes, most of them of 3 to 10 s, in which little can be known: ${tally(keptLogs)}.\n`}- **Nothing kept** is told of what keeps nothing ${all.noneInside} of ${all.none} times, give or take three samples.
 
 | program | verdict | what was said | top site | slope / truth | cells inside |
 | --- | --- | --- | --- | --- | --- |
 ${rows.join('\n')}
-`;
+
+## Logs of known shapes
+
+| log | right is | rated | what was said |
+| --- | --- | --- | --- |
+${own.map((each) => `| ${each.name} | ${each.right} | ${each.rating} | ${each.sentence} |`).join('\n')}
+${keptLogs === null ? '' : `\n## Kept logs\n\n| log | seconds | right is | rated | kind |\n| --- | --- | --- | --- | --- |\n${keptLogs.map((each) => `| ${each.name} | ${each.seconds.toFixed(0)} | ${each.right} | ${each.rating} | ${each.kind} |`).join('\n')}\n`}`;
 }
 
 function mib(bytes) {

@@ -88,6 +88,10 @@ export async function recordUntil(args: readonly string[], file: string, enough:
 /** A server with the page and the samples. */
 export interface ServedHeron {
   readonly address: string;
+  /** What it lets in for. */
+  readonly token: string;
+  /** Asks it as a program does that knows the token. */
+  ask(path: string, init?: RequestInit): Promise<Response>;
   /** Ends it, and waits until it has ended. */
   stop(signal?: NodeJS.Signals): Promise<void>;
 }
@@ -100,11 +104,23 @@ export async function serveHeron({ port, data = scratch() }: { port?: number; da
   await until('the server', () => fetch(`${address}/api/health`).then((response) => response.ok), 120_000);
   return {
     address,
+    token: tokenOf(data),
+    ask: (path, init) => askHeron(address, data, path, init),
     stop: async (signal = 'SIGTERM') => {
       child.kill(signal);
       await end;
     },
   };
+}
+
+/** The token of a data directory. */
+export function tokenOf(data: string): string {
+  return readFileSync(join(data, 'token'), 'utf8').trim();
+}
+
+/** Asks a server over a data directory as a program does that knows its token. */
+export function askHeron(address: string, data: string, path: string, init: RequestInit = {}): Promise<Response> {
+  return fetch(`${address}${path}`, { ...init, headers: { ...(init.headers as Record<string, string> | undefined), authorization: `Bearer ${tokenOf(data)}` } });
 }
 
 /** A port that nothing listens on. */

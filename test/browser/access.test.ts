@@ -17,7 +17,7 @@ afterAll(async () => {
 });
 
 async function openSample(colorScheme: 'light' | 'dark'): Promise<Page> {
-  const context = await openBrowser({ colorScheme });
+  const context = await openBrowser(server, { colorScheme });
   contexts.push(context);
   const { page } = await openPage(context);
   await page.goto(address);

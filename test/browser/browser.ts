@@ -2,18 +2,19 @@ import { mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium, type BrowserContext, type Page } from 'playwright-core';
-import { ROOT } from '../run-heron.ts';
+import { ROOT, type ServedHeron } from '../run-heron.ts';
 
 const ARGS = ['--headless', '--no-sandbox', '--disable-gpu', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'];
 
-/** Debian's Chromium with a fresh profile that has a real store on the disk. */
-export async function openBrowser(options: { colorScheme?: 'light' | 'dark' } = {}): Promise<BrowserContext> {
+/** Debian's Chromium with a fresh profile that has a real store on the disk, and has been let in by the server, if one is given. */
+export async function openBrowser(server: Pick<ServedHeron, 'address' | 'token'> | null, options: { colorScheme?: 'light' | 'dark' } = {}): Promise<BrowserContext> {
   const profile = mkdtempSync(join(tmpdir(), 'heron-profile-'));
   const context = await chromium.launchPersistentContext(profile, {
     executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium', args: ARGS, viewport: { width: 1280, height: 800 }, acceptDownloads: true, ...options,
   });
   // Long enough for a machine that stands still at times.
   context.setDefaultTimeout(60_000);
+  if (server !== null) await context.addCookies([{ name: `brisk-heron-${new URL(server.address).port}`, value: server.token, url: server.address, httpOnly: true, sameSite: 'Strict' }]);
   return context;
 }
 

@@ -15,7 +15,7 @@ beforeAll(async () => {
   demo = spawn('npm', ['run', 'demo'], { cwd: ROOT, detached: true, stdio: ['ignore', 'pipe', 'pipe'], env: { ...process.env, NODE_OPTIONS: '', BRISK_HERON_PORT: String(port), BRISK_HERON_DATA: scratch() } });
   for (const stream of [demo.stdout!, demo.stderr!]) stream.on('data', (data: Buffer) => { output += data.toString(); });
   address = await until('the address of the demo', async () => /The demo is at (\S+)/.exec(output)?.[1], 200_000).catch((error: Error) => { throw new Error(`${error.message}; it said ${output}`); });
-  context = await openBrowser();
+  context = await openBrowser(null);
   ({ page, errors } = await openPage(context));
   await page.goto(address);
 });
@@ -40,7 +40,7 @@ test('after about a minute it is called growing, with one site to blame', async 
   await page.locator('[data-test=growth-sites] tbody tr', { hasText: 'subscribe' }).first().waitFor({ timeout: 60_000 });
   await until('the leaking site on top', async () => (await page.locator('[data-test=growth-sites] tbody tr').first().innerText()).startsWith('subscribe'), 60_000);
   // The share is told once the site's own growth is certain, a few polls after the floor's.
-  await page.locator('[data-test=verdict]').filter({ hasText: /^\s*Growing \d+(\.\d+)? MiB\/min .*from 1 site.*limit in about/ }).waitFor({ timeout: 120_000 });
+  await page.locator('[data-test=verdict]').filter({ hasText: /^\s*Growing (?:so far )?\d+(\.\d+)? MiB\/min .*from 1 site.*limit in about/ }).waitFor({ timeout: 120_000 });
 });
 
 test('a span is selected by dragging, and the figures are those of the span', async () => {

@@ -16,7 +16,7 @@ let address = '';
 beforeAll(async () => {
   server = await serveHeron();
   ({ address } = server);
-  context = await openBrowser();
+  context = await openBrowser(server);
   ({ page, errors } = await openPage(context));
 });
 
@@ -191,7 +191,7 @@ test('a recording is kept over a reload, renamed, exported, imported elsewhere i
   await download.saveAs(exported);
   expect(download.suggestedFilename()).toBe('weirkeeper-spring-tide.heron');
 
-  const other = await openBrowser();
+  const other = await openBrowser(server);
   const second = await openPage(other);
   await importFiles([exported], second.page);
   expect(await second.page.locator('[data-test=verdict]').innerText()).toBe(sentence);
@@ -267,6 +267,16 @@ test('rounds between marks that repeat name what each leaves, and lead to their 
   await until('the same span by its flag', async () => (await page.locator('[data-test=span]').innerText()) === byButton);
 });
 
+test('logs of two programs that are given at once are two recordings, and a copy is none', async () => {
+  const copy = join(scratch(), 'again.log');
+  writeFileSync(copy, readFileSync(join(LOGS, 'weirkeeper-g1.log')));
+  await page.goto(address);
+  const before = (await storedKeys('recordings')).length;
+  await page.locator('[data-test=file]').setInputFiles([join(LOGS, 'weirkeeper-g1.log'), join(LOGS, 'weirkeeper-serial.log'), copy]);
+  await page.locator('[data-test=told]').filter({ hasText: /3 files held 2 runs.* 2 recordings were made of them\. 1 file was a copy/ }).waitFor();
+  expect((await storedKeys('recordings')).length).toBe(before + 2);
+});
+
 test('an address of a recording that is not here says so', async () => {
   await page.goto(`${address}/recording/nothing-of-that-name/growth`);
   await page.locator('[data-test=failure]').filter({ hasText: 'not in this browser' }).waitFor();
@@ -278,7 +288,7 @@ test('no error was printed', () => {
 
 test('a log that names no pauses is not said to cost nothing', async () => {
   const file = join(scratch(), 'z.log');
-  writeFileSync(file, `[0.100s][info][gc] Using The Z Garbage Collector\n${Array.from({ length: 12 }, (_, n) => `[${n + 1}.000s][info][gc] GC(${n}) Garbage Collection (Allocation Rate) 40M(31%)->${10 + n}M(8%)\n`).join('')}`);
+  writeFileSync(file, `[0.100s][info][gc] Using The Z Garbage Collector\n${Array.from({ length: 12 }, (_, n) => `[${n * 3 + 1}.000s][info][gc] GC(${n}) Garbage Collection (Allocation Rate) 40M(31%)->${10 + n}M(8%)\n`).join('')}`);
   await importFiles([file]);
   await page.locator('[data-test=verdict][data-kind=growing]').waitFor();
   await page.getByText('12 collections; pauses not told').waitFor();

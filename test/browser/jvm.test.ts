@@ -11,7 +11,7 @@ let server: ServedHeron;
 beforeAll(async () => {
   server = await serveHeron();
   ({ address } = server);
-  context = await openBrowser();
+  context = await openBrowser(server);
   ({ page } = await openPage(context));
 });
 
@@ -52,8 +52,8 @@ describeJvm('a JVM under recording', () => {
   });
 
   test('is followed live, and does what the page asks', async () => {
-    recorded = startHeron(['record', '--server', address, '--id', 'weirs', '--', java(), '-Xmx64m', '-cp', compile(weirkeeper), 'Weirkeeper', '120'], { BRISK_HERON_DATA: scratch() });
-    const lines = async (): Promise<string> => (await fetch(`${address}/api/streams/weirs`)).text();
+    recorded = startHeron(['record', '--server', `${address}/?token=${server.token}`, '--id', 'weirs', '--', java(), '-Xmx64m', '-cp', compile(weirkeeper), 'Weirkeeper', '120'], { BRISK_HERON_DATA: scratch() });
+    const lines = async (): Promise<string> => (await server.ask('/api/streams/weirs')).text();
     await until('lines', async () => (await lines()).includes('"bytes"'));
     await page.goto(`${address}/recording/live-weirs/growth`);
     await page.getByRole('button', { name: 'stop births' }).click();

@@ -23,7 +23,7 @@ let truth: Truth;
 
 beforeAll(async () => {
   server = await serveHeron();
-  context = await openBrowser();
+  context = await openBrowser(server);
   ({ page, errors } = await openPage(context));
   const file = join(scratch(), 'large.ndjson');
   truth = await writeLarge(file);

@@ -17,7 +17,7 @@ let errors: string[];
 
 beforeAll(async () => {
   server = await serveHeron();
-  context = await openBrowser();
+  context = await openBrowser(server);
   ({ page, errors } = await openPage(context));
   const file = join(scratch(), 'known.ndjson');
   writeFileSync(file, knownStream());

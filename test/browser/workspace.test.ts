@@ -20,7 +20,7 @@ beforeAll(async () => {
   port = await freePort();
   await serve();
   ({ address } = server);
-  context = await openBrowser();
+  context = await openBrowser(server);
   ({ page, errors } = await openPage(context));
 });
 
@@ -162,7 +162,7 @@ test('call paths open by keyboard along the heaviest way, hang as a picture, and
   await picture.locator('rect').nth(2).waitFor();
   await picture.focus();
   await page.keyboard.press('Enter');
-  await page.getByRole('button', { name: 'all of it' }).click();
+  await page.getByRole('button', { name: 'all of it', exact: true }).click();
   await page.locator('[data-test=fate]').selectOption('kept');
   await until('only what is kept', async () => !(await picture.textContent())!.includes('parseReading'));
   await page.locator('[data-test=fate]').selectOption('all');
@@ -233,13 +233,13 @@ test('an import that is cancelled leaves nothing behind', async () => {
 describe('a stream written by hand', () => {
   const lines = [
     '{"k":"hello","schema":"brisk-heron/stream@1","h":"1","epochMs":1800000000000,"program":"sluice","runtime":"a runtime of its own 1.0"}\n',
-    ...Array.from({ length: 20 }, (_, n) => `{"k":"gc","h":"1","t":${n * 1000},"ms":8,"scope":"whole","label":"sweep","before":9000000,"after":${4_000_000 + n * 300_000}}\n`),
+    ...Array.from({ length: 20 }, (_, n) => `{"k":"gc","h":"1","t":${n * 3000},"ms":8,"scope":"whole","label":"sweep","before":9000000,"after":${4_000_000 + n * 300_000}}\n`),
   ];
   let sent = 0;
 
   async function send(count: number): Promise<void> {
     const batch = lines.splice(0, count).join('');
-    const response = await fetch(`${address}/api/streams/by-hand/lines?offset=${sent}`, { method: 'POST', headers: { 'content-type': 'application/x-ndjson' }, body: batch });
+    const response = await server.ask(`/api/streams/by-hand/lines?offset=${sent}`, { method: 'POST', headers: { 'content-type': 'application/x-ndjson' }, body: batch });
     expect(response.status).toBe(200);
     sent = ((await response.json()) as { bytes: number }).bytes;
   }
@@ -264,8 +264,8 @@ describe('a stream written by hand', () => {
     await page.reload();
     await page.locator('[data-test=verdict][data-kind=growing]').waitFor();
     await send(6);
-    await fetch(`${address}/api/streams/by-hand/end`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{"exitCode":0,"signal":null}' });
-    await page.locator('[data-test=link]').filter({ hasText: 'ended after 0:19' }).waitFor({ timeout: 15_000 });
+    await server.ask('/api/streams/by-hand/end', { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{"exitCode":0,"signal":null}' });
+    await page.locator('[data-test=link]').filter({ hasText: 'ended after 0:57' }).waitFor({ timeout: 15_000 });
     await page.getByRole('link', { name: 'All recordings' }).click();
     await page.locator('[data-test=recording-row]', { hasText: /sluice[\s\S]*Growing/ }).waitFor();
     const stored = await page.evaluate(() => new Promise<string>((resolve) => {

@@ -1,11 +1,12 @@
 /** Holds a recording against what its program counted of itself. Pure: no process is started here. */
-import { NONE, chargeGroups, chargeTable, chargeText, judge, ObjectIndex, spanSums, verdictClauses, sentence } from '../../packages/core/dist/index.js';
+import { NONE, chargeGroups, chargeTable, chargeText, endOfWorkMs, judge, runSummary, workOf, ObjectIndex, spanSums, verdictClauses, sentence } from '../../packages/core/dist/index.js';
 
 /** A cell is judged when so many samples are expected of it: the normal interval of fewer is not 95 % wide. */
 const LEAST_SAMPLES = 20;
-const FITS = {
-  growing: ['growing'], steady: ['steady', 'settled'], flat: ['steady', 'settled', 'bursting', 'shrinking'],
-  rising: ['growing', 'stepping'], 'not-growing': ['steady', 'settled', 'bursting', 'shrinking'],
+/** Which verdicts are right of what a program does. */
+export const FITS = {
+  any: ['growing', 'stepping', 'steady', 'settled', 'bursting', 'shrinking'], growing: ['growing'], steady: ['steady', 'settled'], flat: ['steady', 'settled', 'bursting', 'shrinking'],
+  rising: ['growing', 'stepping'], stepping: ['stepping'], shrinking: ['shrinking'], 'not-growing': ['steady', 'settled', 'bursting', 'shrinking'],
 };
 
 /** Sums by the function of the nearest own frame: allocated, alive at the end, noticed dead; each with its standard error. */
@@ -43,9 +44,17 @@ export function sumsByFunction(recording) {
   return sums;
 }
 
+/** Whether a verdict is what the program did: `right`, `unclear` or `wrong`, of the heap and of what lies outside it alike. */
+export function rated(verdict, truth) {
+  const outside = truth.outside === undefined ? 'right' : verdict.outside === null || verdict.outside.kind === 'unclear' ? 'unclear' : FITS[truth.outside].includes(verdict.outside.kind) ? 'right' : 'wrong';
+  const heap = verdict.kind === 'unclear' ? 'unclear' : FITS[truth.verdict].includes(verdict.kind) ? 'right' : 'wrong';
+  const memory = truth.outOfMemory === true && verdict.exhaustion === null ? 'wrong' : 'right';
+  return [outside, heap, memory].includes('wrong') ? 'wrong' : [outside, heap].includes('unclear') ? 'unclear' : 'right';
+}
+
 /** What the recording says beside what the program counted. `workMs` is when its work ended. */
 export function compare(recording, truth, { workMs, intervalBytes }) {
-  const span = { fromMs: 0, toMs: workMs };
+  const span = workOf({ fromMs: 0, toMs: workMs }, endOfWorkMs(recording));
   const verdict = judge(recording, span);
   const table = chargeTable(recording, spanSums(new ObjectIndex(recording), span), 'ownFrame');
   const first = table.rows.find((row) => row.growthLow > 0);
@@ -66,8 +75,8 @@ export function compare(recording, truth, { workMs, intervalBytes }) {
   const growthTruth = truth.verdict === 'growing' ? Object.values(truth.cells).reduce((sum, cell) => sum + cell.kept, 0) / (workMs / 1000) : null;
   return {
     kind: verdict.kind,
-    sentence: sentence(verdictClauses(verdict, table)),
-    verdict: truth.verdict === 'any' ? 'not asked' : verdict.kind === 'unclear' ? 'unclear' : FITS[truth.verdict].includes(verdict.kind) ? 'right' : 'wrong',
+    sentence: sentence(verdictClauses({ verdict, table, run: runSummary(recording, span, verdict, table) })),
+    verdict: rated(verdict, truth),
     slopeHolds: growthTruth === null || verdict.kind !== 'growing' || truth.skip !== undefined ? null : verdict.slopeLow <= growthTruth * 1.05 && verdict.slopeHigh >= growthTruth * 0.95,
     slopeRatio: growthTruth === null ? null : verdict.slopeBytesPerSec / growthTruth,
     top: truth.top === undefined || truth.top === '' ? null : found === truth.top,

@@ -1,10 +1,11 @@
-import { Command } from 'commander';
+import { Command, CommanderError } from 'commander';
 import { analyzeCommand } from './commands/analyze.ts';
 import { attachCommand } from './commands/attach.ts';
 import { eventsCommand } from './commands/events.ts';
 import { followCommand } from './commands/follow.ts';
 import { recordCommand } from './commands/record.ts';
 import { serveCommand } from './commands/serve.ts';
+import { NoSuchCommand } from './recording/child.ts';
 import { ExitCode } from './exit-code.ts';
 
 /** Runs the command line; the promise settles when the command is over. */
@@ -24,8 +25,8 @@ export async function main(argv: readonly string[], root: string): Promise<void>
   try {
     await program.parseAsync([...argv], { from: 'user' });
   } catch (error) {
-    if (error instanceof Error && 'exitCode' in error) return;
+    if (error instanceof CommanderError) return;
     process.stderr.write(`heron: ${error instanceof Error ? error.message : String(error)}\n`);
-    process.exitCode = ExitCode.failure;
+    process.exitCode = error instanceof NoSuchCommand ? error.exitCode : ExitCode.failure;
   }
 }

@@ -3,7 +3,7 @@ import { execFile } from 'node:child_process';
 import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import { freePort, runHeron, scratch, startHeron, until } from '../../../test/run-heron.ts';
+import { askHeron, freePort, runHeron, scratch, startHeron, until } from '../../../test/run-heron.ts';
 
 const LOG = `[0.006s][info][gc] Using Serial
 [0.263s][info][gc] GC(0) Pause Young (Allocation Failure) 6M->2M(64M) 2.500ms
@@ -67,7 +67,7 @@ describe('heron record to a server', () => {
     const address = `http://127.0.0.1:${port}`;
     const data = scratch();
     const environment = { BRISK_HERON_DATA: data };
-    const state = () => fetch(`${address}/api/streams/run`).then((response) => response.json() as Promise<{ bytes?: number; ended: unknown }>);
+    const state = () => askHeron(address, data, '/api/streams/run').then((response) => response.json() as Promise<{ bytes?: number; ended: unknown }>);
     const first = startHeron(['serve', '--port', String(port)], environment);
     await until('the server', () => fetch(`${address}/api/health`).then((response) => response.ok));
     const program = fileOf('let n = 0; const timer = setInterval(() => { if (++n === 90) clearInterval(timer); }, 100)', 'program.cjs');

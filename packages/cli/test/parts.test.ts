@@ -1,12 +1,14 @@
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { javaName, programName } from '../src/recording/recorder-environment.ts';
-import { findServer } from '../src/recording/server-at-hand.ts';
+import { addLeftMarks } from '../src/recording/left-marks.ts';
+import { findServer } from '../src/recording/server-access.ts';
+import { scratch } from '../../../test/run-heron.ts';
 import { renderText } from '../src/render/text.ts';
 import { dataDirectory, serverAddress } from '../src/places.ts';
 import { analysisReport } from '../../core/src/analysis/analysis-report.ts';
 import { InputReader } from '../../core/src/formats/input-reader.ts';
-import { readFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gunzipSync } from 'node:zlib';
 
@@ -60,17 +62,17 @@ describe('a server at an address', () => {
 
   test('is found though it is slow', async () => {
     // Longer than a machine that is only busy takes; a short wait had taken it for none.
-    expect(await findServer(await answering('{"service":"brisk-heron"}', 3500))).toBe(true);
+    expect(await findServer({ address: await answering('{"service":"brisk-heron"}', 1800), token: '' })).toBe(true);
   });
 
   test('is none where nothing listens', async () => {
     const address = await answering('');
     await new Promise((resolve) => { servers.pop()!.close(resolve); });
-    expect(await findServer(address)).toBe(false);
+    expect(await findServer({ address, token: '' })).toBe(false);
   });
 
   test.each(['{"service":"weirs"}', 'not json', ''])('is another program that says %j, and is left alone', async (body) => {
-    await expect(findServer(await answering(body))).rejects.toThrow(/another program answers at http:\/\/127\.0\.0\.1:\d+: name a free address with --server/);
+    await expect(findServer({ address: await answering(body), token: '' })).rejects.toThrow(/another program answers at http:\/\/127\.0\.0\.1:\d+: name a free address with --server/);
   });
 });
 
@@ -84,4 +86,14 @@ test.each([
 test('a run of tests is named as such', () => {
   expect(programName(['node', '--test', 'a.test.mjs'])).toBe('node --test');
   expect(programName(['java', '-cp', 'x', 'org.saltmarsh.Weirkeeper'])).toBe('Weirkeeper');
+});
+
+test('of marks with one label those that no recorder read are added, at the time they were set', async () => {
+  const [spool, control] = [join(scratch(), 'run.ndjson'), join(scratch(), 'run.control')];
+  const hello = (h: string): string => `{"k":"hello","h":"${h}","schema":"brisk-heron/stream@1","epochMs":1000,"program":"w","runtime":"r"}\n`;
+  const told = (h: string): string => `{"k":"mark","h":"${h}","t":5,"label":"mark","by":"page"}\n`;
+  writeFileSync(spool, hello('1.0') + hello('1.1') + told('1.0') + told('1.1'));
+  writeFileSync(control, [2000, 3000, 4000].map((epochMs) => `${JSON.stringify({ do: 'mark', label: 'mark', epochMs })}\n`).join(''));
+  expect(await addLeftMarks({ spool, control })).toBe(2);
+  expect(readFileSync(spool, 'utf8').split('\n').slice(4, 6).map((line) => (JSON.parse(line) as { t: number }).t)).toEqual([2000, 3000]);
 });

@@ -44,6 +44,19 @@ static void JNICALL agent_on_vm_death(jvmtiEnv *jvmti, JNIEnv *jni) {
     recorder_end("exit");
 }
 
+/*
+ * The heap could not give what a thread asked for: told once, and written at once by the thread itself. A JVM whose heap is full may end without
+ * saying so, and the recorder's own thread needs memory to read sizes.
+ */
+static void JNICALL agent_on_exhausted(jvmtiEnv *jvmti, JNIEnv *jni, jint flags, const void *reserved, const char *description) {
+    (void)jvmti;
+    (void)jni;
+    (void)reserved;
+    static atomic_bool told;
+    if (!(flags & JVMTI_RESOURCE_EXHAUSTED_JAVA_HEAP) || atomic_load(&session.state) != SESSION_RUNNING || atomic_exchange(&told, true)) return;
+    recorder_tell_now("out-of-memory", description == NULL ? "the heap had no more memory to give" : description);
+}
+
 /* Gets the environment, its capabilities and callbacks; false with a message when this JVM cannot be recorded. */
 static bool agent_load(JavaVM *vm, char *problem) {
     if (loaded) return true;
@@ -59,11 +72,16 @@ static bool agent_load(JavaVM *vm, char *problem) {
     agent_add_virtual_threads(jvmti, &wanted);
     jvmtiEventCallbacks callbacks = {
         .VMInit = agent_on_vm_init, .VMDeath = agent_on_vm_death, .SampledObjectAlloc = sampler_on_birth, .ObjectFree = sampler_on_death,
-        .GarbageCollectionStart = collections_on_start, .GarbageCollectionFinish = collections_on_finish,
+        .GarbageCollectionStart = collections_on_start, .GarbageCollectionFinish = collections_on_finish, .ResourceExhausted = agent_on_exhausted,
     };
     jvmtiError error = (*jvmti)->AddCapabilities(jvmti, &wanted);
     if (error == JVMTI_ERROR_NONE) error = (*jvmti)->SetEventCallbacks(jvmti, &callbacks, sizeof callbacks);
     if (error == JVMTI_ERROR_NONE) error = (*jvmti)->SetEventNotificationMode(jvmti, JVMTI_ENABLE, JVMTI_EVENT_VM_DEATH, NULL);
+    /* A recording does without this one where a JVM has it not. */
+    jvmtiCapabilities exhausted = { .can_generate_resource_exhaustion_heap_events = 1 };
+    if (error == JVMTI_ERROR_NONE && (*jvmti)->AddCapabilities(jvmti, &exhausted) == JVMTI_ERROR_NONE) {
+        (void)(*jvmti)->SetEventNotificationMode(jvmti, JVMTI_ENABLE, JVMTI_EVENT_RESOURCE_EXHAUSTED, NULL);
+    }
     if (error != JVMTI_ERROR_NONE || sem_init(&session.wake, 0, 0) != 0 || sem_init(&session.ended, 0, 0) != 0) {
         snprintf(problem, OPTIONS_TEXT, "it does not give what a recording needs (JVM TI error %d); another agent may sample allocations already", (int)error);
         (*jvmti)->DisposeEnvironment(jvmti);

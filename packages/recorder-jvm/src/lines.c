@@ -1,5 +1,8 @@
 #include "lines.h"
 
+#include "container.h"
+
+#include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 #include <time.h>
@@ -8,7 +11,7 @@
 
 #define MOST_TYPES 200000
 #define MOST_THREADS 20000
-#define WORDS_A_LINE 2000
+#define WORDS_A_LINE 500
 #define NAME_BYTES 1000
 
 void lines_init_words(WordTable *types, WordTable *threads) {
@@ -99,6 +102,8 @@ void lines_hello(Text *into, const Beans *beans, int64_t limit_bytes, bool attac
     lines_bytes(into, "pid", strtoll(session.heap, NULL, 10));
     lines_bytes(into, "interval", session.options.interval_bytes);
     if (limit_bytes > 0) lines_bytes(into, "limit", limit_bytes);
+    int64_t container_bytes = container_limit_bytes();
+    if (container_bytes > 0) lines_bytes(into, "container", container_bytes);
     if (attached) text_put(into, ",\"attached\":true");
     if (session.options.log[0] != '\0') text_put(into, ",\"log\":\"jvm-unified\"");
     lines_put_own(into, started);
@@ -181,6 +186,19 @@ void lines_log(Text *into, const char *heap, uint64_t upto, const Text *text) {
     text_put(into, ",\"text\":");
     text_put_json(into, text->bytes, text->length, text->length);
     text_put(into, "}\n");
+}
+
+void lines_note(Text *into, const char *heap, int64_t now_ns, const char *code, const char *message) {
+    lines_open_at(into, "note", heap, now_ns);
+    lines_text(into, "code", code);
+    lines_text(into, "message", message);
+    text_put(into, "}\n");
+}
+
+void lines_dropped(Text *into, const char *heap, int64_t now_ns, uint64_t bytes) {
+    char message[160];
+    snprintf(message, sizeof message, "%llu bytes of lines were dropped because the file could not be written to", (unsigned long long)bytes);
+    lines_note(into, heap, now_ns, "lines-dropped", message);
 }
 
 void lines_bye(Text *into, const char *heap, int64_t now_ns, const char *reason, int64_t live) {

@@ -18,6 +18,11 @@ void lines_interval(Text *into, const char *heap, int64_t now_ns, int64_t bytes)
 void lines_gc(Text *into, const char *heap, const GcRecord *gc, const Beans *beans, const Reading *reading);
 void lines_size(Text *into, const char *heap, int64_t now_ns, const Reading *reading, int64_t resident_bytes);
 void lines_log(Text *into, const char *heap, uint64_t upto, const Text *text);
+void lines_note(Text *into, const char *heap, int64_t now_ns, const char *code, const char *message);
+
+/* What the disk would not take for so long that it was dropped. */
+void lines_dropped(Text *into, const char *heap, int64_t now_ns, uint64_t bytes);
+
 void lines_bye(Text *into, const char *heap, int64_t now_ns, const char *reason, int64_t live);
 
 /* New words of a table since `told`, which is moved on. */

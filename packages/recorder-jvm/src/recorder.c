@@ -53,6 +53,11 @@ static struct {
 static void recorder_write(void) {
     sink_write(&own.sink, &own.lines);
     text_clear(&own.lines);
+    uint64_t dropped = sink_take_dropped(&own.sink);
+    if (dropped == 0) return;
+    lines_dropped(&own.lines, session.heap, session_now_ns(), dropped);
+    sink_write(&own.sink, &own.lines);
+    text_clear(&own.lines);
 }
 
 static void recorder_set_births(bool on) {
@@ -245,6 +250,7 @@ static void recorder_finish(JNIEnv *jni) {
     recorder_tell_events();
     lines_bye(&own.lines, session.heap, session_now_ns(), own.reason, live);
     recorder_write();
+    sink_tell_unwritten(&own.sink);
     beans_close(&own.beans, jni);
     follow_close(&own.control);
     /* Not idle again while a thread hangs in a sample: its late writing must not meet emptied tables. */
@@ -379,6 +385,15 @@ void recorder_end(const char *reason) {
     clock_gettime(CLOCK_REALTIME, &until);
     until.tv_sec += END_WAIT_S;
     while (sem_timedwait(&session.ended, &until) != 0 && errno == EINTR) continue;
+}
+
+void recorder_tell_now(const char *code, const char *message) {
+    if (own.sink.file < 0) return;
+    Text line = { 0 };
+    lines_note(&line, session.heap, session_now_ns(), code, message);
+    /* One write of a whole line at the end of the file: what the recorder writes meanwhile comes before or after it. */
+    if (write(own.sink.file, line.bytes, line.length) < 0) own.sink.dropped_bytes += line.length;
+    text_free(&line);
 }
 
 void recorder_drain_log(void) {

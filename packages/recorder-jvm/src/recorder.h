@@ -14,6 +14,9 @@ bool recorder_start(JNIEnv *jni, bool attached, char *problem);
 /* Ends the recording and waits, a few seconds at most, until everything is written. */
 void recorder_end(const char *reason);
 
+/* Writes a note at once, from whatever thread. */
+void recorder_tell_now(const char *code, const char *message);
+
 /* The JVM's last words: what its log gained since the end. Plain computing, callable when nothing of the JVM is left. */
 void recorder_drain_log(void);
 

@@ -2,6 +2,7 @@
 
 #include <errno.h>
 #include <fcntl.h>
+#include <stdio.h>
 #include <string.h>
 #include <unistd.h>
 
@@ -48,5 +49,19 @@ void sink_write(Sink *sink, const Text *lines) {
     }
     if (lines->length == 0) return;
     size_t taken = sink_push(sink, lines->bytes, lines->length);
-    if (taken < lines->length) sink_keep(sink, lines->bytes + taken, lines->length - taken);
+    /* The rest of a line that was begun is kept whatever its length: dropped, it would spoil the next. */
+    if (taken > 0 && taken < lines->length) text_add(&sink->waiting, lines->bytes + taken, lines->length - taken);
+    else if (taken == 0) sink_keep(sink, lines->bytes, lines->length);
+}
+
+uint64_t sink_take_dropped(Sink *sink) {
+    if (sink->waiting.length > 0) return 0;
+    uint64_t bytes = sink->dropped_bytes;
+    sink->dropped_bytes = 0;
+    return bytes;
+}
+
+void sink_tell_unwritten(const Sink *sink) {
+    uint64_t bytes = sink->waiting.length + sink->dropped_bytes;
+    if (bytes > 0) fprintf(stderr, "brisk-heron: the end of the recording is missing: the disk did not take its last %llu bytes\n", (unsigned long long)bytes);
 }

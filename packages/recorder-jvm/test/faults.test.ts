@@ -14,7 +14,7 @@ describeJvm('weirkeeper', () => {
   // Two at a time, as there are cores; each long enough for its fault to show, and to as many whole collections as a verdict needs.
   beforeAll(async () => {
     weirs = compile(weirkeeper);
-    const lanes: [string, number][][] = [[['schedule', 13], ['listeners', 9], ['reports', 5]], [['rotas', 13], ['fixed', 9], ['window', 6]]];
+    const lanes: [string, number][][] = [[['schedule', 24], ['reports', 5]], [['rotas', 13], ['listeners', 9], ['fixed', 9], ['window', 6]]];
     await Promise.all(lanes.map(async (lane) => {
       for (const [fault, seconds] of lane) runs.set(fault, await judged(seconds, ...(fault === 'fixed' ? ['--fixed'] : ['--faults', fault])));
     }));
@@ -23,7 +23,7 @@ describeJvm('weirkeeper', () => {
   async function judged(seconds: number, ...faults: string[]): Promise<Judged> {
     const out = join(scratch(), 'weirs.ndjson');
     const args = ['record', '--out', out, '--interval', '8192', '--cost', '0', '--collect', '1', '--', java(), '-XX:+UseParallelGC', '-Xms128m', '-Xmx128m', '-cp', weirs, 'Weirkeeper', '240', ...faults];
-    const enough = { sign: 'Pause Full (JvmtiEnv ForceGarbageCollection) ', times: faults.includes('schedule') ? 11 : 4, leastMs: seconds * 1000 };
+    const enough = { sign: 'Pause Full (JvmtiEnv ForceGarbageCollection) ', times: faults.includes('schedule') ? 20 : 4, leastMs: seconds * 1000 };
     const end = await recordUntil(args, out, enough, (child) => child.kill('SIGTERM'));
     // A JVM ends by itself when it is asked to, and says so with its code.
     expect([end.code, end.stderr]).toEqual([143, '']);

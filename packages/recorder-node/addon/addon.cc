@@ -1,4 +1,5 @@
 #include <node.h>
+#include <uv.h>
 #include <v8.h>
 
 #include <memory>
@@ -7,6 +8,7 @@
 #include <string>
 
 #include "heap-recorder.h"
+#include "signal-watch.h"
 
 namespace {
 
@@ -26,6 +28,7 @@ using v8::Value;
 struct Instance {
   Isolate* isolate;
   std::unique_ptr<HeapRecorder> recorder;
+  bool isMain = false;
 };
 
 Local<String> text(Isolate* isolate, const char* value) { return String::NewFromUtf8(isolate, value).ToLocalChecked(); }
@@ -75,7 +78,7 @@ std::set<std::string>& openedHeaps() {
 /** `open(file, heap, ownDirectory, { intervalBytes, … }, argv)`, members as in HeapSettings: throws when the file cannot be opened. */
 void Open(const FunctionCallbackInfo<Value>& info) {
   auto* instance = static_cast<Instance*>(info.Data().As<v8::External>()->Value());
-  if (instance->recorder) return throwError(info.GetIsolate(), "this isolate is recorded already");
+  if (instance->recorder && !instance->recorder->hasFinished()) return throwError(info.GetIsolate(), "this isolate is recorded already");
   HeapSettings settings;
   settings.file = stringOf(info, 0);
   settings.heap = stringOf(info, 1);
@@ -160,6 +163,9 @@ void Finish(const FunctionCallbackInfo<Value>& info) {
   if (auto* recorder = recorderOf(info)) recorder->finish(stringOf(info, 0));
 }
 
+/** `retire()`: after `finish`, where the process goes on unrecorded. */
+void Retire(const FunctionCallbackInfo<Value>&) { SpoolWriter::retire(); }
+
 /** `leaveSettings(text)`: for workers that are given an environment of their own. */
 void LeaveSettings(const FunctionCallbackInfo<Value>& info) {
   const std::string given = stringOf(info, 0);
@@ -178,8 +184,43 @@ void LeftSettings(const FunctionCallbackInfo<Value>& info) {
   info.GetReturnValue().Set(String::NewFromUtf8(info.GetIsolate(), processSettings().c_str()).FromMaybe(String::Empty(info.GetIsolate())));
 }
 
+/** What is called before the process is ended by a signal. The handle lives as long as the process, and does not keep it alive. */
+v8::Global<v8::Function>& signalListener() {
+  static auto* kept = new v8::Global<v8::Function>();
+  return *kept;
+}
+
+void onSignalCall(uv_async_t* call) {
+  if (!HeapRecorder::mayEnd()) return;
+  const int signal = static_cast<int>(reinterpret_cast<intptr_t>(call->data));
+  Isolate* isolate = Isolate::GetCurrent();
+  const v8::HandleScope scope(isolate);
+  const auto listener = signalListener().Get(isolate);
+  const auto context = listener->GetCreationContextChecked();
+  const v8::Context::Scope entered(context);
+  Local<Value> name = text(isolate, heron::SignalWatch::nameOf(signal));
+  const v8::TryCatch failing(isolate);
+  const auto answer = listener->Call(context, v8::Undefined(isolate), 1, &name);
+  (void)answer;
+  heron::SignalWatch::die(signal);
+}
+
+/** `onSignal(listener)`: of the process's own isolate. */
+void OnSignal(const FunctionCallbackInfo<Value>& info) {
+  if (info.Length() < 1 || !info[0]->IsFunction()) return;
+  static uv_async_t call;
+  static bool made = false;
+  signalListener().Reset(info.GetIsolate(), info[0].As<v8::Function>());
+  if (!made && uv_async_init(node::GetCurrentEventLoop(info.GetIsolate()), &call, onSignalCall) != 0) return;
+  made = true;
+  uv_unref(reinterpret_cast<uv_handle_t*>(&call));
+  HeapRecorder::onSignal(&call);
+  static_cast<Instance*>(info.Data().As<v8::External>()->Value())->isMain = true;
+}
+
 void onEnvironmentEnd(void* data) {
   auto* instance = static_cast<Instance*>(data);
+  if (instance->isMain) HeapRecorder::onSignal(nullptr);
   if (instance->recorder) {
     const v8::HandleScope scope(instance->isolate);
     instance->recorder->finish("its thread ended");
@@ -191,12 +232,12 @@ void onEnvironmentEnd(void* data) {
 
 NODE_MODULE_INIT() {
   Isolate* isolate = v8::Isolate::GetCurrent();
-  auto* instance = new Instance{isolate, nullptr};
+  auto* instance = new Instance{isolate, nullptr, false};
   node::AddEnvironmentCleanupHook(isolate, onEnvironmentEnd, instance);
   const auto data = v8::External::New(isolate, instance);
   const std::pair<const char*, v8::FunctionCallback> functions[] = {
       {"open", Open}, {"now", Now}, {"epochMs", EpochMs}, {"add", Add}, {"start", Start}, {"tick", Tick}, {"flush", Flush},
-      {"force", Force}, {"followStore", FollowStore}, {"takeFrames", TakeFrames}, {"finish", Finish}, {"leaveSettings", LeaveSettings}, {"leftSettings", LeftSettings}, {"isOpened", IsOpened}};
+      {"force", Force}, {"followStore", FollowStore}, {"takeFrames", TakeFrames}, {"finish", Finish}, {"retire", Retire}, {"onSignal", OnSignal}, {"leaveSettings", LeaveSettings}, {"leftSettings", LeftSettings}, {"isOpened", IsOpened}};
   for (const auto& [name, callback] : functions) {
     const auto made = FunctionTemplate::New(isolate, callback, data)->GetFunction(context).ToLocalChecked();
     exports->Set(context, text(isolate, name), made).Check();

@@ -68,13 +68,14 @@ std::string BufferWatch::takeLines(const CollectionTimes& collections) {
     lines += line.close().end();
   }
   born.clear();
-  if (!died.empty()) {
+  for (size_t from = 0; from < died.size(); from += kRowsALine) {
+    const size_t to = std::min(died.size(), from + kRowsALine);
     LineText line("died", heap);
     line.number("from", std::min(aliveMs, collections.lastEndMs)).number("to", collections.lastEndMs).open("id");
-    for (const uint64_t id : died) line.item(streamId(id));
+    for (size_t at = from; at < to; at++) line.item(streamId(died[at]));
     lines += line.close().end();
-    died.clear();
   }
+  died.clear();
   aliveMs = collections.lastStartMs;
   return lines;
 }

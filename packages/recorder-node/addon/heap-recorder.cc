@@ -6,6 +6,7 @@
 
 #include "clock.h"
 #include "line-text.h"
+#include "signal-watch.h"
 
 namespace heron {
 
@@ -18,6 +19,9 @@ constexpr double kLookEveryMs = 1000;
 
 /** The recorder of the isolate that runs in this thread: an interrupt that comes late must not meet one that is gone. */
 thread_local HeapRecorder* current = nullptr;
+/** The process's own, for its end. */
+std::atomic<HeapRecorder*> mainRecorder{nullptr};
+std::atomic<uv_async_t*> signalCall{nullptr};
 
 /** Wall clock of an instant of the monotonic clock: both are read together once a process. */
 double wallOf(double monotonic) {
@@ -54,6 +58,7 @@ double HeapRecorder::nowMs() const { return monotonicMs() - originMs; }
 
 bool HeapRecorder::start() {
   current = this;
+  if (settings.isMain) mainRecorder = this;
   isolate->AddGCPrologueCallback(onPrologue, this);
   isolate->AddGCEpilogueCallback(onEpilogue, this);
   if (settings.watchLimit) isolate->AddNearHeapLimitCallback(onNearLimit, this);
@@ -194,9 +199,10 @@ void HeapRecorder::finish(const std::string& reason) {
     samples.stop();
     current = nullptr;
   }
+  if (mainRecorder == this) mainRecorder = nullptr;
   finished = true;
   add(LineText("bye", settings.heap).number("t", nowMs()).text("reason", reason).end());
-  writer->flush();
+  if (!writer->flush() && settings.isMain) writer->tellUnwritten();
 }
 
 void HeapRecorder::onPrologue(v8::Isolate*, v8::GCType type, v8::GCCallbackFlags, void* data) {
@@ -227,12 +233,35 @@ void HeapRecorder::onEpilogue(v8::Isolate*, v8::GCType type, v8::GCCallbackFlags
   }
 }
 
-void HeapRecorder::onProcessExit() {
-  HeapRecorder* self = current;
+void HeapRecorder::onProcessExit(const char* reason) {
+  HeapRecorder* self = mainRecorder.exchange(nullptr);
   if (self == nullptr || self->finished) return;
   self->finished = true;
-  self->writer->leave(self);
-  self->add(LineText("bye", self->settings.heap).number("t", self->nowMs()).text("reason", "the process left at once").end());
+  self->add(LineText("bye", self->settings.heap).number("t", self->nowMs()).text("reason", reason).end());
+}
+
+void HeapRecorder::onSignal(uv_async_t* call) { signalCall = call; }
+
+// By the event loop where that turns, by an interrupt where the program computes: whichever comes first.
+void HeapRecorder::askToEnd(int signal) {
+  if (!settings.isMain) return;
+  isolate->RequestInterrupt(onEndInterrupt, reinterpret_cast<void*>(static_cast<intptr_t>(signal)));
+  if (uv_async_t* call = signalCall) {
+    call->data = reinterpret_cast<void*>(static_cast<intptr_t>(signal));
+    uv_async_send(call);
+  }
+}
+
+void HeapRecorder::onEndInterrupt(v8::Isolate*, void* signal) {
+  if (current == nullptr || !mayEnd()) return;
+  const int number = static_cast<int>(reinterpret_cast<intptr_t>(signal));
+  current->finish(SignalWatch::nameOf(number));
+  SignalWatch::die(number);
+}
+
+bool HeapRecorder::mayEnd() {
+  static std::atomic<bool> ending{false};
+  return !ending.exchange(true);
 }
 
 void HeapRecorder::askFromOutside() {

@@ -1,6 +1,7 @@
 #ifndef BRISK_HERON_HEAP_RECORDER_H
 #define BRISK_HERON_HEAP_RECORDER_H
 
+#include <uv.h>
 #include <v8.h>
 
 #include <atomic>
@@ -66,10 +67,17 @@ class HeapRecorder {
   /** Reads a last time and ends. Safe to call twice. */
   void finish(const std::string& reason);
   std::vector<CallPaths::ToldFrame> takeFrames() { return paths.takeFrames(); }
+  bool hasFinished() const { return finished; }
   bool flush() { return writer->flush(); }
 
   /** The process ends without having said so: tells what needs nothing of the runtime any more. */
-  static void onProcessExit();
+  static void onProcessExit(const char* reason);
+  /** Called from the writer's thread: the process ends by this signal once the heap has told what it knows. */
+  void askToEnd(int signal);
+  /** Lets the event loop, where it runs, call this before the process is ended by a signal; null for nobody. The process's own isolate only. */
+  static void onSignal(uv_async_t* call);
+  /** True for the first who asks, who is to tell the process's end: the event loop or an interrupt, which may come amid its work. */
+  static bool mayEnd();
   /** Called from the writer's thread: asks for a sign of life where the event loop gives none. */
   void askFromOutside();
 
@@ -77,6 +85,7 @@ class HeapRecorder {
   static void onPrologue(v8::Isolate* isolate, v8::GCType type, v8::GCCallbackFlags flags, void* self);
   static void onEpilogue(v8::Isolate* isolate, v8::GCType type, v8::GCCallbackFlags flags, void* self);
   static void onInterrupt(v8::Isolate* isolate, void* unused);
+  static void onEndInterrupt(v8::Isolate* isolate, void* signal);
   static size_t onNearLimit(void* self, size_t current, size_t initial);
   void read(double cpuMs, bool byChance);
   void readBetween();

@@ -8,27 +8,35 @@
 #include <algorithm>
 #include <cerrno>
 #include <chrono>
+#include <cstdio>
 #include <cstdlib>
 #include <cstring>
 #include <thread>
 
 #include "heap-recorder.h"
 #include "line-text.h"
+#include "signal-watch.h"
 
 namespace heron {
 
 namespace {
 /** What is known reaches the file at most this much later. */
 constexpr auto kEvery = std::chrono::milliseconds(200);
+/** A heap that does not answer for this long, in a call that no one can interrupt, does not keep the process from ending. */
+constexpr auto kEndWithin = std::chrono::milliseconds(500);
+constexpr auto kTellWithin = std::chrono::seconds(3);
 /** Memory that lines may wait in when the disk cannot take them. */
 constexpr size_t kMostWaiting = 16u << 20;
 }  // namespace
 
+namespace {
+std::mutex openLock;
+SpoolWriter* writer = nullptr;
+std::string opened;
+}  // namespace
+
 SpoolWriter* SpoolWriter::open(const std::string& file, std::string& why) {
-  static std::mutex lock;
-  static SpoolWriter* writer = nullptr;
-  static std::string opened;
-  const std::lock_guard<std::mutex> guard(lock);
+  const std::lock_guard<std::mutex> guard(openLock);
   if (writer != nullptr && opened == file) return writer;
   const int fd = ::open(file.c_str(), O_WRONLY | O_APPEND | O_CREAT | O_CLOEXEC, 0600);
   if (fd < 0) {
@@ -36,13 +44,24 @@ SpoolWriter* SpoolWriter::open(const std::string& file, std::string& why) {
     return nullptr;
   }
   writer = new SpoolWriter(fd);
-  // A program may leave without a word to its listeners.
-  if (opened.empty()) std::atexit([] {
-    HeapRecorder::onProcessExit();
-    writer->flush();
-  });
   opened = file;
+  // A program may leave without a word to its listeners.
+  static bool watchesExit = false;
+  if (!watchesExit) std::atexit([] {
+    HeapRecorder::onProcessExit("the process left at once");
+    if (writer != nullptr) writer->flush();
+  });
+  watchesExit = true;
   return writer;
+}
+
+// The object stays, as its thread may still look at it; it is small, and a program is seldom attached to.
+void SpoolWriter::retire() {
+  const std::lock_guard<std::mutex> guard(openLock);
+  if (writer == nullptr) return;
+  writer->retired = true;
+  writer = nullptr;
+  opened.clear();
 }
 
 // The thread takes no signals: those are the program's.
@@ -93,6 +112,13 @@ bool SpoolWriter::writeWaiting() {
   return waiting.empty();
 }
 
+void SpoolWriter::tellUnwritten() {
+  const std::lock_guard<std::mutex> guard(fileLock);
+  const std::lock_guard<std::mutex> waits(waitingLock);
+  const auto lines = dropped + static_cast<uint64_t>(std::count(writing.begin(), writing.end(), '\n') + std::count(waiting.begin(), waiting.end(), '\n'));
+  if (lines > 0) std::fprintf(stderr, "brisk-heron: the end of the recording is missing: the disk did not take its last %llu lines\n", static_cast<unsigned long long>(lines));
+}
+
 void SpoolWriter::enter(HeapRecorder* heap) {
   const std::lock_guard<std::mutex> guard(heapsLock);
   heaps.push_back(heap);
@@ -105,16 +131,34 @@ void SpoolWriter::leave(HeapRecorder* heap) {
 
 void SpoolWriter::run() {
   for (;;) {
-    {
-      std::unique_lock<std::mutex> guard(sleepLock);
-      sleeper.wait_for(guard, kEvery);
+    SignalWatch::take();
+    const int signal = SignalWatch::sleep(kEvery);
+    if (retired) {
+      SignalWatch::release();
+      flush();
+      close(fd);
+      return;
     }
+    if (signal != 0) endBy(signal);
     {
       const std::lock_guard<std::mutex> guard(heapsLock);
       for (HeapRecorder* heap : heaps) heap->askFromOutside();
     }
     flush();
   }
+}
+
+void SpoolWriter::endBy(int signal) {
+  {
+    const std::lock_guard<std::mutex> guard(heapsLock);
+    for (HeapRecorder* heap : heaps) heap->askToEnd(signal);
+  }
+  std::this_thread::sleep_for(kEndWithin);
+  // Whoever has begun to tell its end is let finish, on a machine that stands still too.
+  if (!HeapRecorder::mayEnd()) std::this_thread::sleep_for(kTellWithin);
+  HeapRecorder::onProcessExit(SignalWatch::nameOf(signal));
+  flush();
+  SignalWatch::die(signal);
 }
 
 }  // namespace heron

@@ -1,7 +1,7 @@
 #ifndef BRISK_HERON_SPOOL_WRITER_H
 #define BRISK_HERON_SPOOL_WRITER_H
 
-#include <condition_variable>
+#include <atomic>
 #include <cstdint>
 #include <mutex>
 #include <string>
@@ -25,6 +25,10 @@ class SpoolWriter {
   void add(std::string lines, const std::string& heap);
   /** Writes what waits before it returns; false when the disk did not take all. Any thread. */
   bool flush();
+  /** Ends the writer of the process, once no heap uses it: its thread goes, the file is closed, and the signals are as they were. */
+  static void retire();
+  /** The process ends: what the disk has not taken is told on the standard error. */
+  void tellUnwritten();
 
   /** From now on the heap is asked for a sign of life while its thread is busy. */
   void enter(HeapRecorder* heap);
@@ -34,9 +38,12 @@ class SpoolWriter {
  private:
   explicit SpoolWriter(int fd);
   void run();
+  /** The process is about to be ended by a signal: its heaps are asked to tell what they know, and it ends whether they do or not. */
+  void endBy(int signal);
   bool writeWaiting();
 
   const int fd;
+  std::atomic<bool> retired{false};
   std::mutex waitingLock;
   std::string waiting;
   uint64_t dropped = 0;
@@ -46,8 +53,6 @@ class SpoolWriter {
   std::string writing;
   std::mutex heapsLock;
   std::vector<HeapRecorder*> heaps;
-  std::mutex sleepLock;
-  std::condition_variable sleeper;
 };
 
 }  // namespace heron

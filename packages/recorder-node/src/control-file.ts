@@ -4,7 +4,8 @@ import { closeSync, openSync, readSync, statSync } from 'node:fs';
 export type Command =
   | { readonly do: 'mark'; readonly label: string; /** When it was set, by the wall clock; NaN when not told. */ readonly epochMs: number }
   | { readonly do: 'births' }
-  | { readonly do: 'collect' };
+  | { readonly do: 'collect' }
+  | { readonly do: 'stop' };
 
 /** Follows a file of commands that another process appends to. Reading costs one `stat` while nothing is new; never throws. */
 export class ControlFile {
@@ -42,7 +43,7 @@ function parseCommand(line: string): Command[] {
   try {
     const value = JSON.parse(line) as Partial<Command> & { label?: unknown; epochMs?: unknown };
     if (value.do === 'mark' && typeof value.label === 'string') return [{ do: 'mark', label: value.label.slice(0, 200), epochMs: typeof value.epochMs === 'number' ? value.epochMs : NaN }];
-    return value.do === 'births' || value.do === 'collect' ? [{ do: value.do }] : [];
+    return value.do === 'births' || value.do === 'collect' || value.do === 'stop' ? [{ do: value.do }] : [];
   } catch {
     return [];
   }

@@ -9,6 +9,8 @@ import type { RecorderSettings } from './settings.ts';
 export const STREAM_SCHEMA_NAME: typeof STREAM_SCHEMA = 'brisk-heron/stream@1';
 
 const MOST_CHARS = 80;
+/** Without a limit some runtimes tell a number near the greatest there is. */
+const MOST_CONTAINER_BYTES = 2 ** 50;
 /** Names that say nothing without the folder they lie in. */
 const PLAIN = /^(?:index|main|app|server|start|run|cli|bin|cmd)\.[cm]?[jt]sx?$/;
 
@@ -17,6 +19,12 @@ export function heapLimitBytes(): number {
   const container = process.constrainedMemory?.() ?? 0;
   const heap = getHeapStatistics().heap_size_limit;
   return container > 0 ? Math.min(heap, container) : heap;
+}
+
+/** What the process's container lets it have in memory; nothing where it says nothing. */
+export function containerLimit(): { container?: number } {
+  const bytes = process.constrainedMemory?.() ?? 0;
+  return bytes > 0 && bytes < MOST_CONTAINER_BYTES ? { container: bytes } : {};
 }
 
 /** What the recording is called: as it was told, else what runs. */
@@ -60,7 +68,7 @@ function commandName(given: string): string | null {
   if (inside === null) return null;
   const name = inside[2]!.split(/[/\\]/).pop()!;
   try {
-    const { bin } = JSON.parse(readFileSync(join(inside[1]!, 'package.json'), 'utf8')) as { bin?: string | Record<string, string> };
+    const { bin } = JSON.parse(readFileSync(join(inside[1]!, 'package.json'), 'utf8')) as { bin?: unknown };
     if (bin !== null && typeof bin === 'object') {
       const here = Object.entries(bin).find(([, file]) => join(inside[1]!, file) === script || join(inside[1]!, `${file}.js`) === script);
       if (here !== undefined) return here[0];

@@ -8,5 +8,5 @@ export type OwnLine = Distribute<StreamLine>;
 export interface LineSink {
   add(line: OwnLine): void;
   /** Writes what waits, as far as the disk takes it. */
-  flush(): void;
+  flush(): unknown;
 }

@@ -17,6 +17,8 @@ export abstract class RecorderBase {
   protected readonly settings: RecorderSettings;
   protected readonly lines: LineSink;
   private readonly control: ControlFile;
+  /** Called where the recording is to end and the program goes on; null where that cannot be. */
+  onStop: (() => void) | null = null;
   private timer: NodeJS.Timeout | null = null;
   private ended = false;
 
@@ -88,6 +90,7 @@ export abstract class RecorderBase {
       case 'mark': this.mark(command.label, 'page', command.epochMs); break;
       case 'births': this.watchBirths(); break;
       case 'collect': this.collectNow(); break;
+      case 'stop': this.onStop?.(); break;
     }
   }
 

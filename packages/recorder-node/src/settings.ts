@@ -24,6 +24,8 @@ export interface RecorderSettings {
   readonly native: boolean;
   /** What the recording is to be called; '' for what runs. */
   readonly name: string;
+  /** The program ran already when recording began. */
+  readonly attached: boolean;
   /** What was started, for a process that cannot tell. */
   readonly program: string;
 }
@@ -56,6 +58,7 @@ export function readSettings(text: string | undefined): RecorderSettings | null 
       outside: given.outside !== false,
       native: given.native !== false,
       name: given.name ?? '',
+      attached: given.attached === true,
       program: given.program ?? '',
     };
   } catch {

@@ -27,7 +27,7 @@ describe('a program with a known leak', () => {
     const stop = join(scratch(), 'stop');
     const args = ['record', '--out', out, '--floor-every', '500', '--interval', '16384', '--exact', '--', 'node', program('leaky.mjs'), stop];
     // A forced collection costs what the machine makes of it, and the next waits for fifty times as long.
-    const end = await recordUntil(args, out, { sign: '"own":true', times: 14, leastMs: 20_000 }, () => writeFileSync(stop, ''));
+    const end = await recordUntil(args, out, { sign: '"own":true', times: 14, leastMs: 24_000 }, () => writeFileSync(stop, ''));
     expect(end).toMatchObject({ code: 0, stdout: '', stderr: '' });
     recording = readRecording(out);
   });
@@ -284,7 +284,7 @@ test('a mark that arrives late stands where it was set', async () => {
       appendFileSync(${JSON.stringify(control)}, line + '\\n');
     }, 2000);
     setTimeout(() => {}, 3500);`;
-  const settings = { out, control, intervalBytes: 65536, birthsMs: 500, floorEveryMs: 60_000, floorShareRatio: 0.02, collectAtMarks: false, exact: false, source: false, outside: false, native: true, name: '', program: 'late' };
+  const settings = { out, control, intervalBytes: 65536, birthsMs: 500, floorEveryMs: 60_000, floorShareRatio: 0.02, collectAtMarks: false, exact: false, source: false, outside: false, native: true, attached: false, name: '', program: 'late' };
   expect(spawnSync(process.execPath, [programOf(text)], { env: recorderEnvironment(process.env, settings), encoding: 'utf8' }).status).toBe(0);
   const { tables: { marks: { col, length } }, strings } = readRecording(out);
   const at = new Map(Array.from({ length }, (_, row) => [strings.text(col.labelId[row]!), col.tMs[row]!]));

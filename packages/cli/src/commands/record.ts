@@ -1,15 +1,16 @@
-import { writeFile } from 'node:fs/promises';
+import { statSync, writeFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { Command, Option } from 'commander';
 import { DEFAULT_BIRTHS_MS, DEFAULT_INTERVAL_BYTES, DEFAULT_FLOOR_EVERY_MS, DEFAULT_FLOOR_SHARE_RATIO, type RecorderSettings } from '@brisk-heron/recorder-node';
 import { endLike, runChild, type ChildEnd } from '../recording/child.ts';
-import { ensureAgent } from '../recording/jvm-agent.ts';
+import { agentAtHand, ensureAgent } from '../recording/jvm-agent.ts';
 import { ensureAddon } from '../recording/node-addon.ts';
 import { addLeftoverLogs, removeLogs } from '../recording/jvm-log-files.ts';
 import { isJava, jvmEnvironment, recordedJavaCommand, spoolSettings } from '../recording/jvm-launch.ts';
 import { addJvmOptions, jvmSettingsOf, type JvmCommandOptions } from '../recording/jvm-options.ts';
-import { say, sendWhile, type Destination } from '../recording/outgoing.ts';
-import { asCommand, programName, recorderEnvironment } from '../recording/recorder-environment.ts';
+import { completed, NOBODY_SPOKE, say, sendWhile } from '../recording/outgoing.ts';
+import { takeFile, type Destination } from '../recording/spool.ts';
+import { asCommand, isNode, programName, recorderEnvironment } from '../recording/recorder-environment.ts';
 
 interface RecordOptions extends JvmCommandOptions {
   readonly out?: string;
@@ -40,7 +41,7 @@ export function recordCommand(root: string): Command {
     .addOption(new Option('--poll <ms>', 'older name of --floor-every').hideHelp())
     .option('--exact', 'Node: switch off the optimisations that book allocations under the caller; slows churn')
     .option('--no-source', 'Node: keep excerpts of the source out of the recording')
-    .option('--jvm', 'Java: record the JVMs that a script or build tool starts (through JAVA_TOOL_OPTIONS)');
+    .option('--jvm', 'Java: insist that the JVMs that a script or build tool starts are recorded (through JAVA_TOOL_OPTIONS); where they can be, they are without it');
   return addJvmOptions(command)
     .passThroughOptions()
     .action((words: string[], options: RecordOptions) => record(asCommand(words), options, root));
@@ -51,24 +52,32 @@ async function record(command: readonly string[], options: RecordOptions, root: 
     const addon = ensureAddon(root, command);
     if (addon.file === null) say(`the recorder's addon cannot be used (${addon.why}); recording through the inspector, which sees less: docs/recording-node.md`);
   }
-  const library = isJava(command) || options.jvm === true ? ensureAgent(root, isJava(command) ? command[0]! : null) : null;
+  const library = isJava(command) || options.jvm === true ? ensureAgent(root, isJava(command) ? command[0]! : null) : agentAtHand(root, !isNode(command));
   const make = (to: Destination): Promise<ChildEnd> => run(command, options, library, to);
   endLike(options.out === undefined ? await sendWhile({ ...options, what: programName(command), root }, make) : await recordToFile(resolve(options.out), make));
 }
 
 async function recordToFile(spool: string, make: (to: Destination) => Promise<ChildEnd>): Promise<ChildEnd> {
-  await writeFile(spool, '');
-  const end = await make({ spool, control: '' });
-  await addLeftoverLogs(spool);
-  await removeLogs(spool);
-  return end;
+  const held = takeFile(spool);
+  try {
+    writeFileSync(spool, '');
+    const end = await make({ spool, control: '' });
+    await completed(() => addLeftoverLogs(spool));
+    await removeLogs(spool);
+    if (statSync(spool, { throwIfNoEntry: false })?.size === 0) say(NOBODY_SPOKE);
+    return end;
+  } finally {
+    held.release();
+  }
 }
 
+// Whatever runtimes the command starts are recorded: each takes what is meant for it out of the environment.
 function run(command: readonly string[], options: RecordOptions, library: string | null, to: Destination): Promise<ChildEnd> {
-  if (library === null) return runChild(command, recorderEnvironment(process.env, nodeSettings(command, options, to)));
+  const environment = recorderEnvironment(process.env, nodeSettings(command, options, to));
+  if (library === null) return runChild(command, environment);
   const settings = spoolSettings(to.spool, to.control, jvmSettingsOf(options));
-  if (isJava(command)) return runChild(recordedJavaCommand(command, library, settings), process.env);
-  return runChild(command, jvmEnvironment(recorderEnvironment(process.env, nodeSettings(command, options, to)), library, settings));
+  if (isJava(command)) return runChild(recordedJavaCommand(command, library, settings), environment);
+  return runChild(command, jvmEnvironment(environment, library, settings));
 }
 
 function nodeSettings(command: readonly string[], options: RecordOptions, to: Destination): RecorderSettings {
@@ -83,6 +92,7 @@ function nodeSettings(command: readonly string[], options: RecordOptions, to: De
     source: options.source,
     outside: options.outside,
     native: options.addon,
+    attached: false,
     name: options.name ?? (programName(command) === 'node --test' ? 'node --test' : ''),
     program: programName(command),
   };

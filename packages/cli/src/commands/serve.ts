@@ -1,19 +1,35 @@
 import { resolve } from 'node:path';
 import { Command } from 'commander';
 import { DEFAULT_PORT } from '../places.ts';
-import { startServer } from '../recording/server-at-hand.ts';
+import { interrupted, say, watchLeftSpools } from '../recording/outgoing.ts';
+import { ownAccess, pageAddress, startServer } from '../recording/server-access.ts';
+
+const LOOPBACK = /^(?:127\.\d+\.\d+\.\d+|localhost|::1)$/;
 
 /** `heron serve`: the server with the page. */
 export function serveCommand(root: string): Command {
   return new Command('serve')
-    .description('serve the page and take recordings, on this machine only')
-    .option('--port <port>', 'port on 127.0.0.1', String(DEFAULT_PORT))
+    .description('serve the page and take recordings, for this user on this machine')
+    .option('--port <port>', 'port', String(DEFAULT_PORT))
+    .option('--host <host>', 'name or number of this machine to listen at, for others to reach; whoever has the token sees everything')
     .option('--samples <directory>', 'finished recordings to offer on the first page')
-    .action(async (options: { port: string; samples?: string }) => {
-      const address = `http://127.0.0.1:${options.port}`;
-      const server = await startServer(address, root, options.samples === undefined ? {} : { samples: resolve(options.samples) });
-      process.stdout.write(`${address}\n`);
-      await new Promise<void>((done) => ['SIGINT', 'SIGTERM'].forEach((signal) => process.once(signal, () => done())));
-      await server.close();
-    });
+    .action((options: ServeCommandOptions) => serve(options, root));
+}
+
+interface ServeCommandOptions {
+  readonly port: string;
+  readonly host?: string;
+  readonly samples?: string;
+}
+
+async function serve({ port, host, samples }: ServeCommandOptions, root: string): Promise<void> {
+  if (!/^\d{1,5}$/.test(port) || Number(port) > 65_535) throw new Error(`expected --port with a number up to 65535, found "${port}"`);
+  const access = ownAccess(`http://${host === undefined ? '127.0.0.1' : host.includes(':') ? `[${host}]` : host}:${port}`);
+  const server = await startServer(access.address, root, { ...(samples === undefined ? {} : { samples: resolve(samples) }), ...(host === undefined ? {} : { host }) });
+  if (host !== undefined && !LOOPBACK.test(host)) say(`whoever reaches ${access.address} and has the token sees every recording, sends new ones, and may set marks; what travels is not encrypted`);
+  process.stdout.write(`${pageAddress(access)}\n`);
+  const watch = watchLeftSpools(access);
+  await interrupted();
+  watch.stop();
+  await server.close();
 }

@@ -5,11 +5,25 @@ export interface ChildEnd {
   readonly signal: NodeJS.Signals | null;
 }
 
-const PASSED_ON = ['SIGTERM', 'SIGHUP', 'SIGINT', 'SIGUSR2'] as const;
+/** Signals that are the program's: some end it, some ask it for something (a JVM's SIGQUIT for its threads, Node's SIGUSR1 for its inspector). */
+const PASSED_ON = ['SIGTERM', 'SIGHUP', 'SIGINT', 'SIGQUIT', 'SIGUSR1', 'SIGUSR2', 'SIGALRM', 'SIGCONT', 'SIGWINCH'] as const;
+/** What a terminal sends to the whole group, so that the program has it already. */
+const OF_TERMINAL: ReadonlySet<string> = new Set(['SIGINT', 'SIGQUIT', 'SIGWINCH', 'SIGCONT']);
+
+/** The program could not be started at all; with the exit code that a shell would give. */
+export class NoSuchCommand extends Error {
+  readonly exitCode: number;
+
+  constructor(command: string, error: NodeJS.ErrnoException) {
+    const why = error.code === 'ENOENT' ? 'there is no such command' : error.code === 'EACCES' ? 'it may not be run' : error.message;
+    super(`cannot start "${command}": ${why}. Expected a program and its arguments after --`);
+    this.exitCode = error.code === 'ENOENT' ? 127 : 126;
+  }
+}
 
 /**
  * Runs a program with this one's own input, output and signals. Answers how it ended.
- * @throws when the program cannot be started.
+ * @throws NoSuchCommand when the program cannot be started.
  */
 export function runChild(command: readonly string[], environment: NodeJS.ProcessEnv): Promise<ChildEnd> {
   const child = spawn(command[0]!, command.slice(1), { stdio: 'inherit', env: environment });
@@ -19,7 +33,7 @@ export function runChild(command: readonly string[], environment: NodeJS.Process
     const forget = (): void => handlers.forEach(([signal, handler]) => process.off(signal, handler));
     child.once('error', (error) => {
       forget();
-      reject(error);
+      reject(new NoSuchCommand(command[0]!, error));
     });
     child.once('close', (exitCode, signal) => {
       forget();
@@ -28,10 +42,9 @@ export function runChild(command: readonly string[], environment: NodeJS.Process
   });
 }
 
-// A terminal sends its interrupt to the whole group, so the program has it already.
 function passOn(child: ChildProcess, signal: NodeJS.Signals): () => void {
   return () => {
-    if (signal === 'SIGINT' && process.stdin.isTTY) return;
+    if (OF_TERMINAL.has(signal) && process.stdin.isTTY) return;
     child.kill(signal);
   };
 }

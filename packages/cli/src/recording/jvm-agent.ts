@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { existsSync, readdirSync, realpathSync, statSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, realpathSync, statSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 
 const LIBRARY = 'libbriskheron.so';
@@ -24,6 +24,35 @@ export function ensureAgent(root: string, javaExecutable: string | null = null, 
   const built = spawnSync('make', ['-C', folder, `JDK=${jdk}`], { encoding: 'utf8', env });
   if (built.status !== 0) throw new JvmTrouble(`the JVM recorder could not be built with the headers of ${jdk}:\n${built.stdout}${built.stderr}`);
   return library;
+}
+
+/** Older JVMs do not know the options of the recorder, and would not start. */
+const LEAST_JAVA = 11;
+
+/**
+ * The agent for JVMs that a command may start: the one that is built, or else, where `mayBuild`, a new one. Null where there is no such JVM or no agent for
+ * it: the command is then run without. Never throws.
+ */
+export function agentAtHand(root: string, mayBuild: boolean, env: NodeJS.ProcessEnv = process.env): string | null {
+  const home = env['JAVA_HOME'] ?? homeOf('java');
+  if (home === null || javaVersion(home) < LEAST_JAVA) return null;
+  const library = join(root, 'packages', 'recorder-jvm', 'build', LIBRARY);
+  if (!mayBuild) return existsSync(library) ? library : null;
+  try {
+    return ensureAgent(root, null, env);
+  } catch {
+    return null;
+  }
+}
+
+// What a JDK or runtime says of itself: JAVA_VERSION="17.0.9"; 0 where it says nothing.
+function javaVersion(home: string): number {
+  try {
+    const version = /^JAVA_VERSION="(?:1\.)?(\d+)/m.exec(readFileSync(join(home, 'release'), 'utf8'));
+    return Number(version?.[1] ?? 0);
+  } catch {
+    return 0;
+  }
 }
 
 function newestSource(folder: string): number {

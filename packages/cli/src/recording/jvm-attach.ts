@@ -2,14 +2,15 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, readFileSync, realpathSync } from 'node:fs';
 import { join } from 'node:path';
 import { homeOf, JvmTrouble, onPath } from './jvm-agent.ts';
+import { textOf } from './spool.ts';
 import { agentOptions, LOG_DECORATIONS, type JvmSettings } from './jvm-launch.ts';
 
 /** What the agent answers when it is loaded; JNI's own failure is negative. */
-const ANSWERS: Readonly<Record<string, string>> = {
+const ANSWERS: ReadonlyMap<string, string> = new Map(Object.entries({
   101: 'it did not understand its options',
   102: 'that JVM does not give what a recording needs; its standard error says more',
   103: 'it is being recorded already: end that recording first (Ctrl-C where it runs)',
-};
+}));
 
 /**
  * Loads the agent into a JVM that runs, with its collector's log switched on.
@@ -23,7 +24,7 @@ export function attachAgent(pid: number, library: string, settings: JvmSettings)
   const code = /return code: (-?\d+)/.exec(answer)?.[1];
   if (code === '0') return;
   closeLog(pid, settings.log);
-  throw new JvmTrouble(`the recorder could not be loaded into process ${pid}: ${ANSWERS[code ?? ''] ?? answer.trim()}`);
+  throw new JvmTrouble(`the recorder could not be loaded into process ${pid}: ${ANSWERS.get(code ?? '') ?? answer.trim()}`);
 }
 
 /** Switches the collector's log off again; a JVM that is gone needs nothing. */
@@ -43,11 +44,11 @@ export function isJvm(pid: number): boolean {
   }
 }
 
-/** True while the process exists. */
+/** True while the process runs: one that has ended and waits for its parent to notice does not. */
 export function isRunning(pid: number): boolean {
   try {
     process.kill(pid, 0);
-    return true;
+    return !/^State:\s*[ZX]/m.test(textOf(`/proc/${pid}/status`));
   } catch (error) {
     return error instanceof Error && 'code' in error && error.code === 'EPERM';
   }

@@ -46,7 +46,8 @@ export const LOG_DECORATIONS = 'uptime,timenanos,level,tags';
 /** The JVM's options under which it is recorded. */
 export function jvmOptions(library: string, settings: JvmSettings): string[] {
   const file = /[:,\s]/.test(settings.log) ? `"${settings.log}"` : settings.log;
-  return [`-agentpath:${library}=${agentOptions(settings)}`, `-Xlog:gc*:file=${file}:${LOG_DECORATIONS}:filecount=0`];
+  // Told that memory has run out, the JVM prints an error about telling it, into the program's own output.
+  return [`-agentpath:${library}=${agentOptions(settings)}`, `-Xlog:gc*:file=${file}:${LOG_DECORATIONS}:filecount=0`, '-Xlog:jvmti=off'];
 }
 
 /** True for a command that starts a JVM itself. */

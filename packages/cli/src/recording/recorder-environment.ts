@@ -20,9 +20,14 @@ export function asCommand(words: readonly string[]): string[] {
   return /\.[cm]?js$/.test(words[0] ?? '') ? [process.execPath, ...words] : [...words];
 }
 
+/** True for a command that starts Node itself. */
+export function isNode(command: readonly string[]): boolean {
+  return /^node(?:js)?$/.test(basename(command[0] ?? ''));
+}
+
 /** What the program is called in lists: its script, or the command. */
 export function programName(command: readonly string[]): string {
-  if (/^node(?:js)?$/.test(basename(command[0] ?? '')) && command.includes('--test')) return 'node --test';
+  if (isNode(command) && command.includes('--test')) return 'node --test';
   if (/^java(?:\.exe)?$/.test(basename(command[0] ?? ''))) return javaName(command.slice(1)) ?? 'java';
   const script = command.slice(1).find((word) => /\.[cm]?[jt]s$/.test(word));
   return basename(script ?? command[0] ?? 'program');

@@ -1,6 +1,8 @@
 import { NONE } from '../base/ids.ts';
 import { contains, spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
+import { Z_95 } from '../stats/z-95.ts';
+import { allocationBounds } from './allocation-bounds.ts';
 import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
 
 /** Bytes allocated between one reading of the heap and the next: parallel columns, by heap in order of time, then what was printed. */
@@ -107,6 +109,9 @@ export interface AllocationFigures {
   readonly totalBytesSe: number;
   /** NaN when the source has no clock. */
   readonly bytesPerSec: number;
+  /** What was allocated at least and at most (analysis/allocation-bounds.ts); `highBytes` NaN where nothing limits it. */
+  readonly lowBytes: number;
+  readonly highBytes: number;
   /** True when more was allocated than could be seen. */
   readonly lowerBound: boolean;
   /** What the figure rests on: sizes around collections, or sampled objects and flows. */
@@ -120,9 +125,12 @@ export function allocationFigures(recording: Recording, span: Span): AllocationF
   if (!byCollections && recording.tables.objects.length + recording.tables.flows.length === 0) return null;
   const { total, variance } = byCollections ? sumSteps(steps, span) : sumSamples(recording, span);
   const seconds = spanLengthMs(span) / 1000;
+  const se = Math.sqrt(variance);
+  const bounds = byCollections ? allocationBounds(recording, span, { totalBytes: total, se }) : { lowBytes: Math.max(0, total - Z_95 * se), highBytes: total + Z_95 * se };
   return {
     totalBytes: total,
-    totalBytesSe: Math.sqrt(variance),
+    totalBytesSe: se,
+    ...bounds,
     bytesPerSec: recording.hasClock && seconds > 0 ? total / seconds : NaN,
     lowerBound: recording.freesConcurrently,
     basis: byCollections ? 'collections' : 'samples',

@@ -1,23 +1,30 @@
 import type { InputIssue } from '../base/issues.ts';
 import { NONE } from '../base/ids.ts';
-import type { Span } from '../base/span.ts';
+import { spanLengthMs, type Span } from '../base/span.ts';
 import { pathFrames, siteLabel } from '../model/call-path.ts';
 import { chargeText } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
+import { thinningInWords } from '../model/thin-objects.ts';
+import { formatClock } from '../base/units.ts';
 import { usedAfterSeries, usedSeries } from './used-series.ts';
 import { allocationFigures, promotionFigures } from './allocation.ts';
-import { chargeTable, type ChargeFigures, type ChargeTable } from './charge-table.ts';
+import { chargeTable, type ChargeFigures } from './charge-table.ts';
 import { countCollections } from './collection-counts.ts';
+import { losesBesidePauses, lostTime, type LostTime } from './lost-time.ts';
 import { minimumMutatorUtilisation, mmuWindows } from './mmu.ts';
 import { ObjectIndex } from './object-index.ts';
+import { endOfWorkMs, workOf } from './end-of-work.ts';
 import { outsideHeap } from './outside-heap.ts';
 import { pauseFigures, pausesAreTold, programPauses } from './program-pauses.ts';
 import type { Finding } from './findings/finding.ts';
 import { findProblems } from './findings/find-problems.ts';
-import { sentence, verdictClauses } from './sentence.ts';
+import { withGrowthShares } from './verdict/growth-shares.ts';
+import { runSummary } from './verdict/run-summary.ts';
+import { sentence, verdictClauses, type Spoken } from './verdict/sentence.ts';
+import { OPEN, type SeriesVerdict } from './verdict/judge-series.ts';
 import { spanSums } from './span-sums.ts';
 import { findStorms } from './storms.ts';
-import { judge, type Verdict } from './verdict.ts';
+import { judge } from './verdict/verdict.ts';
 import { samplesSeen, silences } from './what-was-seen.ts';
 
 export const ANALYSIS_SCHEMA = 'brisk-heron/analysis@1';
@@ -37,18 +44,23 @@ export function wholeSpan(recording: Recording): Span {
  */
 export function analysisReport(recording: Recording, runs: readonly Recording[] = []) {
   const span = wholeSpan(recording);
-  const verdict = judge(recording, span);
+  // What a program lets go as it ends is no part of what it did.
+  const work = workOf(span, endOfWorkMs(recording));
+  const verdict = judge(recording, work);
   const observed = recording.tables.objects.length + recording.tables.flows.length > 0;
-  const table = observed ? chargeTable(recording, spanSums(new ObjectIndex(recording), span), 'ownFrame') : null;
+  const table = observed ? withGrowthShares(chargeTable(recording, spanSums(new ObjectIndex(recording), work, Number.isNaN(recording.givenSettleMs) ? null : recording.givenSettleMs), 'ownFrame'), verdict) : null;
   return {
     schema: ANALYSIS_SCHEMA,
     source: sourceReport(recording),
+    ...(recording.thinnings.length === 0 ? {} : { thinned: { beforeMs: recording.thinnings[recording.thinnings.length - 1]!.beforeMs, removed: recording.thinnings.reduce((sum, { removed }) => sum + removed, 0), sentence: thinningInWords(recording, formatClock) } }),
+    ...(recording.missing === '' ? {} : { missing: recording.missing }),
     durationMs: recording.hasClock ? recording.durationMs : null,
     ...collectingReport(recording, span),
     findings: findProblems(recording, span).map(findingReport),
     allocation: allocationReport(recording, span),
     promotion: promotionReport(recording, span),
-    verdict: verdictReport(verdict, table),
+    verdict: verdictReport({ verdict, table, run: runSummary(recording, work, verdict, table) }),
+    ...(work === span ? {} : { endOfWorkMs: work.toMs }),
     sites: (table?.rows ?? []).slice(0, MOST_SITES).map((site) => siteReport(recording, site)),
     ...(table === null ? {} : { settleMs: table.settleMs, recentLeftOut: table.recentLeftOut }),
     ...seenReport(recording, span),
@@ -69,17 +81,23 @@ function collectingReport(recording: Recording, span: Span) {
   const selection = programPauses(recording, { fromMs: span.fromMs, toMs: Infinity });
   const figures = pauseFigures(recording, selection, span);
   const { own, ...counts } = countCollections(recording, span);
-  const mmu = recording.hasClock && pausesAreTold(recording) ? minimumMutatorUtilisation(selection, span, mmuWindows(recording.durationMs)) : [];
+  const lost = recording.hasClock ? lostTime(recording, selection, span) : null;
+  const mmu = lost !== null && pausesAreTold(recording) ? minimumMutatorUtilisation(lost, span, mmuWindows(recording.durationMs)) : [];
   return {
     pauses: {
       count: figures.count, totalMs: figures.totalMs, maxMs: known(figures.maxMs), p50Ms: known(figures.p50Ms),
-      p95Ms: known(figures.p95Ms), p99Ms: known(figures.p99Ms), throughputRatio: known(figures.throughputRatio), mmu, byName: figures.byName,
+      p95Ms: known(figures.p95Ms), p99Ms: known(figures.p99Ms), throughputRatio: known(figures.throughputRatio), mmu, byName: Object.fromEntries(figures.byName),
     },
+    ...(lost === null || !losesBesidePauses(recording) ? {} : { lost: lostReport(lost, span) }),
     ...stallReport(recording),
     ...safepointReport(recording),
     collections: { ...counts, storms: findStorms(recording, span).length, ownForced: own },
     heap: heapReport(recording),
   };
+}
+
+function lostReport({ lostMs, pausedMs, otherStopsMs, waitedMs, pacedMs, threads, worstThread, worstRatio }: LostTime, span: Span) {
+  return { ratio: known(lostMs / spanLengthMs(span)), lostMs, pausedMs, otherStopsMs, waitedMs, pacedMs, threads, worstThread, worstRatio };
 }
 
 // Waits of single threads for memory, where the source tells any; no part of the pauses, for others ran on.
@@ -131,7 +149,7 @@ function seenReport(recording: Recording, span: Span) {
 
 function allocationReport(recording: Recording, span: Span) {
   const figures = allocationFigures(recording, span);
-  return figures === null ? null : { ...figures, bytesPerSec: known(figures.bytesPerSec) };
+  return figures === null ? null : { ...figures, bytesPerSec: known(figures.bytesPerSec), highBytes: known(figures.highBytes) };
 }
 
 function promotionReport(recording: Recording, span: Span) {
@@ -139,14 +157,31 @@ function promotionReport(recording: Recording, span: Span) {
   return figures === null ? null : { totalBytes: figures.totalBytes, bytesPerSec: known(figures.bytesPerSec) };
 }
 
-function verdictReport(verdict: Verdict, table: ChargeTable | null) {
+function verdictReport(spoken: Spoken) {
+  const { verdict, run = null } = spoken;
+  const { exhaustion, bound } = verdict;
   return {
     kind: verdict.kind,
-    sentence: sentence(verdictClauses(verdict, table)),
+    sentence: sentence(verdictClauses(spoken)),
     slopeBytesPerSec: known(verdict.slopeBytesPerSec), slopeLow: known(verdict.slopeLow), slopeHigh: known(verdict.slopeHigh),
     pValue: known(verdict.pValue), timeToLimitMs: known(verdict.timeToLimitMs), limitHeap: verdict.limitHeap,
     steps: verdict.steps, periodMs: known(verdict.periodMs),
     floor: { points: verdict.floor.tMs.length, basis: verdict.floor.basis, wholeCollections: verdict.floor.wholeCollections },
+    basis: verdict.basis, missing: verdict.missing, soFar: verdict.soFar, floorNowBytes: known(verdict.floorNowBytes), swingLowBytes: known(verdict.swingLowBytes), swingHighBytes: known(verdict.swingHighBytes), mostHiddenPerSec: known(verdict.mostHiddenPerSec),
+    sinceMs: known(verdict.sinceMs), sinceLowMs: known(verdict.sinceLowMs), sinceHighMs: known(verdict.sinceHighMs), changed: verdict.changed,
+    exhaustion: exhaustion === null ? null : { fromMs: exhaustion.fromMs, outOfMemoryMs: known(exhaustion.outOfMemoryMs), what: exhaustion.what, heapId: exhaustion.heapId },
+    bound: bound === null ? null : { ...bound, mostPerSec: known(bound.mostPerSec) },
+    outside: seriesReport(verdict.outside), resident: seriesReport(verdict.resident), residentToLimitMs: known(verdict.residentToLimitMs),
+    run: run === null ? null : { ...run, peakMs: known(run.peakMs), peakBytes: known(run.peakBytes), allocatedBytes: known(run.allocatedBytes), churnedBytes: known(run.churnedBytes), collectingRatio: known(run.collectingRatio) },
+  };
+}
+
+function seriesReport(series: SeriesVerdict | null) {
+  if (series === null) return null;
+  const { kind, missing, steps, soFar, points } = series;
+  return {
+    kind, missing: missing === OPEN ? 'more points' : missing, steps, soFar, points, slopeBytesPerSec: known(series.slopeBytesPerSec), slopeLow: known(series.slopeLow), slopeHigh: known(series.slopeHigh), pValue: known(series.pValue),
+    levelBytes: known(series.levelBytes), periodMs: known(series.periodMs), sinceMs: known(series.sinceMs), mostHiddenPerSec: known(series.mostHiddenPerSec),
   };
 }
 

@@ -52,7 +52,7 @@ export interface ChargeFigures {
   readonly growthHigh: number;
   /** Kendall's τ of the live series: its steadiness. */
   readonly tau: number;
-  /** Share in the sum of all positive growths on the heap; 0 for what lies outside it. */
+  /** Share of the growth that the verdict tells (analysis/verdict/growth-shares.ts); 0 until it was held against one, and for what lies outside the heap. */
   readonly growthShareRatio: number;
   /** True when most of it lies outside the collected heap: it is no part of the floor. */
   readonly isOutside: boolean;
@@ -92,11 +92,8 @@ export function chargeTable(recording: Recording, spanSums: SpanSums, charge: Ch
     if (folded.objects[group] === 0 && series.rowOf[group]! < 0) continue;
     rows.push(figuresOf({ group, groups, folded, series, leaders, spanSums, tested }));
   }
-  const growth = (row: ChargeFigures): number => (row.isOutside ? 0 : Math.max(0, row.growthBytesPerSec || 0));
-  const positive = rows.reduce((total, row) => total + growth(row), 0);
-  const shared = rows.map((row) => ({ ...row, growthShareRatio: positive > 0 ? growth(row) / positive : 0 }));
   return {
-    charge, rows: shared.sort(byGrowth), momentsMs: spanSums.momentsMs, settleMs: spanSums.settleMs,
+    charge, rows: rows.sort(byGrowth), momentsMs: spanSums.momentsMs, settleMs: spanSums.settleMs,
     recentLeftOut: folded.recent, followed: spanSums.followed, mayInline: recording.heaps.some((heap) => heap.mayInline),
   };
 }

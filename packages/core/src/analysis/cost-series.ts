@@ -2,12 +2,13 @@ import { contains, spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag } from '../model/tables.ts';
 import { allocationSteps } from './allocation.ts';
+import { lostTime } from './lost-time.ts';
 import type { PauseSelection } from './program-pauses.ts';
 
 /** What collecting costs, in equal slices of a span. Ratios are shares of the slice's time, rates are bytes per second. */
 export interface CostSeries {
   readonly sliceMs: number;
-  /** Left to the program by the pauses. */
+  /** Left to the program by pauses, other stops and waits (analysis/lost-time.ts). */
   readonly throughputRatio: Float64Array;
   /** In which the collector worked beside the program. */
   readonly concurrentRatio: Float64Array;
@@ -28,10 +29,10 @@ export function costSeries(recording: Recording, selection: PauseSelection, span
   };
   if (!(sliceMs > 0) || !recording.hasClock) return series;
   const perSec = 1000 / sliceMs;
-  for (let at = 0; at < selection.rows.length; at++) {
-    const startMs = selection.startMs[at]!;
-    const durationMs = selection.durationMs[at]!;
-    spread(series.throughputRatio, span, { fromMs: startMs, toMs: startMs + durationMs }, -durationMs / sliceMs);
+  const lost = lostTime(recording, selection, span);
+  for (let at = 1; at < lost.tMs.length; at++) {
+    const lostMs = lost.untilMs[at]! - lost.untilMs[at - 1]!;
+    if (lostMs > 0) spread(series.throughputRatio, span, { fromMs: lost.tMs[at - 1]!, toMs: lost.tMs[at]! }, -lostMs / sliceMs);
   }
   for (let slice = 0; slice < slices; slice++) series.throughputRatio[slice] = Math.max(0, series.throughputRatio[slice]!);
   const steps = allocationSteps(recording);

@@ -1,6 +1,7 @@
 import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag, Scope } from '../model/tables.ts';
+import { heapLives, type HeapLife } from './heap-lives.ts';
 
 /** Memory still used right after collections that freed all they could: parallel columns in order of time. */
 export interface Floor {
@@ -20,19 +21,19 @@ const MOST_WINDOWS = 200;
 
 /**
  * The floor's points inside the span, all heaps added. Points are the used-after of whole-heap collections, the
- * recorder's own included; a finished concurrent cycle that tells its own sizes counts at its end, any other at the lowest used-after of the collections between its end
+ * recorder's own included; a finished concurrent cycle that tells its own sizes counts at its end, with what marking found alive where that is told; any other at the lowest used-after of the collections between its end
  * and the next whole collection's start, since only those empty the young space. With fewer than five, minima of
- * used-after in as many equal windows as give at least three collections each.
+ * used-after in as many equal windows as give at least three collections each. `leastWhole` sets another number than five.
  */
-export function floorPoints(recording: Recording, span: Span): Floor {
+export function floorPoints(recording: Recording, span: Span, leastWhole = LEAST_WHOLE): Floor {
   const rows = finishedRows(recording, span);
   const whole = wholePoints(recording, rows);
   // A recorder that forces whole collections will give more of them: nothing is judged by lesser points meanwhile.
   const polls = rows.some((row) => recording.tables.collections.col.flags[row]! & CollectionFlag.own);
-  if (whole.points.length >= LEAST_WHOLE || polls) return toFloor(addHeaps(whole.points, recording.heaps.length), 'whole-collections', whole.count);
+  if (whole.points.length >= leastWhole || polls) return toFloor(addHeaps(whole.points, recording), 'whole-collections', whole.count);
   const told = rows.filter((row) => !Number.isNaN(recording.tables.collections.col.usedAfterBytes[row]!));
   const points = told.map((row) => pointOf(recording, row));
-  return toFloor(windowMinima(addHeaps(points, recording.heaps.length)), 'window-minima', whole.count);
+  return toFloor(windowMinima(addHeaps(points, recording)), 'window-minima', whole.count);
 }
 
 /**
@@ -43,7 +44,7 @@ export function usedAfterPoints(recording: Recording, span: Span): Floor {
   const rows = finishedRows(recording, span);
   const told = rows.filter((row) => !Number.isNaN(recording.tables.collections.col.usedAfterBytes[row]!));
   const points = told.map((row) => pointOf(recording, row));
-  return toFloor(addHeaps(points, recording.heaps.length), 'all-collections', wholePoints(recording, rows).count);
+  return toFloor(addHeaps(points, recording), 'all-collections', wholePoints(recording, rows).count);
 }
 
 interface Point {
@@ -65,7 +66,9 @@ function finishedRows(recording: Recording, span: Span): number[] {
 
 function pointOf(recording: Recording, row: number): Point {
   const { col } = recording.tables.collections;
-  return { tMs: col.endMs[row]!, bytes: col.usedAfterBytes[row]!, heapId: col.heapId[row]! };
+  // What a collector that works beside the program leaves has what was allocated meanwhile in it; what marking reached has not.
+  const live = col.scope[row] === Scope.whole ? col.liveBytes[row]! : NaN;
+  return { tMs: col.endMs[row]!, bytes: Number.isNaN(live) ? col.usedAfterBytes[row]! : live, heapId: col.heapId[row]! };
 }
 
 function wholePoints(recording: Recording, rows: readonly number[]): { points: Point[]; count: number } {
@@ -92,21 +95,30 @@ function wholePoints(recording: Recording, rows: readonly number[]): { points: P
   return { points, count };
 }
 
-function addHeaps(points: readonly Point[], heaps: number): Point[] {
-  if (heaps <= 1) return [...points];
-  const last = new Float64Array(heaps);
+// Each point is the sum of what every heap that is there told last; a heap that ended holds nothing.
+function addHeaps(points: readonly Point[], recording: Recording): Point[] {
+  if (recording.heaps.length <= 1) return [...points];
+  const last = new Float64Array(recording.heaps.length);
+  const lives = heapLives(recording);
+  const ends = lives.map(({ toMs }, heapId) => ({ toMs, heapId })).filter(({ toMs }) => toMs < Infinity).sort((a, b) => a.toMs - b.toMs);
   let total = 0;
+  let ended = 0;
   const sums = points.map((point) => {
+    for (; ended < ends.length && ends[ended]!.toMs < point.tMs; ended++) {
+      total -= last[ends[ended]!.heapId]!;
+      last[ends[ended]!.heapId] = 0;
+    }
     total += point.bytes - last[point.heapId]!;
     last[point.heapId] = point.bytes;
     return { ...point, bytes: total };
   });
-  return sums.slice(firstComplete(points));
+  return sums.slice(firstComplete(points, lives));
 }
 
-// Before every heap has told its floor, the sum would rise just because more of them are known.
-function firstComplete(points: readonly Point[]): number {
-  const waiting = new Set(points.map((point) => point.heapId));
+// Before every heap that is there throughout has told its floor, the sum would rise just because more of them are known.
+function firstComplete(points: readonly Point[], lives: readonly HeapLife[]): number {
+  const middleMs = points.length === 0 ? 0 : (points[0]!.tMs + points[points.length - 1]!.tMs) / 2;
+  const waiting = new Set(points.map((point) => point.heapId).filter((heapId) => lives[heapId]!.fromMs < middleMs && lives[heapId]!.toMs > middleMs));
   const complete = points.findIndex((point) => waiting.delete(point.heapId) && waiting.size === 0);
   return complete <= points.length / 2 ? Math.max(0, complete) : 0;
 }

@@ -110,6 +110,23 @@ export function isFollowed(recording: Recording, tMs: number): boolean {
   return false;
 }
 
+/** The stretch around an instant in which objects were followed without a break; null where they were not. */
+export function followedAround(recording: Recording, tMs: number): Span | null {
+  const { length, col } = recording.tables.phases;
+  const ends = (row: number): number => (Number.isNaN(col.toMs[row]!) ? Infinity : col.toMs[row]!);
+  const follows = (row: number): boolean => col.kind[row] !== PhaseKind.births && col.kind[row] !== PhaseKind.blind;
+  for (let row = 0; row < length; row++) {
+    if (!follows(row) || tMs < col.fromMs[row]! || tMs >= ends(row)) continue;
+    let [fromMs, toMs] = [col.fromMs[row]!, ends(row)];
+    // Watching births or not, what was followed before still is: only other phases begin anew.
+    const goesOn = (next: number): boolean => col.kind[next] === PhaseKind.objects || col.kind[next] === PhaseKind.deaths;
+    for (let next = row + 1; next < length; next++) if (col.heapId[next] === col.heapId[row] && col.fromMs[next] === toMs && goesOn(next)) toMs = ends(next);
+    for (let before = row - 1; before >= 0; before--) if (col.heapId[before] === col.heapId[row] && ends(before) === fromMs && follows(before) && goesOn(before + 1)) fromMs = col.fromMs[before]!;
+    return { fromMs, toMs };
+  }
+  return null;
+}
+
 /** Sums of live objects by group. */
 class LiveSums {
   readonly bytes: Float64Array;

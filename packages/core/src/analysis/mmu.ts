@@ -1,5 +1,5 @@
 import { spanLengthMs, type Span } from '../base/span.ts';
-import type { PauseSelection } from './program-pauses.ts';
+import type { LostTime } from './lost-time.ts';
 
 export interface MmuPoint {
   readonly windowMs: number;
@@ -7,18 +7,17 @@ export interface MmuPoint {
 }
 
 /**
- * Minimum mutator utilisation: the least share of any window of that length, inside the span, left to the program.
- * Exact: windows that start at a pause's start or end at a pause's end suffice. Overlapping pauses count once.
- * Linear in the pauses for each window length. Windows longer than the span are not answered.
+ * Minimum mutator utilisation: the least share of any window of that length, inside the span, left to the program, by its lost time
+ * (analysis/lost-time.ts). Exact: what a window loses is greatest where one of its ends lies at an instant at which the loss changes, as the start or end
+ * of a pause. Linear in those instants for each window length. Windows longer than the span are not answered.
  *
  * Source: Cheng & Blelloch, A parallel, real-time garbage collector, PLDI 2001, section 3.
  */
-export function minimumMutatorUtilisation(selection: PauseSelection, span: Span, windowsMs: readonly number[]): MmuPoint[] {
-  const merged = mergeIntervals(selection, span);
+export function minimumMutatorUtilisation(lost: Pick<LostTime, 'tMs' | 'untilMs'>, span: Span, windowsMs: readonly number[]): MmuPoint[] {
   const points: MmuPoint[] = [];
   for (const windowMs of windowsMs) {
     if (windowMs > spanLengthMs(span) || windowMs <= 0) continue;
-    points.push({ windowMs, ratio: 1 - mostPaused(merged, span, windowMs) / windowMs });
+    points.push({ windowMs, ratio: 1 - mostLost(lost, windowMs) / windowMs });
   }
   return points;
 }
@@ -33,69 +32,26 @@ export function mmuWindows(lengthMs: number): number[] {
   return windows;
 }
 
-interface Intervals {
-  readonly starts: Float64Array;
-  readonly ends: Float64Array;
-  /** `before[i]` = paused time in intervals 0 … i−1. */
-  readonly before: Float64Array;
-}
-
-function mergeIntervals(selection: PauseSelection, span: Span): Intervals {
-  const starts: number[] = [];
-  const ends: number[] = [];
-  for (let i = 0; i < selection.rows.length; i++) {
-    const start = Math.max(span.fromMs, selection.startMs[i]!);
-    const end = Math.min(span.toMs, selection.startMs[i]! + selection.durationMs[i]!);
-    if (end <= start) continue;
-    const last = ends.length - 1;
-    if (last >= 0 && start <= ends[last]!) ends[last] = Math.max(ends[last]!, end);
-    else {
-      starts.push(start);
-      ends.push(end);
+// The first and the last instant are the span's ends.
+function mostLost({ tMs, untilMs }: Pick<LostTime, 'tMs' | 'untilMs'>, windowMs: number): number {
+  const last = tMs.length - 1;
+  let [most, after, before] = [0, 0, 0];
+  for (let at = 0; at <= last; at++) {
+    const to = tMs[at]! + windowMs;
+    if (to <= tMs[last]!) {
+      while (after < last && tMs[after + 1]! <= to) after++;
+      most = Math.max(most, lostUntil(tMs, untilMs, after, to) - untilMs[at]!);
     }
+    const from = tMs[at]! - windowMs;
+    if (from < tMs[0]!) continue;
+    while (before < last && tMs[before + 1]! <= from) before++;
+    most = Math.max(most, untilMs[at]! - lostUntil(tMs, untilMs, before, from));
   }
-  const before = new Float64Array(starts.length + 1);
-  for (let i = 0; i < starts.length; i++) before[i + 1] = before[i]! + ends[i]! - starts[i]!;
-  return { starts: Float64Array.from(starts), ends: Float64Array.from(ends), before };
+  return Math.min(windowMs, most);
 }
 
-function mostPaused(intervals: Intervals, span: Span, windowMs: number): number {
-  const { starts, ends } = intervals;
-  let most = 0;
-  let right = 0;
-  for (let i = 0; i < starts.length; i++) {
-    const to = starts[i]! + windowMs;
-    if (to > span.toMs) break;
-    right = advance(starts, right, to);
-    most = Math.max(most, pausedUntil(intervals, right, to) - intervals.before[i]!);
-  }
-  let left = 0;
-  for (let i = 0; i < ends.length; i++) {
-    const from = ends[i]! - windowMs;
-    if (from < span.fromMs) continue;
-    left = advance(starts, left, from);
-    most = Math.max(most, intervals.before[i + 1]! - pausedUntil(intervals, left, from));
-  }
-  return spanEdges(intervals, span, windowMs, most);
-}
-
-// A window at the span's very start or end touches no pause's edge when a pause is cut off there.
-function spanEdges(intervals: Intervals, span: Span, windowMs: number, most: number): number {
-  const { starts } = intervals;
-  const head = pausedUntil(intervals, advance(starts, 0, span.fromMs + windowMs), span.fromMs + windowMs);
-  const tailFrom = span.toMs - windowMs;
-  const tail = intervals.before[starts.length]! - pausedUntil(intervals, advance(starts, 0, tailFrom), tailFrom);
-  return Math.max(most, head, tail);
-}
-
-/** Number of intervals that start before t, searching on from `from`. */
-function advance(starts: Float64Array, from: number, t: number): number {
-  let at = from;
-  while (at < starts.length && starts[at]! < t) at++;
-  return at;
-}
-
-function pausedUntil(intervals: Intervals, started: number, t: number): number {
-  if (started === 0) return 0;
-  return intervals.before[started]! - Math.max(0, intervals.ends[started - 1]! - t);
+// Between two instants what is lost grows evenly; `at` is the last instant not after t.
+function lostUntil(tMs: Float64Array, untilMs: Float64Array, at: number, t: number): number {
+  if (at >= tMs.length - 1 || tMs[at + 1] === tMs[at]) return untilMs[at]!;
+  return untilMs[at]! + ((untilMs[at + 1]! - untilMs[at]!) * (t - tMs[at]!)) / (tMs[at + 1]! - tMs[at]!);
 }

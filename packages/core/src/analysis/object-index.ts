@@ -2,6 +2,7 @@ import { growableRows } from '../base/growable-rows.ts';
 import { GrowableTable } from '../base/growable-table.ts';
 import type { Recording } from '../model/recording.ts';
 import { bytesVariance, countVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
+import { endOfWorkMs } from './end-of-work.ts';
 import { observedSettleMs } from './settle-time.ts';
 
 /** Numbers of one origin in a running sum: bytes, their variance, objects, their variance, samples. */
@@ -24,6 +25,8 @@ const MOST_SUM_BYTES = 64 * 2 ** 20;
  */
 export class ObjectIndex {
   readonly recording: Recording;
+  private workOf = '';
+  private workEndMs = Infinity;
   /** Objects that lived no longer than this are not in `long`. */
   boundMs = 0;
   long = new GrowableTable(longSchema);
@@ -32,6 +35,7 @@ export class ObjectIndex {
   private observedMs = 0;
   private rows = 0;
   private boundRows = 0;
+  private thinnings = 0;
   private chunkRows = CHUNK_ROWS;
   /** Earliest and latest birth of each whole chunk. */
   private firstBorn: number[] = [];
@@ -44,13 +48,22 @@ export class ObjectIndex {
     this.recording = recording;
   }
 
+  /** When the program began to let go of what it held (analysis/end-of-work.ts), as far as it was read. */
+  get endOfWorkMs(): number {
+    const of = `${this.recording.bytes} ${this.recording.durationMs}`;
+    if (of !== this.workOf) this.workEndMs = endOfWorkMs(this.recording);
+    this.workOf = of;
+    return this.workEndMs;
+  }
+
   update(): void {
     const { bytes, durationMs, tables: { objects, origins } } = this.recording;
     // What was read tells what came, deaths of known objects too.
     const of = `${bytes} ${durationMs} ${objects.length}`;
     if (of === this.updatedOf) return;
     this.updatedOf = of;
-    if (objects.length > 2 * this.boundRows) this.restart();
+    // Rows have moved where the recording was thinned.
+    if (objects.length > 2 * this.boundRows || this.recording.thinnings.length !== this.thinnings) this.restart();
     this.refreshEnds();
     if (this.running.length < origins.length * RUNNING) this.running = extended(this.running, origins.length * RUNNING);
     while (this.rows < objects.length) {
@@ -123,6 +136,7 @@ export class ObjectIndex {
   private restart(): void {
     const { objects, origins } = this.recording.tables;
     this.boundRows = objects.length;
+    this.thinnings = this.recording.thinnings.length;
     this.boundMs = this.settleMs;
     this.long = new GrowableTable(longSchema);
     this.rows = 0;

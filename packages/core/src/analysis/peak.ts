@@ -3,7 +3,7 @@ import type { Span } from '../base/span.ts';
 import type { Charge, OriginChoice } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
 import { median } from '../stats/quantile.ts';
-import { contentChange, isFollowed, type ContentChange } from './heap-content.ts';
+import { contentChange, followedAround, isFollowed, type ContentChange } from './heap-content.ts';
 import type { LiveLevels } from './live-levels.ts';
 import type { ObjectIndex } from './object-index.ts';
 import { usedSeries } from './used-series.ts';
@@ -20,7 +20,7 @@ export interface Peak {
   readonly beforeBytes: number;
   /** Peak over the median of what lives in the span. */
   readonly overMedianRatio: number;
-  /** By key from the peak to its end, what lost most first. */
+  /** By key from the peak to its end, what was largest at the peak first. */
   readonly changes: readonly ContentChange[];
 }
 
@@ -47,13 +47,16 @@ export function findPeak({ index, levels, chosen = null }: PeakSource, span: Spa
   const least = (a: number, b: number): number => (levels.bytes[b]! < levels.bytes[a]! ? b : a);
   const top = followed.reduce((a, b) => (levels.bytes[b]! > levels.bytes[a]! ? b : a), followed[0] ?? -1);
   if (top < 0 || levels.bytes[top] === 0) return null;
-  const after = followed.filter((slice) => slice >= top).reduce(least, top);
-  const before = followed.filter((slice) => slice <= top).reduce(least, top);
+  // Beyond a break in following, all that lived is lost from sight, and not gone.
+  const around = followedAround(recording, (top + 1) * levels.sliceMs);
+  const isWithin = (slice: number): boolean => around === null || ((slice + 1) * levels.sliceMs >= around.fromMs && (slice + 1) * levels.sliceMs < around.toMs);
+  const after = followed.filter((slice) => slice >= top && isWithin(slice)).reduce(least, top);
+  const before = followed.filter((slice) => slice <= top && isWithin(slice)).reduce(least, top);
   const [tMs, afterMs] = [(top + 1) * levels.sliceMs, (after + 1) * levels.sliceMs];
   return {
     tMs, bytes: levels.bytes[top]!, afterMs, afterBytes: levels.bytes[after]!, beforeBytes: levels.bytes[before]!,
     overMedianRatio: levels.bytes[top]! / median(followed.map((slice) => levels.bytes[slice]!)),
-    changes: contentChange(index, tMs, afterMs, charge, chosen).reverse(),
+    changes: contentChange(index, tMs, afterMs, charge, chosen).sort((a, b) => b.beforeBytes - a.beforeBytes),
   };
 }
 

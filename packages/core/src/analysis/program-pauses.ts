@@ -1,5 +1,6 @@
 import { overlapMs, spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
+import { losesBesidePauses, lostTime } from './lost-time.ts';
 import { PauseFlag } from '../model/tables.ts';
 import { nearestRank } from '../stats/quantile.ts';
 
@@ -46,10 +47,13 @@ export interface PauseFigures extends PauseTotals {
   readonly p50Ms: number;
   readonly p95Ms: number;
   readonly p99Ms: number;
-  /** Share of the span's time left to the program; NaN when the source has no clock or tells no pauses. */
+  /**
+   * Share of the span's time left to the program, by what pauses, other stops and waits for memory took (analysis/lost-time.ts); NaN when the source has
+   * no clock or tells no pauses.
+   */
   readonly throughputRatio: number;
   /** By the runtime's own label. */
-  readonly byName: Readonly<Record<string, PauseTotals>>;
+  readonly byName: ReadonlyMap<string, PauseTotals>;
 }
 
 /**
@@ -59,7 +63,7 @@ export interface PauseFigures extends PauseTotals {
 export function pauseFigures(recording: Recording, selection: PauseSelection, span: Span): PauseFigures {
   const { pauses } = recording.tables;
   const sorted = selection.durationMs.slice().sort();
-  const byName: Record<string, { count: number; totalMs: number; maxMs: number }> = {};
+  const byName = new Map<string, { count: number; totalMs: number; maxMs: number }>();
   let totalMs = 0;
   let insideMs = 0;
   for (let i = 0; i < selection.rows.length; i++) {
@@ -67,12 +71,14 @@ export function pauseFigures(recording: Recording, selection: PauseSelection, sp
     totalMs += durationMs;
     insideMs += overlapMs(span, selection.startMs[i]!, selection.startMs[i]! + durationMs);
     const name = recording.strings.text(pauses.col.labelId[selection.rows[i]!]!);
-    const totals = (byName[name] ??= { count: 0, totalMs: 0, maxMs: 0 });
+    let totals = byName.get(name);
+    if (totals === undefined) byName.set(name, totals = { count: 0, totalMs: 0, maxMs: 0 });
     totals.count++;
     totals.totalMs += durationMs;
     totals.maxMs = Math.max(totals.maxMs, durationMs);
   }
   const lengthMs = spanLengthMs(span);
+  const lostMs = losesBesidePauses(recording) ? lostTime(recording, selection, span).lostMs : insideMs;
   return {
     count: sorted.length,
     totalMs,
@@ -80,7 +86,7 @@ export function pauseFigures(recording: Recording, selection: PauseSelection, sp
     p50Ms: nearestRank(sorted, 0.5),
     p95Ms: nearestRank(sorted, 0.95),
     p99Ms: nearestRank(sorted, 0.99),
-    throughputRatio: recording.hasClock && lengthMs > 0 && pausesAreTold(recording) ? Math.max(0, 1 - insideMs / lengthMs) : NaN,
+    throughputRatio: recording.hasClock && lengthMs > 0 && pausesAreTold(recording) ? Math.max(0, 1 - lostMs / lengthMs) : NaN,
     byName,
   };
 }

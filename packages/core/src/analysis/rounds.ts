@@ -19,7 +19,7 @@ export interface RoundFigures {
   /** Median increment. */
   readonly perRoundBytes: number;
   readonly perRoundCount: number;
-  /** Rounds whose increment is the median one: exactly for objects that were all seen, else within 1.96 errors. */
+  /** Rounds whose increment is the median one, within a tenth of it, since what is counted is seen a little after the mark; or within 1.96 errors of sampling. */
   readonly agreeing: number;
   /** True when the median is above 0, at least 80 % of the rounds agree with it, and what all left together is more than its error. */
   readonly isConstant: boolean;
@@ -42,6 +42,9 @@ export interface RoundTable {
 
 const LEAST_MARKS = 4;
 const AGREEING_RATIO = 0.8;
+/** What a round leaves is counted at the first collection after its mark: part of the next round is in it. */
+const JITTER_RATIO = 0.1;
+
 /** Labels of the marks that repeat in the span, the most frequent first. */
 export function repeatedMarks(recording: Recording, span: Span): { readonly label: string; readonly times: number }[] {
   const times = new Map<number, number>();
@@ -57,7 +60,6 @@ interface Sums {
   readonly enteredCount: Float64Array;
   readonly leftCount: Float64Array;
   typeId: number;
-  exact: boolean;
 }
 
 /**
@@ -120,7 +122,6 @@ function sumByGroup(recording: Recording, momentsMs: Float64Array, groupOf: Uint
     const p = probability[row]!;
     const bytes = estimatedBytes(sizeBytes[row]!, p);
     const variance = bytesVariance(sizeBytes[row]!, p);
-    sum.exact &&= p === 1;
     sum.entered[entry]! += bytes;
     sum.enteredCount[entry]! += 1 / p;
     sum.variance[entry]! += variance;
@@ -134,7 +135,7 @@ function sumByGroup(recording: Recording, momentsMs: Float64Array, groupOf: Uint
 
 function blankSums(moments: number, typeId: number): Sums {
   const column = (): Float64Array => new Float64Array(moments + 1);
-  return { entered: column(), left: column(), variance: column(), enteredCount: column(), leftCount: column(), typeId, exact: true };
+  return { entered: column(), left: column(), variance: column(), enteredCount: column(), leftCount: column(), typeId };
 }
 
 function figuresOf(key: number, sum: Sums): RoundFigures {
@@ -144,7 +145,7 @@ function figuresOf(key: number, sum: Sums): RoundFigures {
   const counts = change(sum.enteredCount, sum.leftCount);
   const incrementSe = Float64Array.from({ length: rounds }, (_, round) => Math.sqrt(sum.variance[round + 1]!));
   const perRoundBytes = median(incrementBytes);
-  const agreeing = incrementBytes.filter((bytes, round) => (sum.exact ? bytes === perRoundBytes : Math.abs(bytes - perRoundBytes) <= Z_95 * incrementSe[round]!)).length;
+  const agreeing = incrementBytes.filter((bytes, round) => Math.abs(bytes - perRoundBytes) <= Math.max(JITTER_RATIO * Math.abs(perRoundBytes), Z_95 * incrementSe[round]!)).length;
   const firstBytes = sum.entered[0]!;
   const grownBytes = incrementBytes.reduce((total, bytes) => total + bytes, 0);
   const grownSe = Math.sqrt(incrementSe.reduce((total, se) => total + se * se, 0));

@@ -1,7 +1,7 @@
 import { median } from '../stats/quantile.ts';
 import { Z_95 } from '../stats/z-95.ts';
 import type { ChargeFigures } from './charge-table.ts';
-import { floorSteps, stepPeriodMs, type FloorStep } from './steps.ts';
+import { floorSteps, stepPeriodMs, type FloorStep } from './verdict/steps.ts';
 
 /** What a live series looks like. */
 export type SeriesPattern =

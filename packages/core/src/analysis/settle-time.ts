@@ -3,6 +3,7 @@ import { spanLengthMs } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { median, nearestRankIndex } from '../stats/quantile.ts';
 import { selectRank } from '../stats/select-rank.ts';
+import { endOfWorkMs } from './end-of-work.ts';
 import { lastKnownAlive } from './last-known-alive.ts';
 
 const QUANTILE = 0.95;
@@ -26,12 +27,13 @@ export function observedSettleMs(recording: Recording): number {
   const { objects } = recording.tables;
   const { bornMs, endMs } = objects.col;
   const aliveMs = lastKnownAlive(recording);
+  const endOfWork = endOfWorkMs(recording);
   const stride = Math.max(1, Math.ceil(objects.length / MOST_OBJECTS));
   const lifetimes = new Float64Array(Math.ceil(objects.length / stride));
   let dead = 0;
   for (let row = 0; row < objects.length; row += stride) {
     const alive = aliveMs(row);
-    if (!Number.isNaN(alive)) lifetimes[dead++] = Math.max(0, (endMs[row]! + alive) / 2 - bornMs[row]!);
+    if (!Number.isNaN(alive) && endMs[row]! < endOfWork) lifetimes[dead++] = Math.max(0, (endMs[row]! + alive) / 2 - bornMs[row]!);
   }
   const observed = dead === 0 ? NaN : selectRank(lifetimes.subarray(0, dead), nearestRankIndex(dead, QUANTILE));
   const least = COLLECTIONS * noticeGapMs(recording);

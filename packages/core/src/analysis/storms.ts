@@ -14,11 +14,13 @@ const LEAST_IN_ROW = 3;
 const SOON_FACTOR = 20;
 const TIME_RATIO = 0.2;
 const GAIN_RATIO = 0.05;
+/** Little given back tells of a full heap only where it was nearly full. */
+const NEARLY_FULL_RATIO = 0.85;
 
 /**
  * Storms in the span: three or more whole-heap collections in a row, each starting sooner after the last than that one's
- * pause × 20, or together taking over 20 % of the time, or giving back under 5 % of what was used. Concurrent cycles and
- * the recorder's own collections are left out. Linear.
+ * pause × 20, or together taking over 20 % of the time, or giving back under 5 % of what was used while over 85 % of the limit (of the
+ * capacity, where no limit is known) was. Concurrent cycles and the recorder's own collections are left out. Linear.
  */
 export function findStorms(recording: Recording, span: Span): Storm[] {
   const { collections } = recording.tables;
@@ -58,9 +60,11 @@ function byHeap(recording: Recording, rows: readonly number[]): number[][] {
 }
 
 function pilesUp(recording: Recording, run: readonly number[], next: number): boolean {
-  const { startMs, endMs, usedBeforeBytes, usedAfterBytes } = recording.tables.collections.col;
+  const { startMs, endMs, usedBeforeBytes, usedAfterBytes, capacityBytes } = recording.tables.collections.col;
   const last = run[run.length - 1]!;
-  const givesLittle = [last, next].every((row) => usedBeforeBytes[row]! - usedAfterBytes[row]! < GAIN_RATIO * usedBeforeBytes[row]!);
+  const limit = recording.heapLimitBytes();
+  const isNearlyFull = (row: number): boolean => usedAfterBytes[row]! >= NEARLY_FULL_RATIO * (limit > 0 ? limit : capacityBytes[row]!);
+  const givesLittle = [last, next].every((row) => usedBeforeBytes[row]! - usedAfterBytes[row]! < GAIN_RATIO * usedBeforeBytes[row]! && isNearlyFull(row));
   // Without a clock nobody knows how much time lay between.
   if (givesLittle || !recording.hasClock) return givesLittle;
   const gapMs = startMs[next]! - endMs[last]!;

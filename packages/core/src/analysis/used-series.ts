@@ -1,4 +1,5 @@
 import type { Recording } from '../model/recording.ts';
+import { heapLives } from './heap-lives.ts';
 
 /** Readings of used memory in order of time, all heaps added: `bytes[i]` is what was used from `tMs[i]` on. */
 export interface UsedSeries {
@@ -12,7 +13,7 @@ export interface UsedSeries {
  */
 export function usedSeries(recording: Recording): UsedSeries {
   const { pauses, releases, sizes } = recording.tables;
-  const most = (pauses.length + releases.length) * 2 + sizes.length;
+  const most = (pauses.length + releases.length) * 2 + sizes.length + recording.heaps.length;
   const tMs = new Float64Array(most);
   const bytes = new Float64Array(most);
   const heap = new Uint16Array(most);
@@ -33,14 +34,14 @@ export function usedSeries(recording: Recording): UsedSeries {
     add(releases.col.endMs[row]!, releases.col.usedAfterBytes[row]!, releases.col.heapId[row]!);
   }
   for (let row = 0; row < sizes.length; row++) add(sizes.col.tMs[row]!, sizes.col.usedBytes[row]!, sizes.col.heapId[row]!);
-  return addHeaps(tMs, bytes, heap, count, recording.heaps.length);
+  return addHeaps({ tMs, bytes, heap, count }, recording);
 }
 
 /** Used memory right after each pause and release that tells it, all heaps added: what was not given back. O(n log n) in the pauses. */
 export function usedAfterSeries(recording: Recording): UsedSeries {
   const { pauses, releases } = recording.tables;
   const { startMs, durationMs, usedAfterBytes, heapId } = pauses.col;
-  const most = pauses.length + releases.length;
+  const most = pauses.length + releases.length + recording.heaps.length;
   const tMs = new Float64Array(most);
   const bytes = new Float64Array(most);
   const heap = new Uint16Array(most);
@@ -56,12 +57,21 @@ export function usedAfterSeries(recording: Recording): UsedSeries {
     bytes[count] = releases.col.usedAfterBytes[row]!;
     heap[count++] = releases.col.heapId[row]!;
   }
-  return addHeaps(tMs, bytes, heap, count, recording.heaps.length);
+  return addHeaps({ tMs, bytes, heap, count }, recording);
 }
 
-function addHeaps(tMs: Float64Array, bytes: Float64Array, heap: Uint16Array, count: number, heaps: number): UsedSeries {
+interface Readings {
+  readonly tMs: Float64Array;
+  readonly bytes: Float64Array;
+  readonly heap: Uint16Array;
+  count: number;
+}
+
+function addHeaps(readings: Readings, recording: Recording): UsedSeries {
+  if (recording.heaps.length > 1) addEnds(readings, recording);
+  const { tMs, bytes, heap, count } = readings;
   const order = Uint32Array.from({ length: count }, (_, i) => i).sort((a, b) => tMs[a]! - tMs[b]! || a - b);
-  const used = new Float64Array(Math.max(1, heaps));
+  const used = new Float64Array(Math.max(1, recording.heaps.length));
   const outT = new Float64Array(count);
   const outBytes = new Float64Array(count);
   let total = 0;
@@ -73,4 +83,16 @@ function addHeaps(tMs: Float64Array, bytes: Float64Array, heap: Uint16Array, cou
     outBytes[i] = total;
   }
   return { tMs: outT, bytes: outBytes };
+}
+
+// A heap that ended uses nothing from then on: a reading of 0, for which there is room. Nothing else is told of it after that.
+function addEnds(readings: Readings, recording: Recording): void {
+  const { tMs, bytes, heap } = readings;
+  const told = new Set(heap.subarray(0, readings.count));
+  heapLives(recording).forEach(({ toMs }, heapId) => {
+    if (toMs === Infinity || !told.has(heapId)) return;
+    tMs[readings.count] = toMs;
+    bytes[readings.count] = 0;
+    heap[readings.count++] = heapId;
+  });
 }

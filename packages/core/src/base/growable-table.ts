@@ -11,6 +11,7 @@ interface ArrayOf {
   u8: Uint8Array<ArrayBuffer>;
 }
 
+// eslint-disable-next-line no-restricted-syntax -- names of our own columns
 export type TableSchema = Readonly<Record<string, ColumnKind>>;
 export type TableColumns<S extends TableSchema> = { [K in keyof S]: ArrayOf[S[K]] };
 
@@ -56,6 +57,17 @@ export class GrowableTable<S extends TableSchema> {
     return picked;
   }
 
+  /** Leaves out the rows whose flag is 0; answers where each of the others has gone, NONE for those left out. Cost: the rows by the columns. */
+  keepRows(keep: Uint8Array): Uint32Array {
+    const places = new Uint32Array(this.rows).fill(NONE);
+    let kept = 0;
+    for (let row = 0; row < this.rows; row++) if (keep[row] === 1) places[row] = kept++;
+    const { rows } = this;
+    for (const name of Object.keys(this.schema) as (keyof S)[]) closeUp(this.col[name], places, kept, rows, missingOf(this.schema[name]!));
+    this.rows = kept;
+    return places;
+  }
+
   private grow(): void {
     const next = allocateColumns(this.schema, this.capacity * 2, this.rows);
     for (const name of Object.keys(this.schema) as (keyof S)[]) next[name].set(this.col[name]);
@@ -88,4 +100,14 @@ function copyRows(from: ArrayOf[ColumnKind], to: ArrayOf[ColumnKind], rows: Uint
   else if (from instanceof Uint32Array && to instanceof Uint32Array) for (let at = 0; at < rows.length; at++) to[at] = from[rows[at]!]!;
   else if (from instanceof Uint16Array && to instanceof Uint16Array) for (let at = 0; at < rows.length; at++) to[at] = from[rows[at]!]!;
   else for (let at = 0; at < rows.length; at++) to[at] = from[rows[at]!]!;
+}
+
+function missingOf(kind: ColumnKind): number {
+  return kind === 'f64' || kind === 'f32' ? NaN : kind === 'u32' ? NONE : 0;
+}
+
+// Moves rows down over those left out.
+function closeUp(column: ArrayOf[ColumnKind], places: Uint32Array, kept: number, rows: number, missing: number): void {
+  for (let row = 0; row < rows; row++) if (places[row] !== NONE) column[places[row]!] = column[row]!;
+  column.fill(missing, kept, rows);
 }

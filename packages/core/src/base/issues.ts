@@ -15,6 +15,7 @@ const SNIPPET = 80;
 /** Counts every issue by code and keeps the first 50 whole, so that a hostile file costs bounded memory. */
 export class IssueLog {
   readonly first: InputIssue[] = [];
+  // eslint-disable-next-line no-restricted-syntax -- codes are our own
   readonly byCode: Record<string, number> = {};
   count = 0;
 

@@ -1,7 +1,10 @@
 import { concatBytes } from '../base/line-splitter.ts';
+import { forgetAbsurdSizes } from '../model/domain.ts';
 import type { Recording } from '../model/recording.ts';
 import type { FormatParser } from './log-parser.ts';
+import { BlockCheck } from './recording-file/block-check.ts';
 import { isRecordingHeader, MAX_HEADER_BYTES, readRecordingHeader, type RecordingHeader } from './recording-file/container.ts';
+import { missingOfExport } from './recording-file/missing.ts';
 import { unwrapLine } from './unwrap-line.ts';
 import { detectFormat, FORMATS_IN_WORDS } from './registry.ts';
 import { detectWideText, NarrowText } from './text-encoding.ts';
@@ -20,7 +23,7 @@ declare const TextDecoder: new (label: string) => Decoder;
 /** What came of reading an input: its runs (the last is the default), or why there is none. */
 export type ReadResult =
   | { readonly ok: true; readonly runs: readonly Recording[] }
-  | { readonly ok: false; readonly code: 'empty-input' | 'unknown-format' | 'bad-header'; readonly message: string };
+  | { readonly ok: false; readonly code: 'empty-input' | 'unknown-format' | 'bad-header' | 'several-runs'; readonly message: string };
 
 /**
  * Reads any known format, told by its content. Bytes are held until the format is known (at most 4 MiB), then
@@ -36,6 +39,7 @@ export class InputReader {
   private beginning: Uint8Array = new Uint8Array(0);
   /** Undefined until the first bytes tell how the text is encoded; null for one byte a character. */
   private wide: NarrowText | null | undefined = undefined;
+  private sums: BlockCheck | null = null;
   /** Header of an exported recording; null when the input is none, or not known yet. */
   header: RecordingHeader | null = null;
 
@@ -69,7 +73,9 @@ export class InputReader {
     return this.wide === null ? chunk : this.wide.narrow(chunk);
   }
 
-  private take(chunk: Uint8Array): void {
+  private take(given: Uint8Array): void {
+    const chunk = this.sums === null ? given : this.sums.take(given);
+    if (chunk.length === 0) return;
     if (this.parser !== null) {
       this.parser.write(chunk);
       return;
@@ -98,6 +104,7 @@ export class InputReader {
   lookNow(): void {
     this.flushBeginning();
     if (this.parser === null) this.detect(false);
+    for (const run of this.runs) forgetAbsurdSizes(run);
   }
 
   private flushBeginning(): void {
@@ -111,6 +118,11 @@ export class InputReader {
     if (this.parser === null) return this.unusable();
     this.parser.end();
     const { runs } = this.parser;
+    for (const run of runs) {
+      forgetAbsurdSizes(run);
+      run.missing = this.missing();
+      this.giveNotebook(run);
+    }
     return runs.length > 0 ? { ok: true, runs } : this.unusable();
   }
 
@@ -140,12 +152,30 @@ export class InputReader {
       return false;
     }
     this.header = check.header;
-    this.held = [head.subarray(end + 1)];
+    if (check.header.sums !== undefined) this.sums = new BlockCheck(check.header.sums);
+    const rest = head.subarray(end + 1);
+    this.held = [this.sums === null ? rest : this.sums.take(rest)];
     return true;
+  }
+
+  // What the engineer typed beside an exported recording holds for whoever reads it.
+  private giveNotebook(run: Recording): void {
+    const notebook = this.header?.notebook;
+    if (notebook === undefined) return;
+    run.givenLimitBytes = notebook.limitBytes ?? NaN;
+    run.givenSettleMs = notebook.settleMs ?? NaN;
+    run.givenOwnRules = notebook.ownRules;
+  }
+
+  // What of an exported recording is not good.
+  private missing(): string {
+    const missing = this.header?.missing ?? '';
+    return this.sums === null || this.sums.missingBytes === 0 ? missing : missingOfExport(this.sums.goodBytes, this.sums.goodBytes + this.sums.missingBytes);
   }
 
   private unusable(): ReadResult {
     if (this.badHeader !== '') return { ok: false, code: 'bad-header', message: this.badHeader };
+    if (this.sums !== null && this.sums.goodBytes === 0 && this.sums.missingBytes > 0) return { ok: false, code: 'bad-header', message: 'the exported recording is damaged from its beginning: export it again where it came from' };
     if (this.heldBytes === 0 && this.parser === null) {
       return { ok: false, code: 'empty-input', message: `the file is empty: expected ${FORMATS_IN_WORDS}` };
     }

@@ -1,5 +1,6 @@
 import type { HeapId } from '../base/ids.ts';
 import { LineSplitter } from '../base/line-splitter.ts';
+import { isPause, isTime } from '../model/domain.ts';
 import { Recording, type SourceFormat } from '../model/recording.ts';
 import type { ScopeCode } from '../model/tables.ts';
 import type { FormatParser } from './log-parser.ts';
@@ -53,6 +54,13 @@ export class LineLog implements FormatParser {
     this.splitter.end();
     this.count();
     this.recording.ended = true;
+  }
+
+  /** True, with an issue, where a collection is told with times that no program has: it is left out. */
+  refuses({ startMs, endMs, pauseMs }: Pick<LoggedCollection, 'startMs' | 'endMs' | 'pauseMs'>, line: number, byteOffset: number): boolean {
+    const refused = !isTime(startMs) || !isTime(endMs) || !isPause(pauseMs) || !isPause(endMs - startMs);
+    if (refused) this.issue('absurd-time', line, byteOffset, 'expected times within ten years of the beginning and a collection of at most a day; is the line damaged? It was left out');
+    return refused;
   }
 
   /** Adds the rows of a collection and its pause; answers the collection's row. */

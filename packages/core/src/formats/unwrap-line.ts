@@ -42,7 +42,7 @@ function unwrapObject(line: string): string {
   }
   if (typeof value !== 'object' || value === null) return line;
   for (const name of TEXT_MEMBERS) {
-    const text = (value as Record<string, unknown>)[name];
+    const text: unknown = Reflect.get(value, name);
     if (typeof text === 'string') return text.replace(/\r?\n$/, '');
   }
   return line;

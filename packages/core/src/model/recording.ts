@@ -19,11 +19,18 @@ export interface Heap {
   startsEmpty: boolean;
   /** Followed objects that the recorder counted in the heap at its end; NaN when it did not. */
   liveAtEnd: number;
+  /** When the source said that the heap ended, in milliseconds; NaN while it did not. */
+  endMs: number;
+  /** When the source said that the heap could get no more memory; NaN when it did not. */
+  outOfMemoryMs: number;
   /** True when births are seen all the time, one by one as far as they are sampled; false when the rest is inferred, or nobody says. */
   seesAllBirths: boolean;
   /** True when optimised code may book what a function allocates under its caller. */
   mayInline: boolean;
 }
+
+/** Heaps that end within this of each other end together, as the threads of a process do. */
+export const TOGETHER_MS = 2000;
 
 /** A remark of the source about what it cannot see, what it costs, or what went wrong. */
 export interface SourceNote {
@@ -32,11 +39,22 @@ export interface SourceNote {
   readonly message: string;
 }
 
+/** What was left out at once of a recording of more objects than are held (model/thin-objects.ts). */
+export interface Thinning {
+  /** Objects born before it, dead when it was done, were thinned. */
+  readonly beforeMs: number;
+  readonly removed: number;
+  /** One in 2^level of them was kept. */
+  readonly level: number;
+}
+
 /** A piece of a source file: `lines[0]` is line `firstLine`. */
 export interface SourceExcerpt {
   readonly firstLine: number;
   readonly lines: readonly string[];
 }
+
+const ID_ROOM = 2 ** 26;
 
 /**
  * Everything captured from one run of one program, or read from one log, as columns.
@@ -50,6 +68,8 @@ export class Recording {
   readonly heaps: Heap[] = [];
   readonly issues = new IssueLog();
   readonly notes: SourceNote[] = [];
+  /** What was left out of a recording of more objects than are held, in the order it was done (model/thin-objects.ts). */
+  readonly thinnings: Thinning[] = [];
   /** Excerpts by file and line of the frame: key `file:line`. */
   readonly excerpts = new Map<string, SourceExcerpt>();
 
@@ -68,10 +88,16 @@ export class Recording {
   startEpochMs = NaN;
   /** Time of the last thing known. */
   durationMs = 0;
+  /** What the process may have in memory at most, as its container says; NaN when the source does not tell. */
+  containerLimitBytes = NaN;
+  /** A settle time that the engineer gave, in milliseconds; NaN for none. */
+  givenSettleMs = NaN;
   /** A limit that the engineer gave, as of a container; NaN for none. */
   givenLimitBytes = NaN;
   /** Heaps that this recording is cut down to, by heap id; null for all (model/recording-part.ts). */
   chosenHeaps: readonly number[] | null = null;
+  /** What of the input is not here, in words; '' where all is. */
+  missing = '';
   /** True once the source said that it ended. */
   ended = false;
   /** False when the source prints no clock: times then only order the events, and no rate can be had. */
@@ -96,7 +122,7 @@ export class Recording {
 
   addHeap(given: string): HeapId {
     const name = this.freeHeapName(given);
-    return (this.heaps.push({ name, samplingIntervalBytes: NaN, limitBytes: NaN, startsEmpty: true, liveAtEnd: NaN, seesAllBirths: false, mayInline: false }) - 1) as HeapId;
+    return (this.heaps.push({ name, samplingIntervalBytes: NaN, limitBytes: NaN, startsEmpty: true, liveAtEnd: NaN, endMs: NaN, outOfMemoryMs: NaN, seesAllBirths: false, mayInline: false }) - 1) as HeapId;
   }
 
   /** Gives a heap another name. */
@@ -139,7 +165,8 @@ export class Recording {
 
   /** Id of the path that adds one frame to its parent (NONE for the entry frame). */
   internPath(parentId: number, frameId: FrameId): PathId {
-    const key = (parentId === NONE ? 0 : parentId + 1) * 0x400000 + frameId;
+    // Two ids in one number, exact below 2^53: of each there is room for 67 million, more than fit the memory.
+    const key = (parentId === NONE ? 0 : parentId + 1) * ID_ROOM + frameId;
     const known = this.pathIds.get(key);
     if (known !== undefined) return known as PathId;
     const row = this.tables.paths.addRow();

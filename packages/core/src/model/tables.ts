@@ -41,13 +41,15 @@ export const originSchema = { pathId: 'u32', typeId: 'u32', threadId: 'u32', hea
  * view, NaN while it is followed: it was noticed dead, having died in `(endMs − diedSlackMs, endMs]`; or, with `lost` 1, the
  * source no longer followed it from then on (right-censored).
  *
+ * `thinned`: the row stands for 2^thinned that were read (model/thin-objects.ts), which its probability or size tells already.
+ *
  * Weight: with `probability` p, `sizeBytes` is one object's size and it stands for 1/p objects; with p = NaN,
  * `sizeBytes` is already the source's scaled estimate of bytes and the count it stands for is unknown.
  */
 export const objectSchema = {
   bornMs: 'f64', bornEarlyMs: 'f32', bornLateMs: 'f32',
   endMs: 'f64', diedSlackMs: 'f32', lost: 'u8',
-  sizeBytes: 'f64', probability: 'f32', originId: 'u32',
+  sizeBytes: 'f64', probability: 'f32', originId: 'u32', thinned: 'u8',
 } as const;
 
 /** Bytes of an origin over an interval whose single objects were not seen; `seBytes` is the standard error; `inferred` 1 when they were not measured but worked out. */
@@ -57,12 +59,12 @@ export const flowSchema = {
 
 /**
  * One garbage collection. Sizes in bytes; `resolutionBytes` is the step in which the source printed them. `line` (from 1) and
- * `byteOffset` are where the input told it; processor time of collecting (`userMs`, `sysMs`) is beside the real time it took.
+ * `byteOffset` are where the input told it; `liveBytes` is what marking found alive, where the source tells it, without what was allocated meanwhile; processor time of collecting (`userMs`, `sysMs`) is beside the real time it took.
  */
 export const collectionSchema = {
   startMs: 'f64', endMs: 'f64', gcId: 'u32',
   usedBeforeBytes: 'f64', usedAfterBytes: 'f64', capacityBytes: 'f64', resolutionBytes: 'f64',
-  promotedBytes: 'f64', allocatedBytes: 'f64', concurrentMs: 'f64',
+  promotedBytes: 'f64', allocatedBytes: 'f64', liveBytes: 'f64', concurrentMs: 'f64',
   userMs: 'f32', sysMs: 'f32', realMs: 'f32',
   labelId: 'u32', causeId: 'u32', line: 'u32', byteOffset: 'f64', heapId: 'u16', scope: 'u8', flags: 'u16',
 } as const;
@@ -77,9 +79,9 @@ export const pauseSchema = {
   heapId: 'u16', scope: 'u8', flags: 'u8',
 } as const;
 
-/** Size of one space across one collection, where the source tells it; `beforeBytes` NaN where it tells the end alone. */
+/** Size of one space across one collection, where the source tells it; `beforeBytes` NaN where it tells the end alone, `capacityBytes` where it does not say how large the space was then. */
 export const spaceSchema = {
-  collectionRow: 'u32', nameId: 'u32', beforeBytes: 'f64', afterBytes: 'f64',
+  collectionRow: 'u32', nameId: 'u32', beforeBytes: 'f64', afterBytes: 'f64', capacityBytes: 'f64',
 } as const;
 
 /**

@@ -1,5 +1,8 @@
+import { costSeries } from '../../src/analysis/cost-series.ts';
 import { minimumMutatorUtilisation, mmuWindows } from '../../src/analysis/mmu.ts';
+import { lostTime } from '../../src/analysis/lost-time.ts';
 import { pauseFigures, programPauses } from '../../src/analysis/program-pauses.ts';
+import type { Recording } from '../../src/model/recording.ts';
 import { CollectionFlag, Scope } from '../../src/model/tables.ts';
 import { recordingOf } from '../build-recording.ts';
 import { seeded } from '../seeded.ts';
@@ -10,7 +13,7 @@ test('figures of pauses, those of the recorder left out', () => {
   const recording = recordingOf([at(100, 10), at(200, 30), at(300, 20), at(400, 500, CollectionFlag.own)], 1000);
   const span = { fromMs: 0, toMs: 1000 };
   const figures = pauseFigures(recording, programPauses(recording, span), span);
-  expect(figures).toMatchObject({ count: 3, totalMs: 60, maxMs: 30, p50Ms: 20, p99Ms: 30, byName: { Pause: { count: 3, totalMs: 60, maxMs: 30 } } });
+  expect(figures).toMatchObject({ count: 3, totalMs: 60, maxMs: 30, p50Ms: 20, p99Ms: 30, byName: new Map([['Pause', { count: 3, totalMs: 60, maxMs: 30 }]]) });
   expect(figures.throughputRatio).toBeCloseTo(0.94, 12);
 });
 
@@ -32,7 +35,7 @@ describe('minimum mutator utilisation', () => {
   test('a window that catches three pauses', () => {
     const recording = recordingOf([at(100, 10), at(120, 10), at(140, 10), at(500, 25)], 1000);
     const span = { fromMs: 0, toMs: 1000 };
-    const points = minimumMutatorUtilisation(programPauses(recording, span), span, [10, 25, 50, 1000, 2000]);
+    const points = minimumMutatorUtilisation(lostTime(recording, programPauses(recording, span), span), span, [10, 25, 50, 1000, 2000]);
     expect(points).toEqual([{ windowMs: 10, ratio: 0 }, { windowMs: 25, ratio: 0 }, { windowMs: 50, ratio: 0.4 }, { windowMs: 1000, ratio: 0.945 }]);
   });
 
@@ -48,7 +51,7 @@ describe('minimum mutator utilisation', () => {
         const paused = new Uint8Array(1000);
         for (const pause of pauses) paused.fill(1, pause.startMs, Math.min(1000, pause.startMs + pause.ms));
         for (let from = 0; from + windowMs <= 1000; from++) most = Math.max(most, paused.subarray(from, from + windowMs).reduce((sum, each) => sum + each, 0));
-        const [point] = minimumMutatorUtilisation(programPauses(recording, span), span, [windowMs]);
+        const [point] = minimumMutatorUtilisation(lostTime(recording, programPauses(recording, span), span), span, [windowMs]);
         expect(point!.ratio).toBeCloseTo(1 - most / windowMs, 9);
       }
     }
@@ -63,4 +66,43 @@ describe('minimum mutator utilisation', () => {
 test('young pauses keep their scope apart', () => {
   const recording = recordingOf([{ ...at(1, 1), scope: Scope.young }]);
   expect(recording.tables.pauses.col.scope[0]).toBe(Scope.young);
+});
+
+describe('what is lost beside pauses', () => {
+  const stall = (recording: Recording, startMs: number, durationMs: number, thread: string): void => {
+    const { stalls } = recording.tables;
+    const row = stalls.addRow();
+    Object.entries({ startMs, durationMs, threadId: recording.intern(thread), labelId: recording.intern('Allocation Stall') }).forEach(([name, value]) => { (stalls.col[name as 'startMs'] as Float64Array)[row] = value; });
+  };
+  const all = { fromMs: 0, toMs: 1000 };
+
+  test('threads that wait for memory cost throughput and utilisation, by their share of the threads that are named', () => {
+    const recording = recordingOf([{ startMs: 100, ms: 10, before: 10, after: 5 }], 1000);
+    stall(recording, 200, 400, 'load-0');
+    stall(recording, 400, 400, 'load-1');
+    const selection = programPauses(recording, all);
+    const lost = lostTime(recording, selection, all);
+    // 10 ms of pause, 200 ms at a half, 200 ms at one, 200 ms at a half.
+    expect(lost).toMatchObject({ pausedMs: 10, waitedMs: 800, threads: 2, otherStopsMs: 0 });
+    expect(lost.lostMs).toBeCloseTo(410, 9);
+    expect(lost.worstRatio).toBeCloseTo(0.41, 9);
+    expect(pauseFigures(recording, selection, all).throughputRatio).toBeCloseTo(0.59, 9);
+    const [worst] = minimumMutatorUtilisation(lost, all, [400]);
+    // The window from 300 to 700: 100 ms at a half, 200 at one, 100 at a half.
+    expect(worst!.ratio).toBeCloseTo(1 - 300 / 400, 9);
+    const series = costSeries(recording, selection, all, 10);
+    expect(Array.from(series.throughputRatio, (ratio) => Math.round(ratio * 100) / 100)).toEqual([1, 0.9, 0.5, 0.5, 0, 0, 0.5, 0.5, 1, 1]);
+  });
+
+  test('a stop that holds a pause is told once, and a stop of another kind is lost as well', () => {
+    const recording = recordingOf([{ startMs: 100, ms: 10, before: 10, after: 5 }], 1000);
+    const { safepoints } = recording.tables;
+    for (const [startMs, totalMs] of [[99, 12], [500, 30]] as const) {
+      const row = safepoints.addRow();
+      safepoints.col.startMs[row] = startMs;
+      safepoints.col.totalMs[row] = totalMs;
+    }
+    const lost = lostTime(recording, programPauses(recording, all), all);
+    expect(lost).toMatchObject({ pausedMs: 10, otherStopsMs: 32, lostMs: 42, threads: 0, worstThread: '' });
+  });
 });

@@ -9,7 +9,7 @@ import { findPeak } from '../../src/analysis/peak.ts';
 import { roundTable } from '../../src/analysis/rounds.ts';
 import { seriesPattern } from '../../src/analysis/series-pattern.ts';
 import { spanSums } from '../../src/analysis/span-sums.ts';
-import { judge } from '../../src/analysis/verdict.ts';
+import { judge } from '../../src/analysis/verdict/verdict.ts';
 import { InputReader } from '../../src/formats/input-reader.ts';
 import { chargeGroups, chargeText } from '../../src/model/charge.ts';
 import type { Recording } from '../../src/model/recording.ts';

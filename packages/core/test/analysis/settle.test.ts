@@ -1,7 +1,7 @@
 import { floorPoints, usedAfterPoints } from '../../src/analysis/floor.ts';
 import { followedSpan, growthMoments } from '../../src/analysis/growth-moments.ts';
 import { settleTimeMs } from '../../src/analysis/settle-time.ts';
-import { leadingSites } from '../../src/analysis/sentence.ts';
+import { growthShares, withGrowthShares } from '../../src/analysis/verdict/growth-shares.ts';
 import type { ChargeTable } from '../../src/analysis/charge-table.ts';
 import { Recording } from '../../src/model/recording.ts';
 import { PhaseKind } from '../../src/model/tables.ts';
@@ -75,10 +75,17 @@ describe('the floor of several heaps', () => {
   });
 });
 
-test('the sites named are those that carry nine tenths of the growth, and surely grow', () => {
-  const site = (growthShareRatio: number, growthLow = 1): object => ({ growthShareRatio, growthLow });
+test('the sites named are those that surely grow, and their share is of the floor’s slope', () => {
+  const site = (growthBytesPerSec: number, error = 1, isOutside = false): object => ({ growthBytesPerSec, growthLow: growthBytesPerSec - error, growthHigh: growthBytesPerSec + error, isOutside });
   const table = (...rows: object[]): ChargeTable => ({ rows }) as unknown as ChargeTable;
-  expect(leadingSites(table(site(0.6), site(0.32), site(0.08)))).toEqual({ count: 2, shareRatio: 0.9199999999999999 });
-  expect(leadingSites(table(site(0.3), site(0.2), site(0.2), site(0.2))).count).toBe(3);
-  expect(leadingSites(table(site(0.9, 0)))).toEqual({ count: 0, shareRatio: 0 });
+  const slope = { slopeBytesPerSec: 100, slopeLow: 99, slopeHigh: 101 };
+  const two = growthShares(table(site(40), site(20), site(30, 31), site(500, 1, true)), slope);
+  expect([two.named.length, two.parts]).toEqual([2, 'as 2 : 1']);
+  expect(two.ratio).toBeCloseTo(0.6, 12);
+  expect(two.low).toBeLessThan(0.6);
+  expect(two.high).toBeLessThan(0.65);
+  // What sampling makes larger than the floor is all of it, and not 216 %.
+  expect(growthShares(table(site(216, 150)), slope)).toMatchObject({ ratio: 1, high: 1, explainedRatio: 1 });
+  expect(growthShares(table(site(90, 91)), slope).named).toEqual([]);
+  expect(withGrowthShares(table(site(50)), { kind: 'steady', slopeBytesPerSec: 0 }).rows[0]!.growthShareRatio).toBe(0);
 });

@@ -7,10 +7,10 @@ import { isFollowed } from '../../src/analysis/heap-content.ts';
 import { liveLevels } from '../../src/analysis/live-levels.ts';
 import { ObjectIndex } from '../../src/analysis/object-index.ts';
 import { outsideHeap } from '../../src/analysis/outside-heap.ts';
-import { verdictClauses } from '../../src/analysis/sentence.ts';
+import { verdictClauses } from '../../src/analysis/verdict/sentence.ts';
 import { spanSums } from '../../src/analysis/span-sums.ts';
 import { strata } from '../../src/analysis/strata.ts';
-import { judge } from '../../src/analysis/verdict.ts';
+import { judge } from '../../src/analysis/verdict/verdict.ts';
 import { samplesSeen, silences } from '../../src/analysis/what-was-seen.ts';
 import { StreamParser } from '../../src/formats/stream/stream-parser.ts';
 import { chargeText } from '../../src/model/charge.ts';
@@ -50,8 +50,8 @@ test('what lies outside the heap is in every table, and no part of the floor, th
   expect(recording.issues.first).toEqual([]);
   const table = chargeTable(recording, spanSums(new ObjectIndex(recording), wholeSpan(recording)), 'ownFrame');
   const rows = new Map(table.rows.map((row) => [chargeText(recording, 'ownFrame', row.key), row]));
-  expect(rows.get('keep app.js:5')).toMatchObject({ isOutside: false, growthShareRatio: 1 });
-  expect(rows.get('load app.js:9')).toMatchObject({ isOutside: true, growthShareRatio: 0 });
+  expect(rows.get('keep app.js:5')).toMatchObject({ isOutside: false });
+  expect(rows.get('load app.js:9')).toMatchObject({ isOutside: true });
   expect(rows.get('load app.js:9')!.growthLow).toBeGreaterThan(0);
   const all = 30 * 65536;
   expect(liveLevels(recording).bytes.at(-1)).toBeCloseTo(all, -3);
@@ -77,7 +77,7 @@ test('outside memory is told apart by space, and what no path is known of is una
 test.each([[true, /from 1 site or what it calls/], [false, /from 1 site$/]])('where inlined is %j the sentence says what the blame rests on', (inlined, expected) => {
   const recording = growing({ inlined });
   const table = chargeTable(recording, spanSums(new ObjectIndex(recording), wholeSpan(recording)), 'ownFrame');
-  const clause = verdictClauses(judge(recording, wholeSpan(recording)), table).find(({ evidence }) => evidence === 'sites');
+  const clause = verdictClauses({ verdict: judge(recording, wholeSpan(recording)), table }).find(({ evidence }) => evidence === 'sites');
   expect(clause!.text).toMatch(expected);
 });
 

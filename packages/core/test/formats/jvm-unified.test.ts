@@ -102,7 +102,7 @@ test('a cause may hold parentheses', () => {
 
 test('spaces in regions and in kilobytes', () => {
   expect(readSpaceMessage('Eden regions: 6->0(8)', 1048576)).toEqual({ name: 'Eden', beforeBytes: 6291456, afterBytes: 0 });
-  expect(readSpaceMessage('ParOldGen: 904K(44032K)->4376K(44032K)', NaN)).toEqual({ name: 'ParOldGen', beforeBytes: 904 * 1024, afterBytes: 4376 * 1024 });
-  expect(readSpaceMessage('Metaspace: 799K(1024K)->801K(1024K) NonClass: 719K(832K)->719K(832K)', NaN)).toEqual({ name: 'Metaspace', beforeBytes: 799 * 1024, afterBytes: 801 * 1024 });
+  expect(readSpaceMessage('ParOldGen: 904K(44032K)->4376K(44032K)', NaN)).toEqual({ name: 'ParOldGen', beforeBytes: 904 * 1024, afterBytes: 4376 * 1024, capacityBytes: 44032 * 1024 });
+  expect(readSpaceMessage('Metaspace: 799K(1024K)->801K(1024K) NonClass: 719K(832K)->719K(832K)', NaN)).toEqual({ name: 'Metaspace', beforeBytes: 799 * 1024, afterBytes: 801 * 1024, capacityBytes: 1024 * 1024 });
   expect(readSpaceMessage('Code cache: 1K->2K', NaN)).toBeNull();
 });

@@ -1,6 +1,8 @@
 import type { LineSink } from '../line-sink.ts';
 import type { SourcePlace } from '../source-places.ts';
 
+const MOST_CHARS = 400;
+
 /** A node of the runtime's sampling tree, as the inspector gives it. */
 export interface SamplingNode {
   readonly callFrame: {
@@ -92,13 +94,18 @@ export class CallTree {
     this.frames.set(key, id);
     const place = this.placeOf(url, lineNumber + 1, columnNumber + 1);
     // The body of a script has no name and begins where the script does.
-    added.fn.push(functionName === '' && url !== '' && lineNumber === 0 && columnNumber === 0 ? '(module body)' : functionName);
-    added.file.push(place.url);
+    added.fn.push(functionName === '' && url !== '' && lineNumber === 0 && columnNumber === 0 ? '(module body)' : cut(functionName));
+    added.file.push(cut(place.url));
     added.line.push(place.line);
     added.col.push(place.column);
     this.onFrame(place.url, place.line);
     return id;
   }
+}
+
+// Scripts out of data addresses have names of megabytes.
+function cut(name: string): string {
+  return name.length <= MOST_CHARS ? name : `${name.slice(0, MOST_CHARS)}…`;
 }
 
 interface Added {

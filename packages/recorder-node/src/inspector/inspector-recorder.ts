@@ -1,7 +1,7 @@
 import { performance } from 'node:perf_hooks';
 import { getHeapStatistics, setFlagsFromString } from 'node:v8';
 import { isMainThread, threadId } from 'node:worker_threads';
-import { heapLimitBytes, heapName, ownRules, programName, STREAM_SCHEMA_NAME } from '../heap-identity.ts';
+import { containerLimit, heapLimitBytes, heapName, ownRules, programName, STREAM_SCHEMA_NAME } from '../heap-identity.ts';
 import { RecorderBase } from '../recorder-base.ts';
 import type { RecorderSettings } from '../settings.ts';
 import { SourceExcerpts } from '../source-excerpts.ts';
@@ -118,7 +118,7 @@ export class InspectorRecorder extends RecorderBase {
     this.lines.add({
       k: 'hello', schema: STREAM_SCHEMA_NAME, epochMs: performance.timeOrigin + this.originMs, program: programName(settings),
       runtime: `Node.js ${process.version}`, collector: 'V8', heapName: heapName(), pid: process.pid, interval: settings.intervalBytes,
-      limit: heapLimitBytes(), births: 'some', ...(settings.exact ? {} : { inlined: true }),
+      limit: heapLimitBytes(), ...containerLimit(), births: 'some', ...(settings.exact ? {} : { inlined: true }),
       ...(own.length === 0 ? {} : { own }),
     });
     this.note('without-addon', `Recorded through the inspector, without the addon (${why}): short-lived allocation is inferred, not seen, and collections are not told while the event loop stands still.`, 0);

@@ -34,6 +34,10 @@ export interface Addon {
   followStore(store: object, isBuffer: boolean, bytes: number): void;
   takeFrames(): (number | string)[];
   finish(reason: string): void;
+  /** After `finish`, where the process goes on unrecorded. */
+  retire(): void;
+  /** Of the main thread: called with the name of a signal that ends the process next. */
+  onSignal(listener: (signal: string) => void): void;
   /** Keeps a text for the workers of the process. */
   leaveSettings(text: string): void;
   leftSettings(): string;

@@ -1,7 +1,7 @@
 import { subscribe, unsubscribe } from 'node:diagnostics_channel';
 import { getHeapStatistics, setFlagsFromString } from 'node:v8';
 import { isMainThread, threadId } from 'node:worker_threads';
-import { heapLimitBytes, heapName, ownRules, programName, STREAM_SCHEMA_NAME, unnamedWorker } from '../heap-identity.ts';
+import { containerLimit, heapLimitBytes, heapName, ownRules, programName, STREAM_SCHEMA_NAME, unnamedWorker } from '../heap-identity.ts';
 import { RecorderBase } from '../recorder-base.ts';
 import type { RecorderSettings } from '../settings.ts';
 import { SourceExcerpts } from '../source-excerpts.ts';
@@ -22,6 +22,7 @@ const NOTES: readonly (readonly [string, string])[] = [
   ['types', 'V8 tells no types of what is allocated on its heap.'],
   ['outside-watched', 'Outside the heap, what Buffer and ArrayBuffer were asked for is seen. Stores of typed arrays, of the runtime itself and of WebAssembly are in the total only.'],
 ];
+const ATTACHED_NOTE = 'The recorder was attached to a running program: what was allocated before is part of the heap and of no site. Code that was optimised before may hide a survivor behind a temporary that was allocated with it. Workers and what lies outside the heap are not followed.';
 const INLINING_NOTE = 'Optimised code may book what a small function allocates under its caller. --exact switches that off; it may slow code that churns.';
 
 /**
@@ -58,6 +59,7 @@ export class NativeRecorder extends RecorderBase {
 
   protected onStart(): void {
     this.addon.start();
+    if (isMainThread) this.addon.onSignal((signal) => this.finish(signal));
     subscribe(WORKER_CHANNEL, this.onWorker);
     if (this.settings.outside) this.stores.install();
     this.lines.flush();
@@ -100,11 +102,12 @@ export class NativeRecorder extends RecorderBase {
     const own = ownRules(process.argv[1]);
     this.lines.add({
       k: 'hello', schema: STREAM_SCHEMA_NAME, epochMs: this.addon.epochMs(), program: programName(settings), runtime: `Node.js ${process.version}`, collector: 'V8',
-      heapName: heapName(), pid: process.pid, interval: settings.intervalBytes, limit: heapLimitBytes(), births: 'all', ...(settings.exact ? {} : { inlined: true }),
+      heapName: heapName(), pid: process.pid, interval: settings.intervalBytes, limit: heapLimitBytes(), ...containerLimit(), births: 'all', ...(settings.exact ? {} : { inlined: true }), ...(settings.attached ? { attached: true } : {}),
       ...(own.length === 0 ? {} : { own }),
     });
     if (!settings.exact) this.note('inlining', INLINING_NOTE, 0);
-    for (const [code, message] of NOTES) this.note(code, message, 0);
+    for (const [code, message] of NOTES) if (code !== 'outside-watched' || settings.outside) this.note(code, message, 0);
+    if (settings.attached) this.note('attached', ATTACHED_NOTE, 0);
   }
 
   // Frames were told as they run; where their source is takes reading maps, which is done here, in pieces.

@@ -40,8 +40,7 @@ export class StoreWatch {
   }
 
   private wrapMaker(name: (typeof MAKERS)[number]): void {
-    const made = Buffer as unknown as Record<string, AnyFunction | undefined>;
-    const original = made[name];
+    const original = Reflect.get(Buffer, name) as AnyFunction | undefined;
     const descriptor = Object.getOwnPropertyDescriptor(Buffer, name);
     if (original === undefined || descriptor === undefined || !('value' in descriptor) || descriptor.configurable !== true) return;
     const isDrawn = (bytes: number): boolean => this.isDrawn(bytes);

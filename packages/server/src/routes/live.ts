@@ -15,6 +15,11 @@ export function liveRoute(app: FastifyInstance, store: StreamStore): void {
   app.get('/api/streams/:id/live', { websocket: true }, (socket, request) => {
     const params = streamParamsSchema.safeParse(request.params);
     const query = offsetQuerySchema.safeParse(request.query);
+    const silent = params.success ? store.silentEnd(params.data.id) : null;
+    if (silent !== null) {
+      socket.send(JSON.stringify({ bytes: 0, connected: false, ended: silent }), () => socket.close(1000, 'ended'));
+      return;
+    }
     if (!params.success || !query.success || store.find(params.data.id) === null) {
       socket.close(4404, 'there is no such recording here');
       return;
@@ -30,6 +35,7 @@ async function relay(socket: WebSocket, store: StreamStore, id: string, from: nu
   const handle = await open(store.file(id), 'r');
   const buffer = Buffer.alloc(CHUNK_BYTES);
   let offset = from;
+  let toldMs = 0;
   try {
     while (socket.readyState === socket.OPEN) {
       const state = store.find(id);
@@ -39,8 +45,12 @@ async function relay(socket: WebSocket, store: StreamStore, id: string, from: nu
         offset += bytesRead;
         await send(socket, Buffer.from(buffer.subarray(0, bytesRead)));
       }
-      if (offset >= state.bytes) {
+      // Whoever is far behind is told how far, before he has caught up.
+      if (offset >= state.bytes || Date.now() - toldMs > WAIT_MS) {
+        toldMs = Date.now();
         await send(socket, JSON.stringify({ bytes: state.bytes, connected: state.connected, ended: state.ended }));
+      }
+      if (offset >= state.bytes) {
         if (state.ended !== null) return socket.close(1000, 'ended');
         await store.waitForGrowth(id, WAIT_MS);
       }

@@ -1,9 +1,11 @@
 import type { FastifyInstance } from 'fastify';
-import { commandSchema, endSchema, labelSchema, offsetQuerySchema, streamParamsSchema } from '../schemas/contracts.ts';
+import { batchQuerySchema, commandSchema, endSchema, labelSchema, streamParamsSchema } from '../schemas/contracts.ts';
 import type { StreamStore } from '../storage/stream-store.ts';
 
 /** Largest batch of lines. */
 export const MOST_BATCH_BYTES = 8 * 1024 * 1024;
+
+const STATUS = { 'wrong-offset': 409, 'other-run': 409, 'no-hello': 400, 'too-many': 507 } as const;
 
 /** Streams: listing them, appending lines, commands to the recorder, the end. */
 export function streamRoutes(app: FastifyInstance, store: StreamStore): void {
@@ -21,12 +23,12 @@ export function streamRoutes(app: FastifyInstance, store: StreamStore): void {
 
   app.post('/api/streams/:id/lines', async (request, reply) => {
     const { id } = streamParamsSchema.parse(request.params);
-    const { offset } = offsetQuerySchema.parse(request.query);
+    const place = batchQuerySchema.parse(request.query);
     const batch = Buffer.isBuffer(request.body) ? request.body : Buffer.alloc(0);
-    const result = await store.append(id, offset, batch);
-    if (!result.ok) return reply.code(result.code === 'wrong-offset' ? 409 : 400).send(result);
-    const { check, commands, bytes } = result;
-    return { bytes, commands, lines: check.lines, badLines: check.badLines, firstProblem: check.firstProblem };
+    const result = await store.append(id, place, batch);
+    if (!result.ok) return reply.code(STATUS[result.code]).send(result);
+    const { check: { lines, badLines, uncheckedLines, firstProblem }, commands, bytes } = result;
+    return { bytes, commands, lines, badLines, uncheckedLines, firstProblem };
   });
 
   app.post('/api/streams/:id/commands', (request, reply) => {

@@ -8,6 +8,9 @@ export const streamParamsSchema = z.object({ id: streamIdSchema });
 /** Where in the stream a batch begins: what was acknowledged so far. */
 export const offsetQuerySchema = z.object({ offset: z.coerce.number().int().nonnegative().default(0) });
 
+/** Where a batch belongs: its offset, the run it is of, and the log's name where it is a log as it came. */
+export const batchQuerySchema = offsetQuerySchema.extend({ run: z.string().max(64).default(''), log: z.string().max(200).default('') });
+
 /** Label of a mark. */
 export const labelSchema = z.string().trim().min(1, 'expected a label as the body').max(200);
 

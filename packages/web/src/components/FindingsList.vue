@@ -10,17 +10,17 @@ const WORDS = { certain: '', likely: 'likely', hint: 'a hint' } as const;
 /** A moment is looked at with as much time around it as it lasts, and at least this. */
 const AROUND_MS = 1000;
 const workspace = useWorkspace();
-const place = ref<Readonly<Record<string, number>>>({});
+const place = ref<ReadonlyMap<string, number>>(new Map());
 
 /** The moment that was last gone to; another span may have fewer. */
 function at(finding: Finding): number {
-  return Math.min(place.value[finding.code] ?? 0, finding.moments.length - 1);
+  return Math.min(place.value.get(finding.code) ?? 0, finding.moments.length - 1);
 }
 
 function go(finding: Finding, to: number): void {
   const moment = finding.moments[to];
   if (moment === undefined) return;
-  place.value = { ...place.value, [finding.code]: to };
+  place.value = new Map(place.value).set(finding.code, to);
   const aroundMs = Math.max(AROUND_MS, moment.toMs - moment.fromMs);
   workspace.setWindow({ fromMs: moment.fromMs - aroundMs, toMs: moment.toMs + aroundMs });
   workspace.lookAt(moment);

@@ -14,6 +14,8 @@ async function say(command: RecorderCommand, done: string): Promise<void> {
   setTimeout(() => { told.value = ''; }, 4000);
 }
 
+/** A log that is followed has nobody who could be asked. */
+const isAsked = computed(() => workspace.overview?.format === 'recording');
 const births = computed(() => workspace.overview?.births ?? null);
 const interval = computed(() => workspace.overview?.samplingIntervalBytes ?? 0);
 /** 16 KiB to 16 MiB, and whatever is in force. */
@@ -40,6 +42,7 @@ onMounted(() => document.addEventListener('keydown', key));
 onBeforeUnmount(() => document.removeEventListener('keydown', key));
 
 function mark(): void {
+  if (!isAsked.value) return;
   const text = label.value.trim() || 'mark';
   void say({ do: 'mark', label: text }, `“${text}” is on its way`);
 }
@@ -47,9 +50,11 @@ function mark(): void {
 
 <template>
   <form class="mark" @submit.prevent="mark">
-    <v-text-field v-model="label" placeholder="label" aria-label="Label of the mark" maxlength="200" />
-    <v-btn type="submit" data-test="mark" title="Key m">Mark now</v-btn>
-    <div class="asks">
+    <template v-if="isAsked">
+      <v-text-field v-model="label" placeholder="label" aria-label="Label of the mark" maxlength="200" />
+      <v-btn type="submit" data-test="mark" title="Key m">Mark now</v-btn>
+    </template>
+    <div v-if="isAsked" class="asks">
       <button type="button" class="linklike quiet condensed" title="A full collection now: the next floor point" @click="say({ do: 'collect' }, 'a collection is on its way')">collect now</button>
       <button v-if="births === 'on' || births === 'off'" type="button" class="linklike quiet condensed" title="Objects known so far stay followed either way" @click="say({ do: 'births', on: births === 'off' }, births === 'off' ? 'births are watched again' : 'births are no longer watched')">{{ births === 'off' ? 'watch births' : 'stop births' }}</button>
       <label v-if="births === 'on' || births === 'off'" class="quiet condensed">every <select :value="interval" title="Mean distance of samples in bytes allocated; closer costs more" @change="chooseInterval">

@@ -18,8 +18,8 @@ const lines = computed<Line[]>(() => {
   const found: Line[] = [];
   const open = new Set(props.answer.open);
   const add = (parent: string, depth: number): void => {
-    for (const row of props.answer.children[parent] ?? []) {
-      const isOpen = open.has(row.id) && row.id in props.answer.children;
+    for (const row of props.answer.children.get(parent) ?? []) {
+      const isOpen = open.has(row.id) && props.answer.children.has(row.id);
       found.push({ row, depth, isOpen });
       if (isOpen) add(row.id, depth + 1);
     }

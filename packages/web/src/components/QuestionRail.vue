@@ -2,6 +2,7 @@
 import { formatBytes, formatDuration, formatPercent } from '@brisk-heron/core';
 import { computed } from 'vue';
 import { useWorkspace, type ViewName } from '../stores/workspace.ts';
+import type { Overview } from '../workers/answers/overview.ts';
 import type { RunsTold } from '../workers/protocol.ts';
 
 /** The views, each named by its question and answered in a line from the span. */
@@ -12,20 +13,30 @@ function runText(run: RunsTold['runs'][number], place: number): string {
   return [`${place + 1}`, run.collector, began, formatDuration(run.durationMs), `${run.collections} collections`].filter((part) => part !== '').join(' · ');
 }
 
+/** The collector has taken so much of the time that it needs attention. */
+const MUCH_LOST_RATIO = 0.1;
+
 interface Question { readonly view: ViewName; readonly text: string; readonly answer: string; readonly urgent: boolean }
+
+// What grows most: the heap, or what lies outside it.
+function growthAnswer(overview: Overview, rises: boolean): { growth: string; isOutside: boolean } {
+  const outside = overview.outsideBytesPerSec;
+  if (outside !== null && !(rises && (overview.growthBytesPerSec ?? 0) > outside)) return { growth: `${formatBytes(outside * 60)}/min outside the heap`, isOutside: true };
+  return { growth: rises && overview.growthBytesPerSec !== null ? `${formatBytes(overview.growthBytesPerSec * 60)}/min` : overview.verdict, isOutside: false };
+}
 
 const questions = computed<Question[]>(() => {
   const { overview } = workspace;
   if (overview === null) return [];
   const rises = overview.verdict === 'growing' || overview.verdict === 'stepping';
-  const growth = rises && overview.growthBytesPerSec !== null ? `${formatBytes(overview.growthBytesPerSec * 60)}/min` : overview.verdict;
-  const share = overview.throughputRatio === null ? 'share of time unknown' : `${formatPercent(1 - overview.throughputRatio)} of time`;
+  const { growth, isOutside } = growthAnswer(overview, rises);
+  const share = overview.lostRatio === null ? 'share of time unknown' : `${overview.pausesTold ? '' : 'at least '}${formatPercent(overview.lostRatio)} of time`;
   const worst = overview.longestPauseMs === null ? 'no pauses' : `worst ${formatDuration(overview.longestPauseMs)}`;
   const rate = overview.allocBytesPerSec === null ? 'rate unknown' : `${overview.allocLowerBound ? 'at least ' : ''}${formatBytes(overview.allocBytesPerSec)}/s`;
   const leading = overview.leadingAllocator === null ? '' : ` · ${overview.leadingAllocator.split(' ')[0]} ${formatPercent(overview.leadingAllocatorRatio)}`;
   return [
-    { view: 'growth', text: 'Is it growing?', answer: growth, urgent: rises },
-    { view: 'collections', text: 'What does collecting cost?', answer: !overview.pausesTold ? `${overview.silences.length > 0 ? 'at least ' : ''}${overview.collections} collections; pauses not told` : overview.storms > 0 ? `${overview.storms} storm${overview.storms === 1 ? '' : 's'} · ${worst}` : overview.findings.length > 0 ? `${share} · ${overview.findings.length} finding${overview.findings.length === 1 ? '' : 's'}` : `${share} · ${worst}`, urgent: overview.storms > 0 },
+    { view: 'growth', text: 'Is it growing?', answer: growth, urgent: rises || isOutside },
+    { view: 'collections', text: 'What does collecting cost?', answer: !overview.pausesTold && overview.lostRatio === null ? `${overview.silences.length > 0 ? 'at least ' : ''}${overview.collections} collections; pauses not told` : overview.storms > 0 ? `${overview.storms} storm${overview.storms === 1 ? '' : 's'} · ${worst}` : overview.findings.length > 0 ? `${share} · ${overview.findings.length} finding${overview.findings.length === 1 ? '' : 's'}` : `${share} · ${worst}`, urgent: overview.storms > 0 || (overview.lostRatio ?? 0) > MUCH_LOST_RATIO },
     { view: 'sites', text: 'Who allocates?', answer: `${rate}${leading}`, urgent: false },
     { view: 'ledger', text: 'What happened, exactly?', answer: `${overview.events.toLocaleString('en')} events`, urgent: false },
   ];
@@ -49,7 +60,7 @@ const questions = computed<Question[]>(() => {
         </select>
       </label>
       <details v-if="workspace.overview.issues.count > 0">
-        <summary class="urgent">{{ workspace.overview.issues.count }} lines left out</summary>
+        <summary class="urgent">{{ workspace.overview.issues.count }} {{ workspace.overview.issues.count === 1 ? 'line' : 'lines' }} left out</summary>
         <ul><li v-for="issue in workspace.overview.issues.first.slice(0, 20)" :key="issue.line">{{ issue.message }}</li></ul>
       </details>
       <details v-if="workspace.overview.silences.length > 0" data-test="silences">

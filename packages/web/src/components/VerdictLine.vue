@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { formatClock, type Clause } from '@brisk-heron/core';
+import { formatBytes, formatClock, type Clause } from '@brisk-heron/core';
 import { computed } from 'vue';
 import { useRouter } from 'vue-router';
 import { useWorkspace } from '../stores/workspace.ts';
@@ -24,6 +24,7 @@ const state = computed(() => {
     case 'live': return { text: `recording ${formatClock(workspace.durationMs)}`, live: true };
     case 'waiting': return { text: 'connected, nothing is coming', live: false };
     case 'disconnected': return { text: 'server not reached; trying again', live: false };
+    case 'behind': return { text: `${formatBytes(workspace.behindBytes)} still on the way`, live: true };
     case 'connecting': return { text: 'connecting …', live: false };
     case 'ended': return { text: `ended after ${formatClock(workspace.durationMs)}`, live: false };
     default: return { text: formatClock(workspace.durationMs), live: false };
@@ -38,6 +39,9 @@ function goTo(clause: Clause): void {
     if (first !== undefined) workspace.select({ kind: 'key', charge: workspace.growth!.charge, key: first.key });
   }
 }
+/** Letters of the sentence from which on it is set smaller, so that its lines find room. */
+const [LONG, LONGER] = [120, 190];
+const letters = computed(() => (workspace.overview?.clauses ?? []).reduce((sum, clause) => sum + clause.text.length + 2, 0));
 </script>
 
 <template>
@@ -47,7 +51,7 @@ function goTo(clause: Clause): void {
       <strong>{{ workspace.name }}</strong>
       <span class="quiet condensed about"><span :title="workspace.overview?.runtime">{{ about }}</span><HeapsControl /></span>
     </div>
-    <h1 class="sentence" aria-live="polite" data-test="verdict" :data-kind="workspace.overview?.verdict">
+    <h1 class="sentence" :class="{ long: letters > LONG, longer: letters > LONGER }" aria-live="polite" data-test="verdict" :data-kind="workspace.overview?.verdict">
       <span v-for="(clause, place) in workspace.overview?.clauses ?? []" :key="place" class="clause"><button type="button" :class="{ pressing: clause.urgent }" :disabled="clause.evidence === 'none'" @click="goTo(clause)">{{ clause.text }}</button>{{ place + 1 < (workspace.overview?.clauses.length ?? 0) ? '; ' : '.' }}</span>
     </h1>
     <div class="state">
@@ -73,4 +77,8 @@ function goTo(clause: Clause): void {
 .state { display: flex; flex-direction: column; align-items: flex-end; line-height: 1.3; }
 .live::before { content: ''; display: inline-block; width: 8px; height: 8px; margin-right: 6px; border-radius: 50%; background: var(--attention); }
 @media (max-width: 1100px) { .sentence { font-size: 15px; } }
+.sentence.long { font-size: 14.5px; line-height: 1.3; }
+.sentence.longer { font-size: 12.5px; line-height: 1.25; }
+.sentence.long .clause, .sentence.long button { display: inline; }
+.sentence.long { text-wrap: wrap; }
 </style>

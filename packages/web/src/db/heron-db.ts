@@ -22,6 +22,12 @@ export interface RecordingRow {
   streamId: string;
   /** Files it was made of. */
   parts: { name: string; bytes: number }[];
+  /** Chunks stored, numbered from 0 without a gap. Absent in rows of an older page, whose chunks are counted at opening. */
+  chunks?: number;
+  /** Set while files are read into it; whoever reads holds the lock `importLock(id)`. */
+  importing?: boolean;
+  /** What of its source is not here, in words; absent where all is. */
+  missing?: string;
   /** What the engineer noted; absent until something was. */
   notebook?: Notebook;
 }
@@ -70,15 +76,71 @@ export class HeronDb extends Dexie {
     });
   }
 
-  /** Appends a chunk and counts its bytes in one transaction, so that the row always tells what is there. */
+  /**
+   * Appends a chunk and counts its bytes in one transaction, so that the row always tells what is there, and no chunk is there without a row.
+   * @throws RecordingGone when the recording was deleted, StoreConflict when another has stored a chunk of that number.
+   */
   async appendChunk(recordingId: string, sequence: number, bytes: Uint8Array): Promise<void> {
     await this.transaction('rw', this.recordings, this.chunks, async () => {
+      const row = await this.recordings.get(recordingId);
+      if (row === undefined) throw new RecordingGone();
+      if (row.chunks !== undefined && row.chunks !== sequence) throw new StoreConflict();
       await this.chunks.put({ recordingId, sequence, bytes });
-      await this.recordings.where('id').equals(recordingId).modify((row) => {
-        row.bytes += bytes.length;
-      });
+      await this.recordings.update(recordingId, { bytes: row.bytes + bytes.length, chunks: sequence + 1 });
     });
   }
+
+  /**
+   * Makes a recording's row tell what is stored of it: chunks without a gap before them. What lies behind a gap is removed; of a stream it is fetched
+   * again. Nobody may be storing to it meanwhile.
+   */
+  async mendRecording(recordingId: string): Promise<void> {
+    await this.transaction('rw', this.recordings, this.chunks, async () => {
+      const row = await this.recordings.get(recordingId);
+      if (row === undefined) return;
+      const between = (from: number, to: number) => this.chunks.where('[recordingId+sequence]').between([recordingId, from], [recordingId, to], true, false);
+      const keys = await between(0, Infinity).primaryKeys();
+      const gap = keys.findIndex(([, sequence], place) => sequence !== place);
+      const chunks = gap < 0 ? keys.length : gap;
+      if (gap < 0 && (row.chunks ?? chunks) === chunks) {
+        if (row.chunks === undefined) await this.recordings.update(recordingId, { chunks });
+        return;
+      }
+      // The chunks themselves are read only where something is amiss.
+      let bytes = 0;
+      await between(0, chunks).each((chunk) => { bytes += chunk.bytes.length; });
+      await between(chunks, Infinity).delete();
+      const lacks = row.streamId === '' && row.importing !== true && bytes < row.bytes ? { missing: `Of ${row.bytes} bytes that were stored here ${row.bytes - bytes} are gone: every figure is of the part before them.` } : {};
+      await this.recordings.update(recordingId, { bytes, chunks, ...lacks });
+    });
+  }
+
+  /** Removes chunks that belong to no recording, as an older page could leave them. */
+  async removeOrphans(): Promise<void> {
+    await this.transaction('rw', this.recordings, this.chunks, async () => {
+      const known = new Set(await this.recordings.toCollection().primaryKeys());
+      for (const id of await this.chunks.orderBy('recordingId').uniqueKeys()) if (!known.has(String(id))) await this.chunks.where('recordingId').equals(String(id)).delete();
+    });
+  }
+}
+
+/** The recording was deleted, in another tab perhaps. */
+export class RecordingGone extends Error {
+  constructor() {
+    super('this recording was deleted: what arrives is shown and not kept');
+  }
+}
+
+/** Another tab has stored what this one was about to. */
+export class StoreConflict extends Error {
+  constructor() {
+    super('another tab stores this recording: what arrives here is shown and kept there');
+  }
+}
+
+/** Name of the lock that whoever reads files into a recording holds. */
+export function importLock(recordingId: string): string {
+  return `brisk-heron import ${recordingId}`;
 }
 
 const FINDS_KEY = 'saved finds';

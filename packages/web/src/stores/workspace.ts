@@ -57,6 +57,10 @@ export const useWorkspace = defineStore('workspace', () => {
   const link = ref<LinkState>('none');
   const warning = ref('');
   const failure = ref('');
+  /** What the server has and is still on its way here. */
+  const behindBytes = ref(0);
+  /** How the recorded program ended, in words; '' while it has not. */
+  const endedHow = ref('');
   const loading = shallowRef<Progress | null>(null);
   const view = ref<ViewName>('growth');
   const charge = ref<Charge>(rememberedCharge());
@@ -81,6 +85,7 @@ export const useWorkspace = defineStore('workspace', () => {
   const { refresh, isBusy } = partsAsker(ALL_PARTS, askParts);
   const { pauseKind, moment, goalMs, edgesMs, ...pauses } = pauseQuestions((onRibbon) => void refresh('view', ...(onRibbon ? ['ribbon' as const] : [])));
   const notes = recordingNotebook((notebook) => {
+    void useLibrary().keepNotebook(recordingId.value, notebook).catch(fail);
     void client?.ask('note', { notebook }).catch(fail);
     void refresh('overview', 'view', 'selection');
   });
@@ -91,7 +96,7 @@ export const useWorkspace = defineStore('workspace', () => {
   let asked = 0;
 
   const look = computed<Look>(() => ({ span: span.value, charge: charge.value, find: (find.value ?? '').trim(), settleMs: notes.notebook.value.settleMs }));
-  const isLive = computed(() => link.value === 'live' || link.value === 'waiting');
+  const isLive = computed(() => link.value === 'live' || link.value === 'waiting' || link.value === 'behind');
   const shownWindow = computed<Span>(() => window.value ?? { fromMs: 0, toMs: Math.max(LEAST_WINDOW_MS, durationMs.value) });
   /** The ribbon follows the head of a live recording until the engineer looks elsewhere. */
   const follows = computed(() => isLive.value && window.value === null);
@@ -110,6 +115,8 @@ export const useWorkspace = defineStore('workspace', () => {
         durationMs.value = changed.durationMs;
         link.value = changed.link;
         warning.value = changed.warning;
+        behindBytes.value = changed.behindBytes;
+        endedHow.value = changed.endedHow;
         if (changed.link === 'live') notes.keepHead(changed.durationMs);
         if (changed.durationMs > 0) void refresh();
       },
@@ -118,10 +125,10 @@ export const useWorkspace = defineStore('workspace', () => {
     const opened = useLibrary().takeImported(id)?.handOver(handlers) ?? new WorkerClient(handlers);
     client = opened;
     try {
-      await opened.ask('open', { recordingId: id, streamId, server: location.origin.replace(/^http/, 'ws') });
-      const row = await useLibrary().db.recordings.get(id);
-      name.value = row?.name ?? '';
-      notes.open(row?.notebook);
+      const stored = await opened.ask('open', { recordingId: id, streamId, server: location.origin.replace(/^http/, 'ws') });
+      if (client !== opened) return;
+      name.value = stored.name;
+      notes.open(stored.notebook);
     } catch (error) {
       fail(error);
     }
@@ -327,7 +334,7 @@ export const useWorkspace = defineStore('workspace', () => {
   }
 
   return {
-    recordingId, name, durationMs, link, warning, failure, loading, view, charge, find, span, window, selection, ribbonBins,
+    recordingId, name, durationMs, link, warning, behindBytes, endedHow, failure, loading, view, charge, find, span, window, selection, ribbonBins,
     overview, ribbon, growth, collections, detail, content, collection, lines, who, book, files, moment, pauseKind, goalMs, edgesMs, isLive, isBusy, isGone, look, shownWindow, follows,
     notebook: notes.notebook, momentEveryMs: notes.momentEveryMs, writeNotebook: notes.write, keepMoment: notes.keepMoment, dropMoment: notes.dropMoment,
     open, refresh, complete, chooseHeaps, select, lookInto, selectPauseAt, step, lookAt: pauses.lookAt, pickKind: pauses.pickKind, setGoal: pauses.setGoal, setEdges: pauses.setEdges, setRounds, chooseRun, setSpan, setWindow, show, chargeTo, command, close,

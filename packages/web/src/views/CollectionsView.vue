@@ -84,10 +84,10 @@ function setGoal(text: string): void {
   if (Number.isFinite(goal) && goal > 0) workspace.setGoal(goal);
 }
 
-const KEYS: Readonly<Record<string, PauseStep>> = { n: 'next', p: 'previous', l: 'nextLongest', s: 'nextOfKind', b: 'previousOfKind' };
+const KEYS: ReadonlyMap<string, PauseStep> = new Map([['n', 'next'], ['p', 'previous'], ['l', 'nextLongest'], ['s', 'nextOfKind'], ['b', 'previousOfKind']]);
 
 function key(event: KeyboardEvent): void {
-  const step = KEYS[event.key];
+  const step = KEYS.get(event.key);
   const writing = event.target instanceof HTMLElement && event.target.closest('input, textarea, select') !== null;
   if (step === undefined || writing || event.ctrlKey || event.metaKey || event.altKey) return;
   event.preventDefault();
@@ -96,12 +96,24 @@ function key(event: KeyboardEvent): void {
 
 onMounted(() => globalThis.addEventListener('keydown', key));
 onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
+
+function overGoalText({ overGoal, figures }: CollectionsAnswer): string {
+  const waits = overGoal.waits === 0 ? `(${formatPercent(overGoal.count / figures.count)})` : `(${overGoal.waits} of them waits of threads for memory)`;
+  return `${overGoal.count} break it ${waits}`;
+}
+
+// What is claimed as a bound is one: the least that can have been allocated.
+function allocationText({ allocation, span }: CollectionsAnswer): string {
+  if (allocation === null) return '';
+  return allocation.lowerBound ? `at least ${perSec((allocation.lowBytes * 1000) / (span.toMs - span.fromMs))}` : perSec(allocation.bytesPerSec);
+}
 </script>
 
 <template>
   <div v-if="answer" class="view">
     <h2>What does collecting cost?</h2>
     <p v-if="workspace.find" class="quiet condensed" data-test="find-note">Collections are of the whole heap: “{{ workspace.find.trim() }}” narrows objects, and the layers above, not them. <button type="button" class="linklike" @click="workspace.find = ''">clear the find</button></p>
+    <p v-if="answer.lost && answer.lost.ratio > 0" class="condensed" data-test="lost"><b :class="{ urgent: answer.lost.ratio > 0.1 }">{{ formatPercent(answer.lost.ratio) }}</b> of the time was lost in all<template v-if="answer.lost.threads > 0">: {{ answer.lost.threads }} threads waited {{ ms(answer.lost.waitedMs + answer.lost.pacedMs) }} for memory, counted by their share of those threads; <code>{{ answer.lost.worstThread }}</code> lost {{ formatPercent(answer.lost.worstRatio) }} of its time</template><template v-if="answer.lost.otherStopsMs > 0">; {{ ms(answer.lost.otherStopsMs) }} of stops that are no pauses</template>.</p>
     <p v-if="(workspace.overview?.silences.length ?? 0) > 0" class="quiet" data-test="silent">Nothing was heard of {{ workspace.overview?.silences.join('; ') }}: what collecting cost then is not known, and no share of time is claimed.</p>
     <p v-else-if="workspace.overview?.pausesTold === false" class="quiet" data-test="pauses-not-told">This log tells {{ workspace.overview.collections }} collections and none of their pauses, so what they cost the program is not known. ZGC prints its pauses with <code>-Xlog:gc*</code>.</p>
     <p v-else-if="answer.figures.count === 0" class="quiet">No collection stopped the program in this span.</p>
@@ -118,7 +130,7 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
       <span v-if="answer.cpu" title="user and system time of the collector's threads, against the time that passed; printed in steps of 10 ms">processor time {{ ms(answer.cpu.userMs + answer.cpu.sysMs) }} in {{ ms(answer.cpu.realMs) }}</span>
       <span v-if="answer.stops" :title="`${answer.stops.count} stops of every thread, for collecting or not; the slowest took ${ms(answer.stops.mostReachMs)} to reach`">{{ ms(answer.stops.reachMs) }} until all had stopped</span>
       <label class="goal">goal <input class="field" :value="answer.goalMs" size="5" inputmode="decimal" aria-label="Pause goal in milliseconds" data-test="goal" @change="setGoal(($event.target as HTMLInputElement).value)"> ms:
-        <b :class="{ urgent: answer.overGoal.count > 0 }" data-test="over-goal">{{ answer.overGoal.count === 0 ? 'none breaks it' : `${answer.overGoal.count} break it (${formatPercent(answer.overGoal.count / answer.figures.count)})` }}</b>
+        <b :class="{ urgent: answer.overGoal.count > 0 }" data-test="over-goal">{{ answer.overGoal.count === 0 ? 'none breaks it' : overGoalText(answer) }}</b>
       </label>
     </p>
     <FindingsList v-if="answer.counts.count > 0" :findings="answer.findings" />
@@ -139,7 +151,7 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
       </template>
       <ChartFigure v-if="answer.hasClock" name="rate-chart" title="Rates" :height="140" :draw="rates" text="Rates of allocation, promotion and reclaiming over time" :columns="['from', 'allocation', 'promotion', 'reclaimed']" :rows="rateRows">
         <template #beside>
-          <span class="quiet condensed key">— allocation{{ answer.allocation === null || Number.isNaN(answer.allocation.bytesPerSec) ? '' : ` ${answer.allocation.lowerBound ? 'at least ' : ''}${perSec(answer.allocation.bytesPerSec)}` }} · ┄ promotion{{ answer.promotion?.bytesPerSec == null ? '' : ` ${perSec(answer.promotion.bytesPerSec)}` }} · ⋯ reclaimed</span>
+          <span class="quiet condensed key">— allocation{{ answer.allocation === null || Number.isNaN(answer.allocation.bytesPerSec) ? '' : ` ${allocationText(answer)}` }} · ┄ promotion{{ answer.promotion?.bytesPerSec == null ? '' : ` ${perSec(answer.promotion.bytesPerSec)}` }} · ⋯ reclaimed</span>
         </template>
       </ChartFigure>
       <ChartFigure v-if="answer.sizes.length > 0" name="sizes-chart" title="Sizes" :height="140" :draw="sizesDrawing" :text="`Size of ${sizes?.name} before and after each collection`" :columns="['at', 'before', 'after']" :rows="sizeRows">

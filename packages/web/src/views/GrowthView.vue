@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { formatBytes, formatClock, formatDuration, formatPercent, parseBytes, parseDuration } from '@brisk-heron/core';
+import { formatBytes, formatClock, formatDuration, formatPercent, parseBytes, parseDuration, type SeriesVerdict } from '@brisk-heron/core';
 import { computed } from 'vue';
 import { drawFloor, floorPointAt, trendLabel } from '../charts/floor-chart.ts';
 import ChargeControl from '../components/ChargeControl.vue';
@@ -8,6 +8,7 @@ import { exactBytes, plusMinus, shortType } from '../components/figures.ts';
 import FindField from '../components/FindField.vue';
 import GrowthTable from '../components/GrowthTable.vue';
 import PeakTable from '../components/PeakTable.vue';
+import RunSummary from '../components/RunSummary.vue';
 import RoundsTable from '../components/RoundsTable.vue';
 import SettledValue from '../components/SettledValue.vue';
 import StepsTable from '../components/StepsTable.vue';
@@ -35,7 +36,9 @@ const outside = computed(() => {
   if (!shown || Number.isNaN(shown.externalBytes)) return '';
   const slope = (bytesPerSec: number): string => `${bytesPerSec < 0 ? '' : '+'}${formatBytes(bytesPerSec * 60)}/min`;
   const attributed = Number.isNaN(shown.attributedBytes) ? '' : `, ${formatBytes(shown.attributedBytes)} ${plusMinus(shown.attributedBytesSe)} of it from known sites (space=outside), ${formatBytes(shown.unattributedBytes)} unattributed`;
-  return `Outside the heap: ${formatBytes(shown.externalBytes)} in buffers and external strings (${slope(shown.externalBytesPerSec)})${attributed}; the process has ${formatBytes(shown.residentBytes)} resident (${slope(shown.residentBytesPerSec)}).`;
+  const { outside: judged, resident } = answer.value!.verdict;
+  const kind = (series: SeriesVerdict | null): string => (series === null ? '' : `, ${series.kind}`);
+  return `Outside the heap: ${formatBytes(shown.externalBytes)} in buffers and external strings (${slope(shown.externalBytesPerSec)}${kind(judged)})${attributed}; the process has ${formatBytes(shown.residentBytes)} resident (${slope(shown.residentBytesPerSec)}${kind(resident)}).`;
 });
 const ratioText = (ratios: readonly number[]): string => ratios.map((ratio) => (ratio < 10 ? Number(ratio.toFixed(1)) : Math.round(ratio)).toLocaleString('en')).join(' : ');
 
@@ -68,6 +71,9 @@ function clicked(event: MouseEvent): void {
         </span>
       </template>
     </ChartFigure>
+    <p v-if="answer.endOfWorkMs !== null" class="quiet small" data-test="end-of-work">From {{ formatClock(answer.endOfWorkMs, true) }} on the program let go of what it held, to end: that time is not judged.</p>
+    <p v-if="answer.verdict.changed.length > 0" class="quiet small" data-test="changed">Since {{ formatClock(answer.verdict.sinceMs) }} it grows; what else changed about then: {{ answer.verdict.changed.join('; ') }}.</p>
+    <RunSummary v-if="answer.run && answer.verdict.kind === 'unclear'" :run="answer.run" />
     <StepsTable v-if="answer.verdict.steps.length > 0" :verdict="answer.verdict" :span="answer.span" />
     <template v-if="answer.observed">
       <div class="head below">
@@ -94,9 +100,10 @@ function clicked(event: MouseEvent): void {
         <p class="quiet small">Counts of live objects that rise and fall alike. One may hold the others; two things that both rise all the time do so as well.</p>
       </section>
       <RoundsTable v-if="answer.rounds" :answer="answer.rounds" />
+      <RunSummary v-if="answer.run && answer.verdict.kind !== 'unclear'" :run="answer.run" />
       <PeakTable v-if="answer.peak" :peak="answer.peak" :used="answer.usedPeak" />
       <p v-if="answer.followed" class="quiet small">Objects were followed from {{ formatClock(answer.followed.fromMs) }} to {{ formatClock(answer.followed.toMs) }}.</p>
-      <p v-if="outside" class="quiet small">{{ outside }}</p>
+      <p v-if="outside" class="quiet small" data-test="outside">{{ outside }}</p>
     </template>
     <p v-else class="quiet">A GC log knows no allocation sites. Record the program to see which sites add to the floor: <code>./heron record -- {{ workspace.overview?.runtime.startsWith('OpenJDK') ? 'java -jar app.jar' : 'node app.js' }}</code></p>
   </div>

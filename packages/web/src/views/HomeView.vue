@@ -107,10 +107,15 @@ async function finishDelete(): Promise<void> {
 
         <section data-test="recordings">
           <h2>Recordings</h2>
+          <v-alert v-if="library.told" type="info" variant="tonal" data-test="told" closable :text="library.told" @click:close="library.told = ''" />
           <v-alert v-if="library.problem" type="error" data-test="problem" closable :text="library.problem" @click:close="library.problem = ''" />
           <div v-if="library.importing" class="importing">
             <ProgressLine :progress="library.importing" />
             <v-btn @click="library.cancelImport()">Cancel</v-btn>
+          </div>
+          <div v-if="library.exporting" class="importing" data-test="exporting">
+            <ProgressLine :progress="library.exporting" />
+            <v-btn @click="library.cancelExport()">Cancel</v-btn>
           </div>
           <p v-if="recordings === null" class="quiet">Looking into the browser's store …</p>
           <p v-else-if="recordings.length === 0 && !library.importing" class="quiet">None in this browser yet. {{ firstSteps }}</p>
@@ -119,7 +124,7 @@ async function finishDelete(): Promise<void> {
             <tbody>
               <tr v-for="row in recordings" :key="row.id" data-test="recording-row">
                 <td class="who"><router-link :to="{ name: 'recording', params: { id: row.id, view: 'growth' } }">{{ row.name || row.program }}</router-link><br><span class="quiet" :title="row.runtime">{{ shortRuntime(row.runtime) }}</span></td>
-                <td class="text verdict" :title="row.sentence">{{ row.sentence || 'not read to its end' }}</td>
+                <td class="text verdict" :title="row.sentence">{{ row.sentence || 'not read to its end' }}<template v-if="row.missing"><br><span class="urgent" data-test="row-missing" :title="row.missing">Of a part only. {{ row.missing }}</span></template></td>
                 <td class="text strip"><RecordingStrip :values="row.strip" /></td>
                 <td>{{ when(row.startedEpochMs) }}</td><td>{{ formatDuration(row.durationMs) }}</td><td>{{ formatBytes(row.bytes) }}</td>
                 <td class="actions">
@@ -131,6 +136,13 @@ async function finishDelete(): Promise<void> {
             </tbody>
           </table>
         </section>
+
+        <p v-if="library.use" class="quiet store" data-test="store">
+          <span :class="{ urgent: library.use.isNearlyFull }">This browser holds {{ formatBytes(library.use.usedBytes) }} for this page and may hold {{ formatBytes(library.use.mayHoldBytes) }}.</span>
+          <template v-if="library.use.isNearlyFull"> Export what you want to keep, and delete what you do not need.</template>
+          <template v-if="!library.use.persistent"> It may drop recordings when the disk gets short. <button type="button" class="linklike" data-test="keep" @click="library.askToKeep()">ask it to keep them</button></template>
+          <template v-else> It keeps them until you delete them.</template>
+        </p>
 
         <section v-if="onServer.length > 0">
           <h2>Recorded by this server before</h2>
@@ -156,13 +168,14 @@ async function finishDelete(): Promise<void> {
           <h3>Record a program of your own</h3>
           <pre class="mono">./heron record -- node app.js</pre>
           <pre class="mono">./heron record -- java -jar app.jar</pre>
-          <p class="quiet">It shows here, live; <code>./heron attach PID</code> does the same for a JVM that runs already. A collector's log alone (<code>java -Xlog:gc*:file=gc.log</code>) can be dropped on this page.</p>
+          <p class="quiet">It shows here, live; <code>./heron attach PID</code> does the same for a Node program or a JVM that runs already, <code>./heron follow gc.log</code> for a collector's log as it grows. A finished log (<code>java -Xlog:gc*:file=gc.log</code>) can be dropped on this page.</p>
         </section>
         <section v-if="library.samples.length > 0" data-test="samples">
           <h3>Samples to look at</h3>
           <ul><li v-for="sample in library.samples" :key="sample"><button type="button" class="linklike" @click="takeSample(sample)">{{ sample.replace(/\.(heron|log)$/, '') }}</button></li></ul>
         </section>
-        <p v-if="!library.serverReached" class="urgent" role="status">The server is not reached: recordings in this browser can be looked at, live ones cannot.</p>
+        <p v-if="library.serverRefuses" class="urgent" role="status">The server does not know this browser any more. Open the address that the command line printed, which carries a token once.</p>
+        <p v-else-if="!library.serverReached" class="urgent" role="status">The server is not reached: recordings in this browser can be looked at, live ones cannot.</p>
       </aside>
     </div>
 
@@ -194,6 +207,7 @@ header :last-child { margin-left: auto; }
 .columns { display: grid; grid-template-columns: minmax(0, 1fr) 290px; gap: 40px; padding: 20px 28px 40px; max-width: 1500px; }
 section { margin-bottom: 26px; overflow-x: auto; }
 h2 { margin-bottom: 6px; }
+.store { font-size: 13px; margin: -14px 0 26px; }
 .who { max-width: 220px; overflow: hidden; text-overflow: ellipsis; line-height: 1.3; }
 .who .quiet { font-size: 12px; }
 .live::before { content: ''; display: inline-block; width: 8px; height: 8px; margin-right: 7px; border-radius: 50%; background: var(--attention); }

@@ -26,6 +26,7 @@ onBeforeUnmount(() => workspace.close());
   <v-main tag="div" class="workspace">
     <VerdictLine />
     <RibbonChart v-show="workspace.ribbon" />
+    <v-alert v-if="workspace.overview?.missing" type="warning" class="told" data-test="missing" :text="workspace.overview.missing" />
     <v-alert v-if="workspace.warning" type="warning" class="told" :text="workspace.warning" />
     <v-alert v-if="workspace.failure && workspace.overview" type="error" class="told" data-test="failure">{{ workspace.failure }} <button type="button" class="linklike" @click="workspace.open(workspace.recordingId)">open the recording again</button></v-alert>
     <div v-else-if="workspace.failure" class="state" role="alert" data-test="failure">
@@ -34,8 +35,12 @@ onBeforeUnmount(() => workspace.close());
       <v-btn to="/">All recordings</v-btn>
     </div>
     <div v-if="!workspace.failure && (workspace.loading || !workspace.overview)" class="state" data-test="loading">
-      <ProgressLine v-if="workspace.loading" :progress="workspace.loading" />
-      <p v-if="workspace.link === 'live' || workspace.link === 'waiting'" class="quiet">Waiting for the program's first lines …</p>
+      <ProgressLine v-if="workspace.loading && !(workspace.link === 'ended' && workspace.durationMs === 0)" :progress="workspace.loading" />
+      <p v-if="workspace.link === 'live' || workspace.link === 'waiting' || workspace.link === 'behind'" class="quiet">Waiting for the program's first lines …</p>
+      <div v-else-if="workspace.link === 'ended' && workspace.durationMs === 0" data-test="silent">
+        <h2>Nothing was recorded</h2>
+        <p>The command {{ workspace.endedHow }}, and no Node or Java program in it was recorded. Did it start one in a container, under another user, with an environment of its own, or as a service? Record that program itself, or one that runs already with <code>./heron attach PID</code>.</p>
+      </div>
       <p v-else-if="workspace.link === 'disconnected'" class="quiet">The server is not reached. Nothing of this recording is in this browser yet; trying again.</p>
     </div>
     <div v-if="workspace.overview && !workspace.loading" class="regions">

@@ -1,4 +1,4 @@
-import { orderParts, isRecordingHeader, readRecordingHeader, type RecordingHeader } from '@brisk-heron/core';
+import { BlockCheck, groupParts, missingOfExport, missingOfGzip, orderParts, isRecordingHeader, readRecordingHeader, type RecordingHeader } from '@brisk-heron/core';
 import { isQuotaError, type HeronDb, type RecordingRow } from '../db/heron-db.ts';
 import { Evidence } from './answers/evidence.ts';
 import type { Progress } from './progress.ts';
@@ -39,11 +39,14 @@ async function readInto(db: HeronDb, id: string, parts: readonly File[], onProgr
   const totalBytes = parts.reduce((sum, part) => sum + part.size, 0);
   let doneBytes = 0;
   let header: RecordingHeader | null = null;
+  let missing = '';
   const lengths: { name: string; bytes: number }[] = [];
   for (const part of parts) {
     const startBytes = store.addedBytes;
     const tell = (read: number): void => onProgress({ doing: `Reading ${part.name}`, doneBytes: doneBytes + read, totalBytes });
-    header = (await readPart(part, store, tell)) ?? header;
+    const read = await readPart(part, store, tell);
+    header = read.header ?? header;
+    missing ||= read.missing;
     doneBytes += part.size;
     lengths.push({ name: part.name, bytes: store.addedBytes - startBytes });
   }
@@ -52,40 +55,55 @@ async function readInto(db: HeronDb, id: string, parts: readonly File[], onProgr
   const recording = session.recording();
   recording.givenLimitBytes = header?.notebook?.limitBytes ?? NaN;
   recording.givenOwnRules = header?.notebook?.ownRules ?? null;
+  recording.missing = missing;
   const evidence = new Evidence(recording);
   await db.recordings.update(id, {
-    ...summaryOf(recording, evidence), bytes: session.bytes, parts: lengths,
+    ...summaryOf(recording, evidence), bytes: session.bytes, parts: lengths, importing: false,
+    ...(missing === '' ? {} : { missing }),
     ...(header === null ? {} : { name: header.name, ...(header.notebook === undefined ? {} : { notebook: header.notebook }) }),
     ...(Number.isFinite(recording.startEpochMs) ? { startedEpochMs: recording.startEpochMs } : {}),
   });
   return { session, evidence };
 }
 
-/** Answers the header of an exported recording, null for any other file. */
-async function readPart(file: File, store: ChunkStore, tell: (readBytes: number) => void): Promise<RecordingHeader | null> {
+/** What a file was: its header where it is an exported recording, and what of it is not good. */
+interface PartRead {
+  readonly header: RecordingHeader | null;
+  readonly missing: string;
+}
+
+async function readPart(file: File, store: ChunkStore, tell: (readBytes: number) => void): Promise<PartRead> {
   const packed = await isGzip(file);
   const counted = file.stream().pipeThrough(countBytes(tell));
   const stream = packed ? counted.pipeThrough(new DecompressionStream('gzip')) : counted;
   const reader = stream.getReader();
   let header: RecordingHeader | null = null;
+  let check: BlockCheck | null = null;
   let first = true;
   for (;;) {
     const value = await readChunk(reader, file.name, packed, first);
-    if (value === null) return header;
+    if (value === null || value === 'cut') return { header, missing: missingOf(file, header, check, value === 'cut') };
     const split: { rest: Uint8Array; header: RecordingHeader | null } = first ? await splitHeader(value, reader) : { rest: value, header };
     header = split.header;
+    if (first && header?.sums !== undefined) check = new BlockCheck(header.sums);
     first = false;
-    await store.add(split.rest);
+    await store.add(check === null ? split.rest : check.take(split.rest));
   }
 }
 
+function missingOf(file: File, header: RecordingHeader | null, check: BlockCheck | null, cut: boolean): string {
+  if (check !== null && check.goodBytes === 0 && check.missingBytes > 0) throw new Error('the exported recording is damaged from its beginning: export it again where it came from');
+  if (check !== null && check.missingBytes > 0) return missingOfExport(check.goodBytes, check.goodBytes + check.missingBytes);
+  return cut ? missingOfGzip(file.name) : header?.missing ?? '';
+}
+
 // The next bytes, null at the end. A compressed file may be cut off: what came before is good.
-async function readChunk(reader: ReadableStreamDefaultReader<Uint8Array>, name: string, packed: boolean, first: boolean): Promise<Uint8Array | null> {
+async function readChunk(reader: ReadableStreamDefaultReader<Uint8Array>, name: string, packed: boolean, first: boolean): Promise<Uint8Array | null | 'cut'> {
   try {
     const { done, value } = await reader.read();
     return done ? null : value;
   } catch (error) {
-    if (packed && !first) return null;
+    if (packed && !first) return 'cut';
     throw new Error(packed ? `${name} is damaged from its beginning: expected gzip data` : `${name} can no longer be read: was it moved or changed?`, { cause: error });
   }
 }
@@ -121,12 +139,16 @@ function countBytes(tell: (readBytes: number) => void): TransformStream<Uint8Arr
   });
 }
 
+/** Chunks that are on their way into the store at once: reading goes on meanwhile, and memory stays bounded. */
+const MOST_STORING = 8;
+
 /** Gathers bytes into chunks of about a megabyte, stores each and passes it to the session. */
 class ChunkStore {
   private readonly db: HeronDb;
   private readonly session: RecordingSession;
   private waiting: Uint8Array[] = [];
   private waitingBytes = 0;
+  private readonly storing: Promise<void>[] = [];
   /** Bytes added so far, stored or not. */
   addedBytes = 0;
 
@@ -139,10 +161,16 @@ class ChunkStore {
     this.waiting.push(bytes);
     this.waitingBytes += bytes.length;
     this.addedBytes += bytes.length;
-    if (this.waitingBytes >= CHUNK_BYTES) await this.flush();
+    if (this.waitingBytes >= CHUNK_BYTES) await this.pass();
   }
 
+  /** Stores what waits; resolves when everything is in the store. */
   async flush(): Promise<void> {
+    await this.pass();
+    await Promise.all(this.storing.splice(0));
+  }
+
+  private async pass(): Promise<void> {
     if (this.waitingBytes === 0) return;
     const chunk = new Uint8Array(this.waitingBytes);
     let at = 0;
@@ -152,8 +180,14 @@ class ChunkStore {
     }
     this.waiting = [];
     this.waitingBytes = 0;
-    await this.db.chunks.add({ recordingId: this.session.recordingId, sequence: this.session.chunks++, bytes: chunk });
+    const last = this.storing[this.storing.length - 1] ?? Promise.resolve();
+    const sequence = this.session.chunks++;
+    const stored = last.then(() => this.db.appendChunk(this.session.recordingId, sequence, chunk));
+    // Whoever waits for it is told.
+    stored.catch(() => undefined);
+    this.storing.push(stored);
     this.session.take(chunk);
+    if (this.storing.length > MOST_STORING) await this.storing.shift();
   }
 }
 
@@ -161,8 +195,20 @@ function blankRow(id: string, parts: readonly File[]): RecordingRow {
   const now = Date.now();
   return {
     id, name: parts[0]!.name.replace(/\.(?:heron|log|txt|ndjson)?(?:\.gz)?$/, ''), program: '', runtime: '', startedEpochMs: now, addedEpochMs: now,
-    durationMs: 0, bytes: 0, verdictKind: 'unclear', sentence: '', strip: [], streamId: '', parts: [],
+    durationMs: 0, bytes: 0, verdictKind: 'unclear', sentence: '', strip: [], streamId: '', parts: [], chunks: 0, importing: true,
   };
+}
+
+/** Files that were given at once, by the run that they hold: each group is one recording. Copies of a file are left out. */
+export async function groupFiles(files: readonly File[]): Promise<{ readonly groups: readonly (readonly File[])[]; readonly copies: readonly File[] }> {
+  const parts = await Promise.all(files.map(async (file) => ({ name: file.name, bytes: file.size, head: await readHead(file), tail: await readTail(file) })));
+  const groups = groupParts(parts);
+  return { groups: groups.map((group) => group.files.map((place) => files[place]!)), copies: groups.flatMap((group) => group.copies.map((place) => files[place]!)) };
+}
+
+// Of a compressed file only the beginning can be had without reading it all.
+async function readTail(file: File): Promise<string> {
+  return (await isGzip(file)) ? '' : new TextDecoder('windows-1252').decode(await file.slice(Math.max(0, file.size - HEAD_BYTES)).arrayBuffer());
 }
 
 async function readHead(file: File): Promise<string> {

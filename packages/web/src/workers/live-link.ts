@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { isQuotaError, type HeronDb } from '../db/heron-db.ts';
+import { isQuotaError, RecordingGone, StoreConflict, type HeronDb } from '../db/heron-db.ts';
 import type { LinkState } from './protocol.ts';
 import type { RecordingSession } from './recording-session.ts';
 
@@ -9,6 +9,8 @@ const RETRY_MS = 1500;
 const CLAIM_MS = 2000;
 /** Close code with which the server says that it has no such stream. */
 const UNKNOWN_STREAM = 4404;
+/** More than this on its way is told. */
+const BEHIND_BYTES = 8 * 1024 * 1024;
 /** Bytes are stored when this many wait or the stream pauses. */
 const STORE_BYTES = 512 * 1024;
 
@@ -27,6 +29,10 @@ export interface LiveLinkOptions {
  */
 export class LiveLink {
   state: LinkState = 'connecting';
+  /** How the program ended, in words; '' while it has not. */
+  endedHow = '';
+  /** What the server has and this end does not yet, where that is much. */
+  behindBytes = 0;
   /** Why what arrives is not kept; '' while it is. */
   warning = '';
   private readonly options: LiveLinkOptions;
@@ -41,7 +47,7 @@ export class LiveLink {
   }
 
   /** Becomes the one that stores this recording, unless another tab stays so; waits for one that is about to close. */
-  async claim(): Promise<void> {
+  async claim(): Promise<boolean> {
     const { session } = this.options;
     await new Promise<void>((claimed) => {
       navigator.locks.request(`brisk-heron ${session.recordingId}`, { signal: AbortSignal.timeout(CLAIM_MS) }, () => {
@@ -51,6 +57,7 @@ export class LiveLink {
         return new Promise<void>(() => undefined);
       }).catch(() => claimed());
     });
+    return this.isKeeper;
   }
 
   /** Connects; comes back to life by itself until the stream ends. */
@@ -84,7 +91,10 @@ export class LiveLink {
     const state = stateSchema.safeParse(JSON.parse(text));
     if (!state.success) return;
     this.options.session.look();
-    this.state = state.data.ended !== null ? 'ended' : state.data.connected ? 'live' : 'waiting';
+    const isBehind = state.data.bytes - this.options.session.bytes > BEHIND_BYTES;
+    this.state = isBehind ? 'behind' : state.data.ended !== null ? 'ended' : state.data.connected ? 'live' : 'waiting';
+    if (state.data.ended !== null) this.endedHow = endedHow(state.data.ended);
+    this.behindBytes = isBehind ? state.data.bytes - this.options.session.bytes : 0;
     this.store();
   }
 
@@ -106,7 +116,12 @@ export class LiveLink {
       this.waiting = [];
       this.waitingBytes = 0;
     }
-    if (this.waitingBytes === 0 || this.warning !== '') return;
+    if (this.waitingBytes === 0) return;
+    if (this.warning !== '') {
+      this.waiting = [];
+      this.waitingBytes = 0;
+      return;
+    }
     const parts = this.waiting;
     const chunk = new Uint8Array(this.waitingBytes);
     this.waiting = [];
@@ -118,9 +133,19 @@ export class LiveLink {
     }
     const { db, session } = this.options;
     const sequence = session.chunks++;
-    this.storing = this.storing.then(() => db.appendChunk(session.recordingId, sequence, chunk)).catch((error: unknown) => {
-      this.warning = isQuotaError(error) ? 'the browser has no room left: what arrives is shown but not kept' : 'what arrives is shown but could not be stored';
+    this.storing = this.storing.then(() => (this.warning === '' ? db.appendChunk(session.recordingId, sequence, chunk) : undefined)).catch((error: unknown) => {
+      this.warning = storeTrouble(error);
       this.options.onChange();
     });
   }
+}
+
+function endedHow({ exitCode, signal }: { exitCode: number | null; signal: string | null }): string {
+  if (signal !== null) return `was ended by ${signal}`;
+  return exitCode === null ? 'ended' : `ended with exit code ${exitCode}`;
+}
+
+function storeTrouble(error: unknown): string {
+  if (error instanceof RecordingGone || error instanceof StoreConflict) return error.message;
+  return isQuotaError(error) ? 'the browser has no room left: what arrives is shown but not kept. Delete or export recordings on the first page, and open this one again: it goes on from what is stored' : 'what arrives is shown but could not be stored';
 }

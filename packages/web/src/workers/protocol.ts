@@ -14,17 +14,20 @@ import type { PathsAnswer, PathsAsk } from './answers/paths.ts';
 import type { SizesAnswer } from './answers/sizes.ts';
 import type { RibbonAnswer, RibbonAsk } from './answers/ribbon.ts';
 import type { SitesAnswer, SitesAsk } from './answers/sites.ts';
+import type { groupFiles } from './import-files.ts';
 import type { Progress } from './progress.ts';
 
 export const PROTOCOL_VERSION = 1;
 
 /** What the page may ask of the worker, and what it answers. */
 export interface Calls {
+  /** Which files hold which run. */
+  groupFiles: { ask: { files: File[] }; answer: Awaited<ReturnType<typeof groupFiles>> };
   /** Reads files into a new recording of the id given. */
   /** The worker can then be asked to open what it has imported, without reading it again. */
   importFiles: { ask: { files: File[]; recordingId: string }; answer: { recordingId: string } };
   /** Loads a recording and, when it comes from a stream, follows it. */
-  open: { ask: { recordingId: string; streamId: string; server: string }; answer: { opened: true } };
+  open: { ask: { recordingId: string; streamId: string; server: string }; answer: { readonly name: string; readonly notebook: Notebook } };
   overview: { ask: { look: Look }; answer: Overview & RunsTold };
   ribbon: { ask: RibbonAsk; answer: RibbonAnswer };
   growth: { ask: { look: Look; rounds: string | null }; answer: GrowthAnswer };
@@ -51,13 +54,13 @@ export interface Calls {
   /** Keeps what the engineer noted beside the recording. */
   note: { ask: { notebook: Notebook }; answer: { noted: true } };
   /** Stores what is not stored yet; the worker can then be ended without losing anything. */
-  close: { ask: Record<string, never>; answer: { closed: true } };
+  close: { ask: object; answer: { closed: true } };
   /** Writes the events and call paths of what is looked at as Arrow files; null when that was stopped. */
-  eventFiles: { ask: Record<string, never>; answer: EventFiles | null };
+  eventFiles: { ask: object; answer: EventFiles | null };
   /** Writes the ledger of a look as a CSV file; null when that was stopped. */
   ledgerFile: { ask: { look: Look }; answer: Blob | null };
   /** Stops writing event files or a ledger. */
-  stopEventFiles: { ask: Record<string, never>; answer: { stopped: true } };
+  stopEventFiles: { ask: object; answer: { stopped: true } };
   exportFile: { ask: { recordingId: string }; answer: { blob: Blob; name: string } };
 }
 
@@ -73,12 +76,12 @@ export type Request = {
   [K in CallName]: { readonly version: typeof PROTOCOL_VERSION; readonly id: number; readonly call: K; readonly ask: Calls[K]['ask'] };
 }[CallName];
 
-/** State of the link to a live stream. */
-export type LinkState = 'none' | 'connecting' | 'live' | 'waiting' | 'ended' | 'disconnected';
+/** State of the link to a live stream; `behind` while much of what the server has is still on its way. */
+export type LinkState = 'none' | 'connecting' | 'behind' | 'live' | 'waiting' | 'ended' | 'disconnected';
 
 export type Message =
   | { readonly version: typeof PROTOCOL_VERSION; readonly kind: 'answer'; readonly id: number; readonly value: unknown }
   | { readonly version: typeof PROTOCOL_VERSION; readonly kind: 'failure'; readonly id: number; readonly message: string }
   | { readonly version: typeof PROTOCOL_VERSION; readonly kind: 'progress'; readonly progress: Progress }
   /** The recording has grown or its link changed; at most twice a second. */
-  | { readonly version: typeof PROTOCOL_VERSION; readonly kind: 'changed'; readonly durationMs: number; readonly link: LinkState; readonly warning: string };
+  | { readonly version: typeof PROTOCOL_VERSION; readonly kind: 'changed'; readonly durationMs: number; readonly link: LinkState; readonly warning: string; readonly behindBytes: number; readonly endedHow: string };

@@ -1,5 +1,5 @@
 import '../no-generated-code.ts';
-import { HeronDb, type RecordingRow } from '../db/heron-db.ts';
+import { HeronDb, importLock, type RecordingRow } from '../db/heron-db.ts';
 import { EMPTY_NOTEBOOK, heapsPart, programPauses, stepPause, wholeSpan, type Notebook, type Recording } from '@brisk-heron/core';
 import { churnOf } from './answers/churn.ts';
 import { collectionDetailOf } from './answers/collection-detail.ts';
@@ -17,7 +17,7 @@ import { ribbonOf } from './answers/ribbon.ts';
 import { sitesOf } from './answers/sites.ts';
 import { collectionLines } from './collection-lines.ts';
 import { exportFile } from './export-file.ts';
-import { importFiles, type ImportedRecording } from './import-files.ts';
+import { groupFiles, importFiles, type ImportedRecording } from './import-files.ts';
 import { ledgerFile } from './ledger-file.ts';
 import { LiveLink } from './live-link.ts';
 import type { Progress } from './progress.ts';
@@ -33,7 +33,11 @@ interface WorkerScope {
 }
 const scope = self as unknown as WorkerScope;
 
+/** A change is told this often, or less: what the page asks then may take a share of the time only, so that reading what arrives comes first. */
 const CHANGE_MS = 500;
+const MOST_CHANGE_MS = 10_000;
+const TIMES_ANSWERING = 2;
+const TIMES_SUMMARY = 20;
 const PROGRESS_MS = 80;
 const SUMMARY_MS = 5000;
 
@@ -41,17 +45,24 @@ const db = new HeronDb();
 let known: Evidence | null = null;
 let imported: ImportedRecording | null = null;
 let notebook: Notebook = EMPTY_NOTEBOOK;
+let missing = '';
 let chosenHeaps: readonly number[] | null = null;
 let session: RecordingSession | null = null;
 let link: LiveLink | null = null;
 let changePosted = false;
+let changedMs = 0;
+/** What was spent on answers since the last change was told. */
+let answeringMs = 0;
+/** What the last summary took. */
+let summaryMs = 0;
 let lastProgressMs = 0;
 let lastSummaryMs = 0;
 let writing = 0;
 
 scope.onmessage = (event) => {
   const { id } = event.data;
-  answer(event.data).then(
+  const fromMs = performance.now();
+  answer(event.data).finally(() => { answeringMs += performance.now() - fromMs; }).then(
     (value) => scope.postMessage({ version: PROTOCOL_VERSION, kind: 'answer', id, value }, buffersOf(value)),
     (error: unknown) => scope.postMessage({ version: PROTOCOL_VERSION, kind: 'failure', id, message: error instanceof Error ? error.message : String(error) }),
   );
@@ -59,10 +70,12 @@ scope.onmessage = (event) => {
 
 async function answer(request: Request): Promise<Calls[keyof Calls]['answer']> {
   switch (request.call) {
+    case 'groupFiles': return groupFiles(request.ask.files);
     case 'importFiles':
-      imported = await importFiles(db, request.ask.recordingId, request.ask.files, postProgress);
+      // Held while files are read: a row that is being imported and has no reader any more was broken off.
+      imported = await navigator.locks.request(importLock(request.ask.recordingId), () => importFiles(db, request.ask.recordingId, request.ask.files, postProgress));
       return { recordingId: request.ask.recordingId };
-    case 'exportFile': return exportFile(db, request.ask.recordingId);
+    case 'exportFile': return exportFile(db, request.ask.recordingId, postProgress);
     case 'open': return open(request.ask);
     case 'close':
       await link?.flush();
@@ -120,6 +133,7 @@ function whole(): Recording {
   const recording = opened().recording();
   recording.givenLimitBytes = notebook.limitBytes ?? NaN;
   recording.givenOwnRules = notebook.ownRules ?? null;
+  if (missing !== '') recording.missing = missing;
   return recording;
 }
 
@@ -146,10 +160,11 @@ function found(look: Look): Evidence {
   return evidence().within(look);
 }
 
+// The page stores the notebook itself, at once: here is what it changes of the list's row.
 async function note(next: Notebook): Promise<{ noted: true }> {
   notebook = next;
   const { recordingId } = opened();
-  await db.recordings.update(recordingId, { notebook: next, ...(opened().hasRecording() && link?.state !== 'connecting' ? summaryOf(whole(), evidenceOfAll()) : {}) });
+  if (opened().hasRecording() && link?.state !== 'connecting' && link?.state !== 'behind') await db.recordings.update(recordingId, summaryOf(whole(), evidenceOfAll()));
   return { noted: true };
 }
 
@@ -178,59 +193,76 @@ function runsTold(): RunsTold {
   };
 }
 
-async function open(ask: Calls['open']['ask']): Promise<{ opened: true }> {
+async function open(ask: Calls['open']['ask']): Promise<Calls['open']['answer']> {
   const opened = new RecordingSession(ask.recordingId);
   if (ask.streamId !== '') await db.recordings.where('id').equals(ask.recordingId).count().then((known) => (known === 0 ? db.recordings.add(liveRow(ask)) : undefined));
   const row = await db.recordings.get(ask.recordingId);
   if (row === undefined) throw new Error('this recording is not in this browser: it may have been deleted, or belongs to another browser');
   notebook = row.notebook ?? EMPTY_NOTEBOOK;
+  missing = row.missing ?? '';
   if (imported?.session.recordingId === ask.recordingId) {
     ({ session, evidence: known } = imported);
     imported = null;
   } else if (ask.streamId === '') {
+    await db.mendRecording(ask.recordingId);
+    missing = (await db.recordings.get(ask.recordingId))?.missing ?? '';
     await opened.load(db, postProgress);
     opened.end();
     session = opened;
+    // One whose import was broken off has no sentence yet.
+    if (row.sentence === '') await db.recordings.update(ask.recordingId, summaryOf(whole(), evidenceOfAll()));
   } else {
     link = new LiveLink({ db, session: opened, server: ask.server, streamId: ask.streamId, onChange: postChange });
-    await link.claim();
+    if (await link.claim()) await db.mendRecording(ask.recordingId);
     await opened.load(db, postProgress);
     session = opened;
     link.connect();
   }
   postChange();
-  return { opened: true };
+  return { name: row.name, notebook };
 }
 
 function liveRow(ask: Calls['open']['ask']): RecordingRow {
   const now = Date.now();
   return {
     id: ask.recordingId, name: ask.streamId, program: '', runtime: '', startedEpochMs: now, addedEpochMs: now, durationMs: 0, bytes: 0,
-    verdictKind: 'unclear', sentence: '', strip: [], streamId: ask.streamId, parts: [],
+    verdictKind: 'unclear', sentence: '', strip: [], streamId: ask.streamId, parts: [], chunks: 0,
   };
 }
 
 function postChange(): void {
   if (changePosted) return;
   changePosted = true;
-  setTimeout(() => {
-    changePosted = false;
-    const durationMs = session?.hasRecording() ? session.recording().durationMs : 0;
-    scope.postMessage({ version: PROTOCOL_VERSION, kind: 'changed', durationMs, link: link?.state ?? 'none', warning: link?.warning ?? '' });
-    void keepSummary();
-  }, CHANGE_MS);
+  setTimeout(tellChange, CHANGE_MS);
+}
+
+function tellChange(): void {
+  const waitMs = changedMs + Math.min(MOST_CHANGE_MS, TIMES_ANSWERING * answeringMs) - performance.now();
+  if (waitMs > 0 && (link?.state === 'live' || link?.state === 'behind')) {
+    setTimeout(tellChange, waitMs);
+    return;
+  }
+  changePosted = false;
+  changedMs = performance.now();
+  answeringMs = 0;
+  const durationMs = session?.hasRecording() ? session.recording().durationMs : 0;
+  scope.postMessage({ version: PROTOCOL_VERSION, kind: 'changed', durationMs, link: link?.state ?? 'none', warning: link?.warning ?? '', behindBytes: link?.behindBytes ?? 0, endedHow: link?.endedHow ?? '' });
+  void keepSummary();
 }
 
 // The list's row of a live recording is kept up to date, so that it is right after the tab dies.
 async function keepSummary(now = false): Promise<void> {
-  const due = now || link?.state === 'ended' || Date.now() - lastSummaryMs >= SUMMARY_MS;
+  const due = now || link?.state === 'ended' || Date.now() - lastSummaryMs >= Math.max(SUMMARY_MS, TIMES_SUMMARY * summaryMs);
   // Before the link has caught up, only a part of the recording is here: its verdict would be another.
-  if (session === null || link === null || link.state === 'connecting' || !session.hasRecording() || !due) return;
+  if (session === null || link === null || link.state === 'connecting' || link.state === 'behind' || !session.hasRecording() || !due) return;
   lastSummaryMs = Date.now();
+  const fromMs = performance.now();
   const recording = whole();
+  const summary = summaryOf(recording, evidenceOfAll());
+  summaryMs = performance.now() - fromMs;
   await db.recordings.where('id').equals(session.recordingId).modify((row) => {
-    if (row.program === '') row.name = recording.program;
-    Object.assign(row, summaryOf(recording, evidenceOfAll()));
+    if (row.program === '' && recording.program !== '') row.name = recording.program;
+    Object.assign(row, summary);
     if (Number.isFinite(recording.startEpochMs)) row.startedEpochMs = recording.startEpochMs;
   });
 }

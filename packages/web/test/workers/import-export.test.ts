@@ -56,7 +56,7 @@ test('parts of one log are put in order', async () => {
 test('what was noted beside a recording goes with it, and its limit into the verdict', async () => {
   const db = freshDb();
   const notebook: Notebook = { limitBytes: 64 * 2 ** 20, settleMs: 4000, ownRules: ['src/'], moments: [{ name: 'late', tMs: 9000 }] };
-  await importFiles(db, 'a', [fileOf(LOG, 'weirkeeper.log')], quiet);
+  await importFiles(db, 'a', [fileOf(readFileSync(join(LOGS, 'weirkeeper-g1.log')), 'weirkeeper.log')], quiet);
   await db.recordings.update('a', { notebook });
   const { blob, name } = await exportFile(db, 'a');
   await importFiles(db, 'b', [fileOf(new Uint8Array(await blob.arrayBuffer()), name)], quiet);

@@ -30,10 +30,10 @@ test.each(['', 'type=byte[]', 'size>=64', 'age<1s', 'kind=object !report'])('cha
       const answer = pathsOf(found, ask);
       const same = (value: number, of: number): void => { expect(Math.abs(value - of)).toBeLessThanOrEqual(1e-9 * Math.max(1, truth[measure])); };
       same(answer.all, truth[measure]);
-      same(answer.children['']!.reduce((sum, row) => sum + row.total, 0) + answer.withoutPath, truth[measure]);
+      same(answer.children.get('')!.reduce((sum, row) => sum + row.total, 0) + answer.withoutPath, truth[measure]);
       for (const id of answer.open.slice(1)) {
-        const parent = Object.values(answer.children).flat().find((row) => row.id === id)!;
-        same(answer.children[id]!.reduce((sum, row) => sum + row.total, 0) + parent.self, parent.total);
+        const parent = [...answer.children.values()].flat().find((row) => row.id === id)!;
+        same(answer.children.get(id)!.reduce((sum, row) => sum + row.total, 0) + parent.self, parent.total);
       }
       if (answer.all > 0) expect(answer.cells.filter(({ depth }) => depth === 0).reduce((sum, cell) => sum + cell.total, 0) / truth[measure]).toBeGreaterThan(0.8);
     }
@@ -120,7 +120,7 @@ test('events are written as files, and stop when they are no longer wanted', asy
 test('the outline from the entry folds the launcher, and the heaviest way leads to the formatter', () => {
   const answer = pathsOf(new Evidence(weirs), { look: WHOLE, fate: 'all', measure: 'bytes', direction: 'entry', recursion: 'folded', open: [], heaviestFrom: '', focus: '' });
   expect([answer.counted, answer.leftOut]).toEqual([true, 0]);
-  const words = Object.values(answer.children).flat().flatMap((row) => row.words);
+  const words = [...answer.children.values()].flat().flatMap((row) => row.words);
   expect(words).toContainEqual({ kind: 'through', count: 3, of: 'com.sun.tools.javac.launcher' });
   expect(words.some((word) => word.kind === 'frame' && word.name === 'Weirkeeper.report' && word.isOwn)).toBe(true);
   expect(pathsOf(new Evidence(leak), { look: WHOLE, fate: 'all', measure: 'objects', direction: 'allocation', recursion: 'folded', open: [], heaviestFrom: null, focus: '' }).counted).toBe(true);

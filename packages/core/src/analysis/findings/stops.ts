@@ -1,7 +1,9 @@
 import { formatDuration, formatPercent } from '../../base/units.ts';
-import { contains, overlapMs, spanLengthMs } from '../../base/span.ts';
+import { contains, spanLengthMs } from '../../base/span.ts';
 import { isCollectorOperation } from '../../model/collector-operation.ts';
 import { median, nearestRank } from '../../stats/quantile.ts';
+import { lostTime } from '../lost-time.ts';
+import { programPauses } from '../program-pauses.ts';
 import { momentsOf, pauseMoments, pausedMs, type Evidence, type Finding, type Moment } from './finding.ts';
 
 /** A kind carries the long pauses when it makes up this share of them. */
@@ -126,14 +128,16 @@ export function otherStops(evidence: Evidence): Finding[] {
 /** Collecting takes much of the program's time. */
 export function muchTime(evidence: Evidence): Finding[] {
   const { recording, span, pauseRows } = evidence;
-  const { startMs, durationMs } = recording.tables.pauses.col;
-  const insideMs = pauseRows.reduce((sum, row) => sum + overlapMs(span, startMs[row]!, startMs[row]! + durationMs[row]!), 0);
+  const lost = lostTime(recording, programPauses(recording, span), span);
+  const insideMs = lost.lostMs;
   const ratio = insideMs / spanLengthMs(span);
-  if (!recording.hasClock || pauseRows.length < LEAST_LONG || !(ratio > MUCH_TIME_RATIO)) return [];
+  const seen = pauseRows.length + recording.tables.stalls.length + recording.tables.pacing.length;
+  if (!recording.hasClock || seen < LEAST_LONG || !(ratio > MUCH_TIME_RATIO)) return [];
+  const waits = lost.threads === 0 ? '' : ` Threads that waited for memory count by their share of the ${lost.threads} that ever did; ${lost.worstThread} lost ${formatPercent(lost.worstRatio)} of its time.`;
   return [{
     code: 'much-time',
-    sentence: `Collecting stopped the program for ${formatPercent(ratio)} of the time: ${formatDuration(insideMs)} of ${formatDuration(spanLengthMs(span))}.`,
-    rule: 'pauses take over a tenth of the span',
+    sentence: `Collecting stopped the program for ${formatPercent(ratio)} of the time: ${formatDuration(insideMs)} of ${formatDuration(spanLengthMs(span))}.${waits}`,
+    rule: 'pauses, other stops and waits for memory take over a tenth of the span',
     certainty: 'certain',
     advice: 'Lower the rate of allocation (who allocates?), or give the heap more room so that collections come less often.',
     costMs: insideMs,

@@ -49,7 +49,7 @@ class CpythonReader {
       // Without a clock, the least time that must have passed orders the collections.
       const startMs = this.log.recording.durationMs;
       const whole = this.generation === OLDEST;
-      this.log.add({ startMs, endMs: startMs + pauseMs, pauseMs, label: `generation ${this.generation}`, cause: '', scope: whole ? Scope.whole : Scope.young, flags: 0, line: number });
+      if (!this.log.refuses({ startMs, endMs: startMs + pauseMs, pauseMs }, number, offset)) this.log.add({ startMs, endMs: startMs + pauseMs, pauseMs, label: `generation ${this.generation}`, cause: '', scope: whole ? Scope.whole : Scope.young, flags: 0, line: number });
     }
     this.generation = null;
   }

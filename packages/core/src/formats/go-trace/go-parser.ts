@@ -33,6 +33,7 @@ function take(log: LineLog, line: string, number: number, offset: number): void 
   const startMs = Number(found[2]) * 1000;
   const [sweepMs, markMs, endMarkMs] = [Number(found[3]), Number(found[4]), Number(found[5])];
   const endMs = startMs + sweepMs + markMs + endMarkMs;
+  if (log.refuses({ startMs, endMs, pauseMs: sweepMs + endMarkMs }, number, offset)) return;
   const forced = found[10] !== undefined;
   const row = log.add({
     startMs, endMs, pauseMs: Math.round((sweepMs + endMarkMs) * 1e6) / 1e6, label: 'gc', cause: forced ? 'forced' : '', scope: Scope.whole,

@@ -1,3 +1,4 @@
+import { isTime } from '../../model/domain.ts';
 import { snippet } from '../../base/issues.ts';
 import { LineSplitter } from '../../base/line-splitter.ts';
 import type { Recording } from '../../model/recording.ts';
@@ -77,6 +78,7 @@ class PrintedParser implements FormatParser {
     }
     const at = begin.index + begin[0].length - begin[3]!.length;
     const stampMs = this.stampOf(begin[1], begin[2]);
+    if (!isTime(stampMs)) return this.issue('absurd-time', number, offset, `expected a time within ten years of the beginning, found ${snippet(line)}; is the line damaged? It was left out`);
     const step = readConcurrentStep(line.slice(at));
     if (step !== null) {
       // Printed by another thread, perhaps in the middle of a collection's line.

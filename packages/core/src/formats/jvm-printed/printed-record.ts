@@ -1,3 +1,4 @@
+import { isPause } from '../../model/domain.ts';
 import { unitBytes } from '../scan-number.ts';
 
 /** Sizes before and after, and the capacity, in bytes; NaN where not printed. */
@@ -49,7 +50,7 @@ export function readPrintedRecord(text: string): PrintedRecord | null {
   const [first, ...rest] = groups;
   if (first === undefined || !first.closed) return null;
   const duration = /,\s*(\d+\.\d+) secs\s*$/.exec(first.own);
-  if (duration === null) return null;
+  if (duration === null || !isPause(toMs(duration[1]!))) return null;
   const spaces = [first, ...rest].flatMap((group) => group.inner).map(spaceOf).filter((space) => space !== null);
   const detail = rest.map((group) => sizesOfG1(group.own)).find((each) => each.length > 0) ?? [];
   const heap = detail.find((space) => space.name === 'Heap');

@@ -3,7 +3,7 @@ import type { CpuTimes } from './detail-message.ts';
 
 /** What is told of a collection beside its pause, of any JVM. */
 export interface CollectionDetails {
-  readonly spaces: readonly { readonly name: string; readonly beforeBytes: number; readonly afterBytes: number }[];
+  readonly spaces: readonly { readonly name: string; readonly beforeBytes: number; readonly afterBytes: number; readonly capacityBytes?: number }[];
   readonly ages: readonly { readonly age: number; readonly bytes: number }[];
   readonly cpu: CpuTimes | null;
 }
@@ -17,6 +17,7 @@ export function fillDetails(recording: Recording, collectionRow: number, details
     spaces.col.nameId[row] = recording.intern(space.name);
     spaces.col.beforeBytes[row] = space.beforeBytes;
     spaces.col.afterBytes[row] = space.afterBytes;
+    spaces.col.capacityBytes[row] = space.capacityBytes ?? NaN;
   }
   for (const each of details.ages) {
     const row = ages.addRow();

@@ -1,3 +1,4 @@
+import { isTime } from '../../model/domain.ts';
 import { snippet } from '../../base/issues.ts';
 import { NumberScanner, unitBytes } from '../scan-number.ts';
 import { Decorations, findDecorations } from './decorations.ts';
@@ -10,6 +11,9 @@ import { readSpaceMessage } from './space-message.ts';
 
 /** Shenandoah names its concurrent steps in small letters; these begin its cycles, or give memory back. */
 const SHENANDOAH_STEP = /^Concurrent (?:reset|cleanup)\b/;
+
+/** What a JVM prints of a program that can get no more memory: its own words, or a stack trace's first. */
+const OUT_OF_MEMORY = 'java.lang.OutOfMemoryError';
 
 const CYCLE = /^Concurrent (?:Mark |Undo )?Cycle/;
 
@@ -55,17 +59,25 @@ export class JvmLineReader {
 
   private takeStamped(line: string, number: number, offset: number): void {
     const from = line.charCodeAt(0) === 91 ? 0 : this.skipForeignText(line);
-    if (from < 0) return;
+    if (from < 0) {
+      if (line.includes(OUT_OF_MEMORY)) this.run.outOfMemory(NaN);
+      return;
+    }
     const decorated = this.decorations.read(line, from);
     const stampMs = decorated ? this.stamp() : NaN;
+    if (!isTime(stampMs)) return this.issue('absurd-time', number, offset, `expected a time within ten years of the beginning, found ${snippet(line)}; is the line damaged? It was left out`);
     const message = decorated ? line.slice(this.decorations.messageAt) : line.slice(from);
     if (message.startsWith('GC(')) this.takeEvent(message, stampMs, number, offset);
     else if (message.includes(' Stall (')) this.takeStall(message, stampMs, number, offset);
     else if (message.startsWith('Heap: ')) this.takeUsed(message, stampMs);
     else if (message.startsWith('Safepoint "') || message.startsWith('Total time for which')) this.takeSafepoint(message, stampMs, number, offset);
+    else if (message.startsWith('Out Of Memory (') || message.includes(OUT_OF_MEMORY)) this.run.outOfMemory(stampMs);
     else if (isHeader(message)) this.takeHeader(message, stampMs);
     else if (message.startsWith(' ')) this.takePacing(message, stampMs, number);
-    else this.sawIdle(line, 0, line.length);
+    else {
+      if (message === 'Heap' && this.decorations.tags.includes('exit')) this.run.exited(stampMs);
+      this.sawIdle(line, 0, line.length);
+    }
   }
 
   /** A line that tells nothing, which stands in [from, to) of a text. */
@@ -89,7 +101,8 @@ export class JvmLineReader {
   lastStampMs(): number {
     const line = this.idleLine.slice(this.idleFrom, this.idleTo);
     const told = line.startsWith('[') && this.decorations.read(line, 0) && /^(?:gc,|safepoint|$)/.test(this.decorations.tags);
-    return told ? this.stamp() : NaN;
+    const stampMs = told ? this.stamp() : NaN;
+    return isTime(stampMs) ? stampMs : NaN;
   }
 
   // A JVM that died in the middle of a line, and the next one's first line right behind it.
@@ -145,6 +158,9 @@ export class JvmLineReader {
     if (allocated !== null) this.run.allocatedDuring(gcId, Math.max(allocated.markEnd || 0, allocated.relocateStart || 0, allocated.relocateEnd || 0));
     const used = readStepRow(text, 'Used');
     if (used !== null && divided && !used.ofHeap) this.run.addSpace(gcId, { name: generation === 'O' ? 'Old generation' : 'Young generation', beforeBytes: used.markStart, afterBytes: used.relocateEnd });
+    // What marking reached, without what was allocated meanwhile: of a heap in generations it is told for each alone.
+    const live = divided ? null : readStepRow(text, 'Live');
+    if (live !== null) this.run.addLive(gcId, live.markEnd);
     const promoted = readStepRow(text, 'Promoted');
     if (promoted !== null) this.run.addPromoted(gcId, promoted.relocateEnd);
   }
@@ -166,14 +182,14 @@ export class JvmLineReader {
     if (timed !== null) {
       if (!this.run.addPause(gcId, timed, stampMs, number)) this.issue('repeated-line', number, offset, 'a pause that was told before, in a block of lines that is there twice, was left out');
     } else if (text.includes('->') || this.decorations.tags === 'gc' || /\s\d+[BKMG]?-?$/.test(text)) {
-      this.issue('cut-line', number, offset, `expected a duration in ms at the end, found ${snippet(text)}; is the line cut off? The line was left out`);
+      this.issue('cut-line', number, offset, `expected a duration in ms, of at most a day, at the end, found ${snippet(text)}; is the line cut off? The line was left out`);
     }
   }
 
   private takeStall(message: string, stampMs: number, number: number, offset: number): void {
     const stall = readStall(message);
     if (stall !== null) this.run.addStall(stall, stampMs, number);
-    else if (/^(?:Allocation|Relocation) Stall \(/.test(message)) this.issue('cut-line', number, offset, `expected a duration in ms at the end, found ${snippet(message)}; is the line cut off? The line was left out`);
+    else if (/^(?:Allocation|Relocation) Stall \(/.test(message)) this.issue('cut-line', number, offset, `expected a duration in ms, of at most a day, at the end, found ${snippet(message)}; is the line cut off? The line was left out`);
     this.idleLine = '';
   }
 
@@ -219,7 +235,7 @@ export class JvmLineReader {
 
 // Without decorations a line may be the program's own, in which a decorated one stands.
 function bareMayTell(line: string): boolean {
-  return line.includes('] GC(') || line.includes('][') || mayTell(line, 0);
+  return line.includes(OUT_OF_MEMORY) || line.includes('] GC(') || line.includes('][') || mayTell(line, 0);
 }
 
 function isHeader(message: string): boolean {

@@ -123,6 +123,12 @@ export class JvmRun {
     if (row !== undefined && bytes >= 0) this.recording.tables.collections.col.promotedBytes[row] = bytes;
   }
 
+  /** What marking found alive. */
+  addLive(gcId: number, bytes: number): void {
+    const row = this.concurrent.rowOf(gcId);
+    if (row !== undefined && bytes >= 0) this.recording.tables.collections.col.liveBytes[row] = bytes;
+  }
+
   /** Every thread was stopped; the line was printed at `stampMs`, when all ran again. */
   addSafepoint(safepoint: SafepointMessage, stampMs: number, line: number): void {
     const endMs = this.place(NONE, stampMs, safepoint.totalMs);
@@ -219,6 +225,18 @@ export class JvmRun {
     sizes.col.tMs[row] = tMs;
     sizes.col.usedBytes[row] = usedBytes;
     sizes.col.heapId[row] = this.heapId;
+  }
+
+  /** The JVM said that it could not get the memory it needed; without a stamp, by then. */
+  outOfMemory(stampMs: number): void {
+    const tMs = Number.isNaN(stampMs) ? this.recording.durationMs : this.place(NONE, stampMs, 0);
+    const heap = this.recording.heaps[this.heapId]!;
+    if (Number.isNaN(heap.outOfMemoryMs) && this.hasEvents) heap.outOfMemoryMs = tMs;
+  }
+
+  /** The JVM printed its heap as it ended. */
+  exited(stampMs: number): void {
+    if (!Number.isNaN(stampMs) && this.hasEvents) this.recording.heaps[this.heapId]!.endMs = this.place(NONE, stampMs, 0);
   }
 
   /** The run ended; `lastStampMs` is the stamp of what was printed after its last event, NaN when nothing was. */

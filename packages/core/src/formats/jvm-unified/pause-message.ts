@@ -1,3 +1,4 @@
+import { isPause } from '../../model/domain.ts';
 import { NumberScanner, unitBytes } from '../scan-number.ts';
 
 /** A message `LABEL 6M->2M(64M) 22.797ms`, taken apart. Sizes are NaN where the message has none. */
@@ -13,14 +14,14 @@ export interface TimedMessage {
 
 const scanner = new NumberScanner();
 
-/** Takes a finished message apart; null when it does not end in a duration (a start line, or a line that was cut off). */
+/** Takes a finished message apart; null when it does not end in a duration (a start line, or a line that was cut off) of at most a day. */
 export function readTimedMessage(message: string): TimedMessage | null {
   const trimmed = message.trimEnd();
   if (!trimmed.endsWith('ms')) return null;
   const space = trimmed.lastIndexOf(' ');
   if (space < 0) return null;
   const durationMs = scanner.read(trimmed, space + 1);
-  if (Number.isNaN(durationMs) || scanner.end !== trimmed.length - 2) return null;
+  if (Number.isNaN(durationMs) || !isPause(durationMs) || scanner.end !== trimmed.length - 2) return null;
   const timed: TimedMessage = {
     label: trimmed.slice(0, space), durationMs, beforeBytes: NaN, afterBytes: NaN, capacityBytes: NaN, resolutionBytes: NaN,
   };

@@ -25,6 +25,7 @@ export function mayTell(text: string, at: number): boolean {
     case 84: return text.startsWith('Total time for which', at); // T
     case 72: return text.startsWith('Heap', at); // H
     case 77: return text.startsWith('Max Capacity: ', at); // M
+    case 79: return text.startsWith('Out Of Memory (', at); // O
     case 85: return text.startsWith('Using ', at); // U
     case 86: return text.startsWith('Version: ', at); // V
     case BLANK: return isPacingRow(text, at);
@@ -100,6 +101,7 @@ function isTableRow(text: string, at: number): boolean {
   while (text.charCodeAt(from) === BLANK) from++;
   switch (text.charCodeAt(from)) {
     case 85: return text.startsWith('Used: ', from); // U
+    case 76: return text.startsWith('Live: ', from); // L
     case 80: return text.startsWith('Promoted: ', from); // P
     case 65: return text.startsWith('Allocated: ', from); // A
     case 45: return text.startsWith('- age', from); // -

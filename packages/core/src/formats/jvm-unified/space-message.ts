@@ -5,6 +5,8 @@ export interface SpaceChange {
   readonly name: string;
   readonly beforeBytes: number;
   readonly afterBytes: number;
+  /** How large the space was after the collection; absent where the line does not say. */
+  readonly capacityBytes?: number;
 }
 
 const scanner = new NumberScanner();
@@ -47,5 +49,8 @@ function readGeneration(name: string, text: string, from: number): SpaceChange |
   const arrow = text.indexOf('->', scanner.end);
   if (arrow < 0) return null;
   const after = scanner.read(text, arrow + 2) * unitBytes(text.charCodeAt(scanner.end));
-  return Number.isNaN(before + after) ? null : { name, beforeBytes: before, afterBytes: after };
+  if (Number.isNaN(before + after)) return null;
+  const open = text.indexOf('(', scanner.end);
+  const capacity = open < 0 ? NaN : scanner.read(text, open + 1) * unitBytes(text.charCodeAt(scanner.end));
+  return { name, beforeBytes: before, afterBytes: after, capacityBytes: capacity };
 }

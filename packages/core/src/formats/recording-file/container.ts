@@ -10,6 +10,10 @@ export const recordingHeaderSchema = z.object({
   createdEpochMs: z.number(),
   /** Files that the recording was made of, in order, with their length in bytes. */
   parts: z.array(z.object({ name: z.string().max(500), bytes: z.number().int().nonnegative() })).min(1).max(10_000),
+  /** Checksums of the parts' bytes, taken as one: what is damaged is then known, and what is not is read. */
+  sums: z.object({ blockBytes: z.number().int().min(1024).max(2 ** 31), bytes: z.number().int().nonnegative(), crc32: z.array(z.number().int().nonnegative().max(2 ** 32 - 1)).max(20_000) }).optional(),
+  /** What of its source the recording lacked when it was exported, in words. */
+  missing: z.string().max(1000).optional(),
   /** What the engineer wrote beside the recording. */
   notebook: notebookSchema.optional(),
 });

@@ -52,6 +52,7 @@ function recordsOf(line: string): RubyRecord[] | null {
 function add(log: LineLog, record: RubyRecord, line: number): void {
   const startMs = Math.round(record.GC_INVOKE_TIME * 1e9) / 1e6;
   const pauseMs = Math.round(record.GC_TIME * 1e9) / 1e6;
+  if (log.refuses({ startMs, endMs: startMs + pauseMs, pauseMs }, line, NaN)) return;
   const majorBy = record.GC_FLAGS?.major_by ?? null;
   const label = record.GC_FLAGS === undefined ? 'GC' : majorBy === null ? 'minor GC' : 'major GC';
   log.add({

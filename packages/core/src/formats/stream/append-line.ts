@@ -1,6 +1,6 @@
 import { NONE } from '../../base/ids.ts';
 import type { FrameId } from '../../base/ids.ts';
-import type { Recording } from '../../model/recording.ts';
+import type { Heap, Recording } from '../../model/recording.ts';
 import { CollectionFlag, MarkOrigin, PauseFlag, PhaseKind, Scope } from '../../model/tables.ts';
 import type {
   BornLine, DiedLine, FlowLine, FramesLine, GcLine, HelloLine, IntervalLine, LookLine, MarkLine, PathsLine, PauseLine, PhaseLine, PlacesLine, SilenceLine, SizeLine, StreamLine, TypesLine,
@@ -47,12 +47,28 @@ export function appendLine(recording: Recording, scope: HeapScope, line: Exclude
     case 'look': return appendLook(recording, scope, line);
     case 'silence': return appendSilence(recording, scope, line);
     case 'src': recording.excerpts.set(`${line.file}:${line.line}`, { firstLine: line.first, lines: line.text }); return null;
-    case 'note': recording.notes.push({ tMs: at(line.t), code: line.code, message: line.message }); return null;
+    case 'note': {
+      if (line.code === 'out-of-memory' || line.code === 'heap-limit') recording.heaps[scope.heapId]!.outOfMemoryMs = at(line.t);
+      scope.reachedLimit = line.code === 'heap-limit' || (scope.reachedLimit && line.code !== 'out-of-memory');
+      recording.notes.push({ tMs: Math.max(0, at(line.t)), code: line.code, message: line.message });
+      recording.reach(at(line.t));
+      return null;
+    }
     case 'bye':
       recording.heaps[scope.heapId]!.liveAtEnd = line.live ?? NaN;
+      endHeap(recording.heaps[scope.heapId]!, scope, at(line.t));
       recording.reach(at(line.t));
       return null;
   }
+}
+
+/** What a heap that had reached its limit lived on for, if it was not to end of that. */
+const SURVIVED_MS = 2000;
+
+function endHeap(heap: Heap, scope: HeapScope, tMs: number): void {
+  heap.endMs = tMs;
+  // It reached its limit once and got by.
+  if (scope.reachedLimit && tMs - heap.outOfMemoryMs > SURVIVED_MS) heap.outOfMemoryMs = NaN;
 }
 
 function appendLook(recording: Recording, scope: HeapScope, line: LookLine): null {
@@ -140,13 +156,22 @@ function internNames(recording: Recording, ids: number[], first: number, names: 
   return null;
 }
 
+/** Threads read their clocks and hand on what they saw at different times: a line's own time may be off by so much. */
+const CLOCK_MS = 1000;
+
 function appendBorn(recording: Recording, scope: HeapScope, line: BornLine): string | null {
   const { objects } = recording.tables;
-  let unknown = 0;
+  let [unknown, untrue] = [0, 0];
   for (let i = 0; i < line.id.length; i++) {
     const pathId = scope.paths[line.path[i]!];
     if (pathId === undefined) {
       unknown++;
+      continue;
+    }
+    // One that lives already, or is born outside the line's own time: whatever it is, it is not this.
+    const toldMs = line.at?.[i] ?? line.to;
+    if (scope.liveRows.has(line.id[i]!) || toldMs < line.from - CLOCK_MS || toldMs > line.to + CLOCK_MS) {
+      untrue++;
       continue;
     }
     const row = objects.addRow();
@@ -166,19 +191,20 @@ function appendBorn(recording: Recording, scope: HeapScope, line: BornLine): str
     scope.liveRows.set(line.id[i]!, row);
   }
   recording.reach(line.to + scope.offsetMs);
+  if (untrue > 0) return `expected each object once, born between the line's "from" and "to": ${untrue} objects left out`;
   return unknown === 0 ? null : `expected paths told before, ${unknown} objects left out`;
 }
 
 function appendDied(recording: Recording, scope: HeapScope, line: DiedLine): string | null {
   const { col } = recording.tables.objects;
   let unknown = 0;
+  const diedMs = line.to + scope.offsetMs;
   for (const id of line.id) {
     const row = scope.liveRows.get(id);
-    if (row === undefined) {
+    if (row === undefined || diedMs < col.bornMs[row]! - col.bornEarlyMs[row]! - CLOCK_MS) {
       unknown++;
       continue;
     }
-    const diedMs = line.to + scope.offsetMs;
     col.endMs[row] = diedMs;
     col.diedSlackMs[row] = Math.max(0, Math.min(line.to - line.from, diedMs - (col.bornMs[row]! - col.bornEarlyMs[row]!)));
     scope.liveRows.delete(id);
@@ -289,19 +315,23 @@ function appendSize(recording: Recording, scope: HeapScope, line: SizeLine): str
 const FOLLOWS_ON: ReadonlySet<PhaseLine['kind']> = new Set<PhaseLine['kind']>(['objects', 'deaths']);
 
 function beginPhase(recording: Recording, scope: HeapScope, line: PhaseLine): string | null {
-  const { phases, objects } = recording.tables;
+  const { phases } = recording.tables;
   const tMs = line.t + scope.offsetMs;
   if (scope.phaseRow !== NONE) phases.col.toMs[scope.phaseRow] = tMs;
-  if (!FOLLOWS_ON.has(line.kind)) {
-    for (const row of scope.liveRows.values()) {
-      objects.col.endMs[row] = tMs;
-      objects.col.lost[row] = 1;
-    }
-    scope.liveRows.clear();
-  }
+  if (!FOLLOWS_ON.has(line.kind)) endFollowed(recording, scope, tMs);
   scope.phaseRow = phases.addRow();
   phases.col.fromMs[scope.phaseRow] = tMs;
   phases.col.heapId[scope.phaseRow] = scope.heapId;
   phases.col.kind[scope.phaseRow] = PhaseKind[line.kind];
   return null;
+}
+
+/** From an instant on the objects of a heap that are followed are lost from sight. */
+export function endFollowed(recording: Recording, scope: HeapScope, tMs: number): void {
+  const { col } = recording.tables.objects;
+  for (const row of scope.liveRows.values()) {
+    col.endMs[row] = tMs;
+    col.lost[row] = 1;
+  }
+  scope.liveRows.clear();
 }

@@ -20,6 +20,8 @@ export class HeapScope {
   /** Rows of the objects that are followed, by the stream's object id. */
   readonly liveRows = new Map<number, number>();
   phaseRow = NONE;
+  /** The heap reached its limit, as some do and live on: whether it ended of that is known from how long it lived. */
+  reachedLimit = false;
   /** Sizes above are objects' own, where a source tells scaled estimates; Infinity where nothing is known of how they were made. */
   surelyOneBytes = Infinity;
   /** Reader of the collector's own log, which then tells the collections; null when there is none. */

@@ -23,6 +23,8 @@ export interface HelloLine {
   interval?: number;
   /** Most the heap may grow to. */
   limit?: number;
+  /** Most that the process's container lets it have in memory, all of it together. */
+  container?: number;
   /** The program ran already: its heap was not empty at t = 0. */
   attached?: boolean;
   /** The runtime's own monotonic clock at t = 0 in milliseconds, which the lines of its log carry too. */

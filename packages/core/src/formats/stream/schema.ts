@@ -1,23 +1,35 @@
 import { z } from 'zod';
+import { MOST_BYTES, MOST_PAUSE_MS, MOST_TIME_MS } from '../../model/domain.ts';
 import { STREAM_SCHEMA, type StreamLine } from './layout.ts';
 
-const time = z.number().finite();
-const bytes = z.number().nonnegative().finite();
+const time = z.number().min(-MOST_TIME_MS, 'expected a time within ten years of the beginning').max(MOST_TIME_MS, 'expected a time within ten years of the beginning');
+/** The year 2200. */
+const epochTime = z.number().nonnegative().max(7_258_118_400_000, 'expected milliseconds since 1970');
+const bytes = z.number().nonnegative().max(MOST_BYTES, 'expected at most 16 TiB');
+const amount = z.number().nonnegative().max(Number.MAX_SAFE_INTEGER, 'expected a count');
+const lasting = z.number().nonnegative().max(MOST_PAUSE_MS, 'expected at most a day');
 const id = z.number().int().nonnegative();
+const everyBytes = z.number().positive().max(MOST_BYTES, 'expected an interval of at most 16 TiB');
 const ids = column({ least: 0, whole: true }, 'ids, whole numbers from 0');
-const sizes = column({ least: 0 }, 'bytes, numbers from 0');
+const sizes = column({ least: 0, most: MOST_BYTES }, 'bytes, numbers from 0 to 16 TiB');
+const counts = column({ least: 0 }, 'numbers from 0');
 const text = z.string().max(4096);
 const heap = { h: z.string().min(1).max(100) };
 const scope = z.enum(['young', 'mixed', 'whole']);
 const interval = { from: time, to: time };
+const BACKWARD = '"from" must not be after "to"';
+
+function isForward(line: { readonly from: number; readonly to: number }): boolean {
+  return line.from <= line.to;
+}
 
 /** Contract of one line of the open stream; unknown members are ignored, so that version 1 can grow. */
 export const streamLineSchema = z.discriminatedUnion('k', [
   z.object({
-    k: z.literal('hello'), schema: z.literal(STREAM_SCHEMA), ...heap, epochMs: time, program: text, runtime: text,
+    k: z.literal('hello'), schema: z.literal(STREAM_SCHEMA), ...heap, epochMs: epochTime, program: text, runtime: text,
     collector: text.optional(), heapName: text.optional(), pid: id.optional(),
-    interval: z.number().positive().optional(), limit: z.number().positive().optional(),
-    attached: z.boolean().optional(), clockMs: time.optional(), log: z.literal('jvm-unified').optional(), own: z.array(text).max(1000).optional(),
+    interval: everyBytes.optional(), limit: z.number().positive().optional(), container: z.number().positive().optional(),
+    attached: z.boolean().optional(), clockMs: z.number().finite().optional(), log: z.literal('jvm-unified').optional(), own: z.array(text).max(1000).optional(),
     births: z.enum(['all', 'some']).optional(), inlined: z.boolean().optional(),
   }),
   z.object({ k: z.literal('name'), ...heap, name: text }),
@@ -32,33 +44,33 @@ export const streamLineSchema = z.discriminatedUnion('k', [
   z.object({ k: z.literal('threads'), ...heap, first: id, name: z.array(text) }),
   z.object({
     k: z.literal('born'), ...heap, ...interval, id: ids, path: ids, size: sizes, at: column({}, 'times, finite numbers').optional(),
-    p: column({ least: Number.MIN_VALUE, most: 1 }, 'probabilities above 0, up to 1').optional(), interval: z.number().positive().optional(), type: ids.optional(), thread: ids.optional(),
-  }).refine((l) => same(l.id, l.path, l.size, l.at, l.p, l.type, l.thread), 'the columns must be equally long'),
-  z.object({ k: z.literal('died'), ...heap, ...interval, id: ids }),
+    p: column({ least: 1e-9, most: 1 }, 'probabilities above 0, up to 1').optional(), interval: everyBytes.optional(), type: ids.optional(), thread: ids.optional(),
+  }).refine((l) => same(l.id, l.path, l.size, l.at, l.p, l.type, l.thread), 'the columns must be equally long').refine(isForward, BACKWARD),
+  z.object({ k: z.literal('died'), ...heap, ...interval, id: ids }).refine(isForward, BACKWARD),
   z.object({
-    k: z.literal('flow'), ...heap, ...interval, path: ids, bytes: sizes, se: sizes.optional(), count: sizes.optional(), inferred: z.boolean().optional(),
-  }).refine((l) => same(l.path, l.bytes, l.se, l.count), 'the columns must be equally long'),
+    k: z.literal('flow'), ...heap, ...interval, path: ids, bytes: sizes, se: counts.optional(), count: counts.optional(), inferred: z.boolean().optional(),
+  }).refine((l) => same(l.path, l.bytes, l.se, l.count), 'the columns must be equally long').refine(isForward, BACKWARD),
   z.object({
-    k: z.literal('gc'), ...heap, t: time, ms: bytes, scope, label: text, cause: text.optional(),
+    k: z.literal('gc'), ...heap, t: time, ms: lasting, scope, label: text, cause: text.optional(),
     before: bytes.optional(), after: bytes.optional(), capacity: bytes.optional(), own: z.boolean().optional(),
     explicit: z.boolean().optional(), spaces: z.array(z.tuple([text, bytes, bytes])).max(100).optional(),
     pools: z.array(z.tuple([text, bytes])).max(100).optional(),
   }),
-  z.object({ k: z.literal('pause'), ...heap, t: time, ms: bytes, scope, label: text, own: z.boolean().optional() }),
+  z.object({ k: z.literal('pause'), ...heap, t: time, ms: lasting, scope, label: text, own: z.boolean().optional() }),
   z.object({
     k: z.literal('size'), ...heap, t: time, used: bytes, committed: bytes.optional(), external: bytes.optional(),
     resident: bytes.optional(),
   }),
   z.object({ k: z.literal('mark'), ...heap, t: time, label: text, by: z.enum(['program', 'page', 'recorder']) }),
   z.object({ k: z.literal('phase'), ...heap, t: time, kind: z.enum(['births', 'survivors', 'objects', 'deaths', 'blind']) }),
-  z.object({ k: z.literal('look'), ...heap, ...interval, taken: bytes, seen: bytes, reads: bytes, ms: bytes }),
-  z.object({ k: z.literal('silence'), ...heap, ...interval }),
-  z.object({ k: z.literal('interval'), ...heap, t: time, bytes: z.number().positive() }),
-  z.object({ k: z.literal('log'), ...heap, upto: bytes, text: z.string().max(1024 * 1024) }),
-  z.object({ k: z.literal('poll'), ...heap, t: time, ms: bytes, taken: bytes.optional() }),
+  z.object({ k: z.literal('look'), ...heap, ...interval, taken: amount, seen: amount, reads: amount, ms: lasting }).refine(isForward, BACKWARD),
+  z.object({ k: z.literal('silence'), ...heap, ...interval }).refine(isForward, BACKWARD),
+  z.object({ k: z.literal('interval'), ...heap, t: time, bytes: everyBytes }),
+  z.object({ k: z.literal('log'), ...heap, upto: amount, text: z.string().max(1024 * 1024) }),
+  z.object({ k: z.literal('poll'), ...heap, t: time, ms: lasting, taken: amount.optional() }),
   z.object({ k: z.literal('src'), ...heap, file: text, line: id, first: id, text: z.array(text).max(200) }),
   z.object({ k: z.literal('note'), ...heap, t: time, code: text, message: text }),
-  z.object({ k: z.literal('bye'), ...heap, t: time, reason: text, live: bytes.optional() }),
+  z.object({ k: z.literal('bye'), ...heap, t: time, reason: text, live: amount.optional() }),
 ]);
 
 /**

@@ -1,11 +1,13 @@
 import { LineSplitter } from '../../base/line-splitter.ts';
 import { snippet } from '../../base/issues.ts';
 import { Recording } from '../../model/recording.ts';
+import { MOST_OBJECTS, thinObjects } from '../../model/thin-objects.ts';
 import type { HelloLine, StreamLine } from './layout.ts';
 import { JvmLog } from '../jvm-unified/jvm-log.ts';
 import { checkStreamLine } from './schema.ts';
 import { HeapScope, SURELY_ONE_INTERVALS } from './heap-scope.ts';
-import { appendLine } from './append-line.ts';
+import { TOGETHER_MS } from '../../model/recording.ts';
+import { appendLine, endFollowed } from './append-line.ts';
 
 /**
  * Fills a recording from the open stream, line by line. A line that breaks the contract costs that line and is
@@ -15,9 +17,14 @@ export class StreamParser {
   readonly recording = new Recording('recording');
   private readonly scopes = new Map<string, HeapScope>();
   private readonly ended = new Set<string>();
+  /** Heaps that ended, of which nothing is known to go on after them. */
+  private unsettled: HeapScope[] = [];
   private readonly splitter: LineSplitter;
+  private readonly mostObjects: number;
 
-  constructor() {
+  /** `mostObjects`: of more the older ones are thinned. */
+  constructor(mostObjects = MOST_OBJECTS) {
+    this.mostObjects = mostObjects;
     this.splitter = new LineSplitter((line, number, offset) => this.take(line, number, offset), {
       encoding: 'utf-8',
       onLong: (line, byteOffset) => this.issue('line-too-long', line, byteOffset, 'expected lines of at most 4 MiB; the rest of this one was dropped'),
@@ -45,6 +52,7 @@ export class StreamParser {
     const check = checkStreamLine(text);
     if (!check.ok) return this.issue('not-a-stream-line', number, offset, `${check.why}, found ${snippet(text)}`);
     const problem = this.apply(check.line, offset);
+    if (this.recording.tables.objects.length > this.mostObjects) this.thin();
     if (problem !== null) this.issue('unknown-reference', number, offset, `${problem}, found ${snippet(text)}`);
   }
 
@@ -52,12 +60,19 @@ export class StreamParser {
     if (line.k === 'hello') return this.open(line);
     const scope = this.scopes.get(line.h);
     if (scope === undefined) return `expected a hello of heap "${line.h}" before its lines`;
-    if (line.k === 'bye') {
+    if (line.k !== 'bye') this.settleEnds(line.h);
+    else {
       this.ended.add(line.h);
+      this.unsettled.push(scope);
       this.recording.ended = this.ended.size === this.scopes.size;
     }
     scope.log?.placeAt(offset);
     return appendLine(this.recording, scope, line);
+  }
+
+  private thin(): void {
+    const places = thinObjects(this.recording);
+    for (const { liveRows } of this.scopes.values()) for (const [id, row] of liveRows) liveRows.set(id, places[row]!);
   }
 
   private open(hello: HelloLine): string | null {
@@ -73,6 +88,7 @@ export class StreamParser {
     const heap = recording.heaps[heapId]!;
     heap.samplingIntervalBytes = hello.interval ?? NaN;
     heap.limitBytes = hello.limit ?? NaN;
+    if (hello.container !== undefined && !(hello.container >= recording.containerLimitBytes)) recording.containerLimitBytes = hello.container;
     heap.startsEmpty = hello.attached !== true;
     heap.seesAllBirths = hello.births === 'all';
     heap.mayInline = hello.inlined === true;
@@ -84,6 +100,15 @@ export class StreamParser {
     if (hello.collector === 'V8' && hello.interval !== undefined) scope.surelyOneBytes = SURELY_ONE_INTERVALS * hello.interval;
     this.scopes.set(hello.h, scope);
     return null;
+  }
+
+  // What lived in a heap as it ended went with it, where another heap goes on. Of the last one it is what was kept.
+  private settleEnds(heap: string): void {
+    if (this.unsettled.length === 0 || this.ended.has(heap)) return;
+    const gone = this.unsettled.filter((scope) => this.recording.durationMs > this.recording.heaps[scope.heapId]!.endMs + TOGETHER_MS);
+    if (gone.length === 0) return;
+    for (const scope of gone) endFollowed(this.recording, scope, this.recording.heaps[scope.heapId]!.endMs);
+    this.unsettled = this.unsettled.filter((scope) => !gone.includes(scope));
   }
 
   private issue(code: string, line: number, byteOffset: number, message: string): void {

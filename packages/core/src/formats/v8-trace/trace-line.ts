@@ -1,4 +1,5 @@
 import { MIB } from '../../base/units.ts';
+import { isPause, isTime } from '../../model/domain.ts';
 
 /** One line of `--trace-gc`, in the units it is printed in. */
 export interface TraceLine {
@@ -22,11 +23,16 @@ const LINE = /\[(\d+:0x[0-9a-f]+)\]\s+(\d+) ms: (Scavenge|Mark-Compact|Mark-swee
 // [9184:0x7f44900]      124 ms: pause=6.8 mutator=106.1 gc=s reduce_memory=0 … total_size_before=4338456 total_size_after=3549392 …
 const PAIRS = /\[(\d+:0x[0-9a-f]+)\]\s+(\d+) ms: pause=(\d+\.\d) mutator=\d+\.\d gc=(\w+) (.*)$/;
 /** `--trace-gc-nvp` abbreviates what `--trace-gc` spells out. */
-const PAIR_LABELS: Readonly<Record<string, string>> = { s: 'Scavenge', mc: 'Mark-Compact', ms: 'Mark-Compact', mmc: 'Minor Mark-Compact', mms: 'Minor Mark-Sweep' };
+const PAIR_LABELS: ReadonlyMap<string, string> = new Map([['s', 'Scavenge'], ['mc', 'Mark-Compact'], ['ms', 'Mark-Compact'], ['mmc', 'Minor Mark-Compact'], ['mms', 'Minor Mark-Sweep']]);
 const TENTH_MB = 0.1 * MIB;
 
-/** Takes a line apart; null when it is anything else or cut off before its figures end. */
+/** Takes a line apart; null when it is anything else, cut off before its figures end, or tells times that no program has. */
 export function readTraceLine(line: string): TraceLine | null {
+  const read = readFigures(line);
+  return read !== null && isTime(read.stampMs) && isPause(read.pauseMs) ? read : null;
+}
+
+function readFigures(line: string): TraceLine | null {
   const pairs = line.includes(' ms: pause=') ? PAIRS.exec(line) : null;
   if (pairs !== null) return readPairs(pairs);
   const found = LINE.exec(line);
@@ -52,7 +58,7 @@ function readPairs(pairs: RegExpExecArray): TraceLine | null {
   if (before === null || after === null) return null;
   const promoted = /(?:^| )promoted=(\d+) /.exec(pairs[5]!);
   return {
-    isolate: pairs[1]!, stampMs: Number(pairs[2]), label: PAIR_LABELS[pairs[4]!] ?? pairs[4]!,
+    isolate: pairs[1]!, stampMs: Number(pairs[2]), label: PAIR_LABELS.get(pairs[4]!) ?? pairs[4]!,
     usedBeforeMb: Number(before[1]) / MIB, usedAfterMb: Number(after[1]) / MIB, committedMb: NaN, pauseMs: Number(pairs[3]), reason: '',
     promotedBytes: promoted === null ? NaN : Number(promoted[1]), resolutionBytes: 1,
   };

@@ -17,6 +17,8 @@ export const v8Trace: Format = {
 
 /** V8 prints no header: a log that begins within the isolate's first second is taken to be whole. */
 const WHOLE_IF_BEFORE_MS = 1000;
+/** What the runtime prints as it ends a program that can get no more memory. */
+const OUT_OF_MEMORY = 'JavaScript heap out of memory';
 const REPEATED_FROM = '<--- Last few GCs --->';
 const REPEATED_TO = '<--- JS stacktrace --->';
 
@@ -33,6 +35,8 @@ class V8TraceParser implements FormatParser {
   private readonly isolates = new Map<string, Isolate>();
   private readonly splitter: LineSplitter;
   private inRepeatedBlock = false;
+  /** The isolate that collected last. */
+  private last: Isolate | null = null;
 
   constructor() {
     this.recording.runtime = 'Node.js (V8)';
@@ -70,6 +74,7 @@ class V8TraceParser implements FormatParser {
     }
     const trace = readTraceLine(line);
     if (trace === null) {
+      if (line.includes(OUT_OF_MEMORY)) this.outOfMemory();
       if (line.includes(' space, ')) this.addSpace(line);
       else if (looksLikeTrace(line) && (line.includes('->') || line.includes(' pause='))) this.issue('cut-line', number, offset, `expected "… -> … MB, … / … ms" or "pause=… … total_size_after=…", found ${snippet(line)}; is the line cut off? The line was left out`);
     } else if (this.inRepeatedBlock) this.issue('repeated-line', number, offset, 'a collection told before, repeated by the crash report, was left out');
@@ -83,6 +88,7 @@ class V8TraceParser implements FormatParser {
     const { collections, pauses } = this.recording.tables;
     const row = collections.addRow();
     isolate.lastRow = row;
+    this.last = isolate;
     const { col } = collections;
     col.promotedBytes[row] = trace.promotedBytes;
     col.byteOffset[row] = offset;
@@ -122,6 +128,13 @@ class V8TraceParser implements FormatParser {
     spaces.col.collectionRow[row] = isolate.lastRow;
     spaces.col.nameId[row] = this.recording.intern(told.name);
     spaces.col.afterBytes[row] = told.usedBytes;
+  }
+
+  private outOfMemory(): void {
+    const heap = this.recording.heaps[this.last?.heapId ?? 0];
+    if (heap === undefined) return;
+    heap.outOfMemoryMs = this.recording.durationMs;
+    heap.endMs = this.recording.durationMs;
   }
 
   // A worker's clock starts with its isolate: its first line is placed no earlier than what was printed before it.

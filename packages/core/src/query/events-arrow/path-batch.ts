@@ -32,5 +32,6 @@ export function pathBatch(recording: Recording): RecordBatch {
   const children: Data[] = [...Object.values(ids).map(idData), boolData(own), ...types.map((type, at) => textData(type, dictionaries[at]!.vector(), indices[at]!))];
   const fields = [...Object.keys(ids).map((name) => new Field(name, new Uint32(), true)), new Field('own', new Bool(), false), ...types.map((type, at) => new Field(TEXTS[at]!, type, false))];
   const schema = new Schema(fields, new Map([['schema', PATHS_SCHEMA], ['program', recording.program]]));
+  // eslint-disable-next-line no-restricted-syntax -- the type of the format's own columns
   return new RecordBatch(schema, makeData({ type: new Struct<Record<string, DataType>>(fields), length, nullCount: 0, children }));
 }

@@ -1,7 +1,7 @@
 import {
-  allocationFigures, CollectionFlag, costSeries, countCollections, findProblems, findStorms, minimumMutatorUtilisation, mmuWindows, pauseBuckets, pauseFigures, pauseKindOf,
+  allocationFigures, CollectionFlag, costSeries, countCollections, findProblems, findStorms, losesBesidePauses, lostTime, minimumMutatorUtilisation, mmuWindows, pauseBuckets, pauseFigures, pauseKindOf,
   pauseKinds, programPauses, promotionFigures, spanLengthMs, usualEdges, wholeSpan, contains,
-  type AllocationFigures, type CollectionCounts, type CostSeries, type Finding, type MmuPoint, type PauseBuckets, type PauseFigures, type PauseGrouping, type PauseKind,
+  type AllocationFigures, type CollectionCounts, type CostSeries, type Finding, type LostTime, type MmuPoint, type PauseBuckets, type PauseFigures, type PauseGrouping, type PauseKind,
   type PauseSelection, type Recording, type Span,
 } from '@brisk-heron/core';
 import { known } from './overview.ts';
@@ -38,7 +38,10 @@ export interface CollectionsAnswer {
   readonly allocation: AllocationFigures | null;
   readonly promotion: { readonly totalBytes: number; readonly bytesPerSec: number | null } | null;
   readonly goalMs: number;
-  readonly overGoal: { readonly count: number; readonly totalMs: number };
+  /** Pauses, and waits of single threads for memory, longer than the goal. */
+  readonly overGoal: { readonly count: number; readonly waits: number; readonly totalMs: number };
+  /** What was lost beside the pauses; null where the source tells of nothing else. */
+  readonly lost: (Pick<LostTime, 'waitedMs' | 'pacedMs' | 'otherStopsMs' | 'threads' | 'worstThread' | 'worstRatio'> & { readonly ratio: number }) | null;
   /** Pauses in order of start, thinned by dropping the shortest: parallel columns; `pauseChosen` is 1 for one of the chosen kind. */
   readonly pauseMs: Float64Array;
   readonly pauseDurationMs: Float64Array;
@@ -66,25 +69,34 @@ export function collectionsOf(recording: Recording, ask: CollectionsAsk): Collec
   const selection = programPauses(recording, span);
   const sorted = selection.durationMs.slice().sort();
   const promotion = promotionFigures(recording, span);
-  const over = sorted.filter((ms) => ms > ask.goalMs);
+  const lost = recording.hasClock ? lostTime(recording, selection, span) : null;
+  const waits = waitsOver(recording, span, ask.goalMs);
+  const over = [...sorted.filter((ms) => ms > ask.goalMs), ...waits];
   return {
     span, hasClock: recording.hasClock,
     figures: pauseFigures(recording, selection, span),
     counts: countCollections(recording, span),
     kinds: pauseKinds(recording, selection, span, 'label'),
     causes: pauseKinds(recording, selection, span, 'cause'),
-    mmu: recording.hasClock ? minimumMutatorUtilisation(selection, span, mmuWindows(spanLengthMs(span))) : [],
+    mmu: lost !== null ? minimumMutatorUtilisation(lost, span, mmuWindows(spanLengthMs(span))) : [],
     storms: findStorms(recording, span).map(({ fromMs, toMs }) => ({ fromMs, toMs })),
     findings: findProblems(recording, span, ask.goalMs),
     allocation: allocationFigures(recording, span),
     promotion: promotion === null ? null : { totalBytes: promotion.totalBytes, bytesPerSec: known(promotion.bytesPerSec) },
-    goalMs: ask.goalMs, overGoal: { count: over.length, totalMs: over.reduce((sum, ms) => sum + ms, 0) },
+    goalMs: ask.goalMs, lost: lost === null || !losesBesidePauses(recording) ? null : { ratio: lost.lostMs / spanLengthMs(span), waitedMs: lost.waitedMs, pacedMs: lost.pacedMs, otherStopsMs: lost.otherStopsMs, threads: lost.threads, worstThread: lost.worstThread, worstRatio: lost.worstRatio },
+    overGoal: { count: over.length, waits: waits.length, totalMs: over.reduce((sum, ms) => sum + ms, 0) },
     ...thinned(recording, selection, ask.kind),
     buckets: pauseBuckets(sorted, ask.edgesMs ?? usualEdges(sorted)),
     series: costSeries(recording, selection, span, ask.slices),
     sizes: sizeSeries(recording, span),
     ...besideAndWithin(recording, span),
   };
+}
+
+function waitsOver({ tables: { stalls } }: Recording, span: Span, goalMs: number): number[] {
+  const waits: number[] = [];
+  for (let row = 0; row < stalls.length; row++) if (contains(span, stalls.col.startMs[row]!) && stalls.col.durationMs[row]! > goalMs) waits.push(stalls.col.durationMs[row]!);
+  return waits;
 }
 
 function thinned(recording: Recording, selection: PauseSelection, kind: ChosenKind | null) {

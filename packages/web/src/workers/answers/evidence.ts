@@ -1,5 +1,5 @@
 import {
-  asksForObjects, chargeTable, findObjects, findOrigins, flowSums, judge, liveLevels, ObjectIndex, settleTimeMs, spanFlows, spanSums, wholeSpan, youngFill,
+  asksForObjects, chargeTable, withGrowthShares, findObjects, findOrigins, flowSums, judge, liveLevels, ObjectIndex, settleTimeMs, spanFlows, spanSums, wholeSpan, workOf, youngFill,
   type Charge, type ChargeTable, type FoundObjects, type LiveLevels, type OriginChoice, type Recording, type Span, type SpanFlow, type SpanSums, type Verdict, type YoungFill,
 } from '@brisk-heron/core';
 
@@ -67,8 +67,9 @@ export class Evidence {
     return look.settleMs ?? settleTimeMs(this.recording, this.spanOf(look), this.index.settleMs);
   }
 
+  /** The span of a look: the whole recording, without what its program let go as it ended, unless one was chosen. */
   spanOf(look: Pick<Look, 'span'>): Span {
-    return look.span ?? wholeSpan(this.recording);
+    return look.span ?? workOf(wholeSpan(this.recording), this.index.endOfWorkMs);
   }
 
   /** Origins that the find field lets through; null for all. */
@@ -100,7 +101,7 @@ export class Evidence {
   }
 
   table(look: Look, charge: Charge = look.charge): ChargeTable {
-    return this.once('table', `${this.keyOf(look)} ${charge}`, () => chargeTable(this.recording, this.sums(look), charge, this.chosen(look.find)));
+    return this.once('table', `${this.keyOf(look)} ${charge}`, () => withGrowthShares(chargeTable(this.recording, this.sums(look), charge, this.chosen(look.find)), this.verdict(look)));
   }
 
   levels(find: string): LiveLevels {
@@ -123,8 +124,8 @@ export class Evidence {
    * large as the events themselves; all go when the recording has grown.
    */
   once<T>(kind: string, key: string, make: () => T, most = KEPT): T {
-    const { bytes, durationMs, tables, ownRules } = this.recording;
-    const of = `${bytes} ${durationMs} ${tables.objects.length} ${ownRules.join(' ')}`;
+    const { bytes, durationMs, tables, thinnings, ownRules } = this.recording;
+    const of = `${bytes} ${durationMs} ${tables.objects.length} ${thinnings.length} ${ownRules.join(' ')}`;
     if (of !== this.keptOf) this.kept.clear();
     this.keptOf = of;
     let pieces = this.kept.get(kind);

@@ -1,6 +1,6 @@
 import {
-  findPeak, movingTogether, NONE, outsideHeap, seriesPattern, usedPeak,
-  type Charge, type ContentChange, type OutsideHeap, type Peak, type Recording, type SeriesPattern, type Span, type UsedPeak, type Verdict,
+  findPeak, growthShares, isRising, movingTogether, NONE, outsideHeap, runSummary, seriesPattern, usedPeak,
+  type Charge, type ContentChange, type OutsideHeap, type Peak, type Recording, type RunSummary, type SeriesPattern, type Span, type UsedPeak, type Verdict,
 } from '@brisk-heron/core';
 import type { Evidence, Look } from './evidence.ts';
 import { chargesOf, keyWords, type KeyWords } from './key-words.ts';
@@ -41,12 +41,16 @@ export interface GrowthAnswer {
   readonly peak: PeakAnswer | null;
   readonly usedPeak: UsedPeak | null;
   readonly observed: boolean;
+  /** When the program began to let go of what it held, to end: from then on nothing is judged. Null where it did not. */
+  readonly endOfWorkMs: number | null;
   readonly settleMs: number;
   readonly recentLeftOut: number;
   readonly followed: Span | null;
-  /** Sum of the keys' positive growth over the floor's slope: how much of the growth they explain; null beside a find. */
+  /** What the keys that surely grow add up to, of the floor's slope; null beside a find. */
   readonly explainedRatio: number | null;
   readonly outside: OutsideHeap | null;
+  /** The run of a program that ended; null while it runs, and for a span. */
+  readonly run: RunSummary | null;
   /** Null when no mark repeats where objects were followed. */
   readonly rounds: RoundsAnswer | null;
 }
@@ -66,13 +70,15 @@ export function growthOf(evidence: Evidence, look: Look, roundLabel: string | nu
   return {
     span, verdict, ...afterPoints(recording, span), charge: look.charge,
     observed: recording.tables.objects.length > 0,
+    endOfWorkMs: look.span === null && span.toMs < recording.durationMs ? span.toMs : null,
     rows: growthRows(evidence, look, look.charge, rounds),
     types: withTypes && look.charge !== 'type' ? growthRows(evidence, look, 'type', null) : null,
     together: withTypes ? togetherRows(evidence, look) : [],
     peak: peakOf(evidence, look), usedPeak: usedPeak(recording, span),
     settleMs: table.settleMs, recentLeftOut: table.recentLeftOut, followed: table.followed,
     outside: outsideHeap(recording, span), rounds,
-    explainedRatio: look.find === '' ? explainedRatio(evidence, look) : null,
+    run: look.span === null && look.find === '' ? runSummary(recording, span, verdict, recording.tables.objects.length > 0 ? evidence.table(look, 'ownFrame') : null) : null,
+    explainedRatio: look.find === '' ? explained(evidence, look) : null,
   };
 }
 
@@ -103,10 +109,10 @@ function peakOf(evidence: Evidence, look: Look): PeakAnswer | null {
   return { ...peak, rows: changes.slice(0, MOST_PEAK_ROWS).map((change) => ({ ...change, ...keyWords(recording, look.charge, change.key) })) };
 }
 
-function explainedRatio(evidence: Evidence, look: Look): number | null {
+function explained(evidence: Evidence, look: Look): number | null {
   const verdict = evidence.verdict(look);
-  const positive = evidence.table(look).rows.filter((row) => !row.isOutside).reduce((sum, row) => sum + Math.max(0, row.growthBytesPerSec || 0), 0);
-  return (verdict.kind === 'growing' || verdict.kind === 'stepping') && positive > 0 ? positive / verdict.slopeBytesPerSec : null;
+  const { explainedRatio } = growthShares(evidence.table(look), verdict);
+  return isRising(verdict.kind) && explainedRatio > 0 ? explainedRatio : null;
 }
 
 function afterPoints(recording: Recording, span: Span): { afterMs: Float64Array; afterBytes: Float64Array } {

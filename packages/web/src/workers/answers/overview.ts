@@ -1,5 +1,5 @@
 import {
-  allocationFigures, contains, countCollections, findProblems, findStorms, formatClock, pauseFigures, pausesAreTold, programPauses, samplesSeen, sentence, silences, verdictClauses,
+  allocationFigures, contains, countCollections, findProblems, findStorms, formatClock, isRising, losesBesidePauses, lostTime, pauseFigures, pausesAreTold, programPauses, runSummary, samplesSeen, sentence, silences, spanLengthMs, thinningInWords, verdictClauses,
   chargeText, usedSeries, NONE, PhaseKind,
   type Charge, type ChargeTable, type Clause, type InputIssue, type Recording, type SourceNote, type Span, type VerdictKind,
 } from '@brisk-heron/core';
@@ -26,7 +26,11 @@ export interface Overview {
   readonly verdict: VerdictKind;
   readonly clauses: readonly Clause[];
   readonly growthBytesPerSec: number | null;
+  /** Growth of what lies outside the heap; null where it does not grow, or is not told. */
+  readonly outsideBytesPerSec: number | null;
   readonly throughputRatio: number | null;
+  /** Share of the time that was lost, waits of threads included, at least; null when nothing tells. */
+  readonly lostRatio: number | null;
   readonly longestPauseMs: number | null;
   readonly pauses: number;
   /** False when the source tells collections and none of their pauses. */
@@ -53,6 +57,8 @@ export interface Overview {
   readonly readTimeRatio: number | null;
   /** Stretches in which nothing was heard of a heap, in words. */
   readonly silences: readonly string[];
+  /** What of the input is not here, in words; '' where all is. */
+  readonly missing: string;
   readonly notes: readonly SourceNote[];
   readonly issues: { readonly count: number; readonly first: readonly InputIssue[] };
 }
@@ -66,6 +72,7 @@ export function overviewOf(evidence: Evidence, look: Look = WHOLE): Overview {
   const observed = recording.tables.objects.length + recording.tables.flows.length > 0;
   const table = observed ? evidence.table({ ...look, find: '' }, 'ownFrame') : null;
   const pauses = pauseFigures(recording, programPauses(recording, span), span);
+  const run = runSummary(recording, span, verdict, table);
   const allocation = allocationFigures(recording, span);
   const used = usedSeries(recording).bytes;
   const leading = table === null ? null : [...table.rows].sort((a, b) => b.allocBytes - a.allocBytes)[0] ?? null;
@@ -74,16 +81,22 @@ export function overviewOf(evidence: Evidence, look: Look = WHOLE): Overview {
     program: recording.program, runtime: recording.runtime, format: recording.format, collector: recording.collector,
     heaps: recording.heaps.map(({ name }) => name), chosenHeaps: recording.chosenHeaps, charges: chargesOf(recording), ownRules: recording.ownRules, samplingIntervalBytes: known(intervalNow(recording)),
     startEpochMs: recording.startEpochMs, durationMs: recording.durationMs, span,
-    verdict: verdict.kind, clauses: verdictClauses(verdict, table), growthBytesPerSec: known(verdict.slopeBytesPerSec),
-    throughputRatio: known(pauses.throughputRatio), longestPauseMs: known(pauses.maxMs), pauses: pauses.count, pausesTold: pausesAreTold(recording),
+    verdict: verdict.kind, clauses: verdictClauses({ verdict, table, run }), growthBytesPerSec: known(verdict.slopeBytesPerSec),
+    outsideBytesPerSec: verdict.outside !== null && isRising(verdict.outside.kind) ? known(verdict.outside.slopeBytesPerSec) : null,
+    throughputRatio: known(pauses.throughputRatio), lostRatio: lostRatioOf(recording, span), longestPauseMs: known(pauses.maxMs), pauses: pauses.count, pausesTold: pausesAreTold(recording),
     collections: countCollections(recording, span).count, storms: findStorms(recording, span).length,
     findings: findProblems(recording, span).map(({ code, sentence: said, moments }) => ({ code, sentence: said, moments: moments.slice(0, MOST_MOMENTS).map(({ fromMs, toMs }) => ({ fromMs, toMs })) })),
-    allocBytesPerSec: known(allocation?.bytesPerSec ?? NaN), allocLowerBound: allocation?.lowerBound ?? false,
+    allocBytesPerSec: known(allocation === null ? NaN : allocation.lowerBound ? allocation.lowBytes / (spanLengthMs(span) / 1000) : allocation.bytesPerSec), allocLowerBound: allocation?.lowerBound ?? false,
     leadingAllocator: leading === null || leading.key === NONE ? null : chargeText(recording, 'ownFrame', leading.key),
     leadingAllocatorRatio: leading === null || allAlloc === 0 ? 0 : leading.allocBytes / allAlloc,
     objects: recording.tables.objects.length, events: eventsIn(recording, span, table), usedNowBytes: known(used[used.length - 1] ?? NaN),
-    ...pollCost(recording), ...readCost(recording), silences: silencesOf(recording), births: birthsOf(recording), notes: recording.notes, issues: { count: recording.issues.count, first: recording.issues.first },
+    ...pollCost(recording), ...readCost(recording), silences: silencesOf(recording), births: birthsOf(recording), missing: recording.missing, notes: notesOf(recording), issues: { count: recording.issues.count, first: recording.issues.first },
   };
+}
+
+function notesOf(recording: Recording): readonly SourceNote[] {
+  const thinned = thinningInWords(recording, formatClock);
+  return thinned === '' ? recording.notes : [...recording.notes, { tMs: recording.durationMs, code: 'thinned', message: thinned }];
 }
 
 function eventsIn({ tables: { collections, marks, flows } }: Recording, span: Span, table: ChargeTable | null): number {
@@ -114,6 +127,12 @@ function intervalNow(recording: Recording): number {
 function readCost(recording: Recording): { seenRatio: number | null; readTimeRatio: number | null } {
   const seen = samplesSeen(recording, { fromMs: 0, toMs: recording.durationMs });
   return { seenRatio: known(seen?.seenRatio ?? NaN), readTimeRatio: seen === null ? null : known(seen.cpuMs / recording.durationMs) };
+}
+
+// Waits are told even where no pause is.
+function lostRatioOf(recording: Recording, span: Span): number | null {
+  if (!recording.hasClock || !(pausesAreTold(recording) || losesBesidePauses(recording))) return null;
+  return known(lostTime(recording, programPauses(recording, span), span).lostMs / spanLengthMs(span));
 }
 
 function silencesOf(recording: Recording): string[] {

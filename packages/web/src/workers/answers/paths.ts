@@ -58,7 +58,7 @@ export interface PathsAnswer {
   readonly withoutPath: number;
   /** Open nodes, those of the heaviest way included, and the children of each. */
   readonly open: readonly string[];
-  readonly children: Readonly<Record<string, readonly PathRow[]>>;
+  readonly children: ReadonlyMap<string, readonly PathRow[]>;
   /** Nodes that are left out below open ones, each lighter than those that are there. */
   readonly leftOut: number;
   readonly cells: readonly PathCell[];
@@ -82,7 +82,7 @@ export function pathsOf(evidence: Evidence, ask: PathsAsk): PathsAnswer {
   const open = [...new Set(['', ...ask.open, ...(ask.heaviestFrom === null ? [] : tree.heaviest(ask.heaviestFrom))])];
   return {
     all: sums.all, withoutPath: sums.withoutPath, open, counted,
-    children: Object.fromEntries(open.map((id) => [id, tree.children(id).slice(0, MOST_CHILDREN).map((node) => rowOf(recording, node))])),
+    children: new Map(open.map((id) => [id, tree.children(id).slice(0, MOST_CHILDREN).map((node) => rowOf(recording, node))])),
     leftOut: open.reduce((sum, id) => sum + Math.max(0, tree.children(id).length - MOST_CHILDREN), 0),
     cells: ask.focus === null ? [] : icicle(tree, ask.focus, LIMITS).map(({ node, depth, from, to }) => ({ id: node.id, depth, from, to, ...cellWords(recording, node), words: soughtWords(recording, node.frameIds), total: node.total, totalSe: Math.sqrt(node.totalVariance) })),
   };

@@ -1,0 +1,109 @@
+import type { Span } from '../../base/span.ts';
+import type { Recording } from '../../model/recording.ts';
+import { CollectionFlag, Scope } from '../../model/tables.ts';
+import { usedAfterPoints } from '../floor.ts';
+import { isOldSpaceName } from '../old-space.ts';
+import { judgeSeries } from './judge-series.ts';
+
+/** The most that can be staying where too few whole collections have looked: what enters the old space. */
+export interface GrowthBound {
+  /** Upper bound of what stays, in bytes a second, over the time judged. */
+  readonly mostPerSec: number;
+  readonly sinceMs: number;
+  readonly points: number;
+  /** Least that was used after a collection in the last third: what stays is no more than that. */
+  readonly levelBytes: number;
+  /** What it rests on: the sizes of the old space, or the whole heap's after collections of the young one. */
+  readonly basis: 'old-space' | 'used-after';
+  /** True when so little can be staying, against what is used, that nothing worth a verdict grows. */
+  readonly decides: boolean;
+}
+
+const LEAST_POINTS = 6;
+/** As for the floor: growth of less than this over the time judged is no growth that matters. */
+const HIDDEN_GROWTH_RATIO = 0.15;
+const LEAST_TOLD_STEPS = 2;
+/** Share of the time that must be judged: what entered before it may stay, and went in for whatever reason. */
+const LEAST_TIME_RATIO = 0.6;
+
+/**
+ * What stays cannot grow faster than what enters the old space: bytes promoted, and those allocated there at once. Where the source tells the old
+ * space's sizes, that is summed; else what is used after each young collection, of which the old space is a part. Null with too few collections.
+ */
+export function growthBound(recording: Recording, span: Span): GrowthBound | null {
+  const entering = enteredOldSpace(recording, span);
+  const after = usedAfterPoints(recording, span);
+  const series = entering ?? enteredByTotals(recording, after);
+  if (series === null || series.tMs.length < LEAST_POINTS) return null;
+  const resolutionBytes = Math.max(0, ...recording.tables.collections.col.resolutionBytes.subarray(0, Math.min(100, recording.tables.collections.length)).filter((bytes) => bytes > 0));
+  const judged = judgeSeries(series, { resolutionBytes });
+  if (Number.isNaN(judged.mostHiddenPerSec)) return null;
+  const third = Math.floor((after.bytes.length * 2) / 3);
+  const levelBytes = after.bytes.subarray(third).reduce((least, bytes) => Math.min(least, bytes), Infinity);
+  // Little may have entered during the time that one line describes, and much before it: only that time is judged.
+  const seconds = judged.lengthMs / 1000;
+  const small = Math.max(HIDDEN_GROWTH_RATIO * levelBytes, LEAST_TOLD_STEPS * resolutionBytes);
+  const lastsLong = judged.lengthMs >= LEAST_TIME_RATIO * (series.tMs.at(-1)! - series.tMs[0]!);
+  return {
+    mostPerSec: judged.mostHiddenPerSec, sinceMs: series.tMs.at(-1)! - judged.lengthMs, points: series.tMs.length, levelBytes,
+    basis: entering === null ? 'used-after' : 'old-space', decides: lastsLong && judged.mostHiddenPerSec * seconds <= small,
+  };
+}
+
+interface Entered {
+  readonly tMs: Float64Array;
+  readonly bytes: Float64Array;
+}
+
+/** What has entered the old space by the end of each collection: increases of its size summed. Null where its sizes are not told. */
+function enteredOldSpace(recording: Recording, span: Span): Entered | null {
+  const { spaces, collections } = recording.tables;
+  const { endMs, heapId } = collections.col;
+  const last = new Map<string, number>();
+  const times: number[] = [];
+  const sums: number[] = [];
+  let [entered, lastRow] = [0, -1];
+  for (let at = 0; at < spaces.length; at++) {
+    const row = spaces.col.collectionRow[at]!;
+    const name = recording.strings.text(spaces.col.nameId[at]!);
+    // Large objects go where they stay.
+    if (!(isOldSpaceName(name) || isLargeSpaceName(name)) || !(endMs[row]! >= span.fromMs && endMs[row]! <= span.toMs)) continue;
+    const [before, after] = [spaces.col.beforeBytes[at]!, spaces.col.afterBytes[at]!];
+    const key = `${heapId[row]} ${name}`;
+    const known = last.get(key) ?? before;
+    const reached = Number.isNaN(before) ? after : before;
+    entered += Math.max(0, reached - known || 0) + Math.max(0, after - reached || 0);
+    last.set(key, after);
+    if (row === lastRow) sums[sums.length - 1] = entered;
+    else {
+      times.push(endMs[row]!);
+      sums.push(entered);
+      lastRow = row;
+    }
+  }
+  return times.length === 0 ? null : { tMs: Float64Array.from(times), bytes: Float64Array.from(sums) };
+}
+
+/** Spaces of objects too large for the young one. */
+function isLargeSpaceName(name: string): boolean {
+  return /^(?:Humongous|Large object space|large_object_space|lo_space)$/i.test(name);
+}
+
+// After a whole collection everything that stays is in what is used; what later young collections leave on top of it has entered since, or is young.
+function enteredByTotals(recording: Recording, after: Entered): Entered | null {
+  const { collections } = recording.tables;
+  const { scope, flags, endMs, usedAfterBytes } = collections.col;
+  if (recording.heaps.length > 1 || after.tMs.length === 0) return null;
+  let [given, last] = [0, NaN];
+  const rows = Uint32Array.from({ length: collections.length }, (_, row) => row).sort((a, b) => endMs[a]! - endMs[b]!);
+  const drops = new Map<number, number>();
+  for (const row of rows) {
+    if (Number.isNaN(usedAfterBytes[row]!)) continue;
+    // What a whole collection gives back had entered all the same.
+    if (scope[row] !== Scope.young && usedAfterBytes[row]! < last && !(flags[row]! & CollectionFlag.unfinished)) given += last - usedAfterBytes[row]!;
+    drops.set(endMs[row]!, given);
+    last = usedAfterBytes[row]!;
+  }
+  return { tMs: after.tMs, bytes: after.bytes.map((bytes, at) => bytes + (drops.get(after.tMs[at]!) ?? 0)) };
+}
+
