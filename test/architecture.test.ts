@@ -13,7 +13,7 @@ const ALLOWED: Readonly<Record<string, readonly string[]>> = {
   'server/storage': ['core', 'server/schemas'],
   'server/routes': ['core', 'server/schemas', 'server/storage'],
   'cli/render': ['core'],
-  'cli/input': ['core'],
+  'cli/input': ['core', 'server'],
   'cli/recording': ['core', 'server', 'recorder-node', 'cli'],
   'cli/commands': ['core', 'server', 'recorder-node', 'cli', 'cli/render', 'cli/input', 'cli/recording'],
   'web/db': ['core'],
