@@ -2,7 +2,10 @@
 const MODULES = 'd3-[^/]+|internmap|cookie|pinia|@vue/devtools[^/]*|birpc|hookable|perfect-debounce|nostics';
 
 const transform = {
-  '^.+\\.ts$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'commonjs' } }],
+  '^.+\\.ts$': [
+    '@swc/jest',
+    { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'commonjs' } },
+  ],
   [`^.+/node_modules/(${MODULES})/.+\\.m?js$`]: ['@swc/jest', { module: { type: 'commonjs' } }],
 };
 
@@ -23,9 +26,24 @@ const shared = {
  */
 export default {
   projects: [
-    { ...shared, displayName: 'unit', testMatch: ['<rootDir>/packages/{core,web}/test/**/*.test.ts', '<rootDir>/test/architecture.test.ts'], setupFiles: ['<rootDir>/test/setup-unit.ts'] },
-    { ...shared, displayName: 'process', testMatch: ['<rootDir>/packages/{server,recorder-node,recorder-jvm,cli}/test/**/*.test.ts'], testPathIgnorePatterns: LIVE },
-    { ...shared, displayName: 'browser', testMatch: ['<rootDir>/test/browser/**/*.test.ts'], testPathIgnorePatterns: LIVE },
+    {
+      ...shared,
+      displayName: 'unit',
+      testMatch: ['<rootDir>/packages/{core,web}/test/**/*.test.ts', '<rootDir>/test/architecture.test.ts'],
+      setupFiles: ['<rootDir>/test/setup-unit.ts'],
+    },
+    {
+      ...shared,
+      displayName: 'process',
+      testMatch: ['<rootDir>/packages/{server,recorder-node,recorder-jvm,cli}/test/**/*.test.ts'],
+      testPathIgnorePatterns: LIVE,
+    },
+    {
+      ...shared,
+      displayName: 'browser',
+      testMatch: ['<rootDir>/test/browser/**/*.test.ts'],
+      testPathIgnorePatterns: LIVE,
+    },
     { ...shared, displayName: 'live', testMatch: ['**/recorder.test.ts', '**/browser/demo.test.ts'] },
   ],
   testTimeout: 240_000,

@@ -1,4 +1,7 @@
-/** `npm run bench`: every benchmark beside the code; each prints ratios against a baseline in its own process, that of the page its lag. */
+/**
+ * `npm run bench`: every benchmark beside the code; each prints ratios against a baseline in its own process, that of
+ * the page its lag.
+ */
 import { spawnSync } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';

@@ -20,7 +20,9 @@ export function run(command, args, { loud = false, env = process.env } = {}) {
 
 /** Installs the locked packages when they are missing or the lock file changed. */
 export function install({ loud = false } = {}) {
-  const lock = createHash('sha256').update(readFileSync(join(root, 'package-lock.json'))).digest('hex');
+  const lock = createHash('sha256')
+    .update(readFileSync(join(root, 'package-lock.json')))
+    .digest('hex');
   if (existsSync(stampFile) && readFileSync(stampFile, 'utf8') === lock) return;
   if (loud) process.stderr.write('installing packages …\n');
   run('npm', ['ci', '--no-audit', '--no-fund', '--include=dev'], { env: { ...process.env, NODE_ENV: 'development' } });
@@ -35,21 +37,47 @@ export function build({ loud = false, page = false } = {}) {
     for (const part of nodeParts) writeStamp(`packages/${part}/dist/.stamp`);
   }
   buildAddon(loud);
-  if (page && isStale(['packages/core/src', 'packages/web/src', 'packages/web/index.html', 'packages/web/vite.config.ts'], 'packages/web/dist/.stamp')) {
+  if (
+    page &&
+    isStale(
+      ['packages/core/src', 'packages/web/src', 'packages/web/index.html', 'packages/web/vite.config.ts'],
+      'packages/web/dist/.stamp',
+    )
+  ) {
     if (loud) process.stderr.write('building the page …\n');
     run('node', ['node_modules/vite/bin/vite.js', 'build', 'packages/web', '--logLevel', 'warn']);
     writeStamp('packages/web/dist/.stamp');
   }
 }
 
-/** Builds the Node recorder's addon where a compiler and Node's headers are; elsewhere the recorder does without, and says so. */
+/**
+ * Builds the Node recorder's addon where a compiler and Node's headers are; elsewhere the recorder does without, and
+ * says so.
+ */
 function buildAddon(loud) {
   const file = `packages/recorder-node/dist/brisk-heron-${process.versions.modules}.node`;
   const includes = join(dirname(process.execPath), '..', 'include', 'node');
-  if (!isStale(['packages/recorder-node/addon'], file) || !existsSync(join(includes, 'v8-profiler.h')) || !hasCompiler()) return;
+  if (
+    !isStale(['packages/recorder-node/addon'], file) ||
+    !existsSync(join(includes, 'v8-profiler.h')) ||
+    !hasCompiler()
+  )
+    return;
   if (loud) process.stderr.write('building the addon …\n');
   const folder = `${join(root, file)}.${process.pid}.build`;
-  spawnSync('make', ['-j2', '-C', join(root, 'packages/recorder-node/addon'), `NODE=${process.execPath}`, `NODE_INCLUDE=${includes}`, `OUT=${join(root, file)}`, `BUILD=${folder}`], { stdio: ['ignore', 'ignore', 'inherit'] });
+  spawnSync(
+    'make',
+    [
+      '-j2',
+      '-C',
+      join(root, 'packages/recorder-node/addon'),
+      `NODE=${process.execPath}`,
+      `NODE_INCLUDE=${includes}`,
+      `OUT=${join(root, file)}`,
+      `BUILD=${folder}`,
+    ],
+    { stdio: ['ignore', 'ignore', 'inherit'] },
+  );
   rmSync(folder, { recursive: true, force: true });
 }
 
@@ -61,8 +89,9 @@ function hasCompiler() {
 export function installPackages(packages) {
   process.stderr.write(`installing ${packages.join(', ')} …\n`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
-  return [['update'], ['install', '-y', '--no-install-recommends', ...packages]]
-    .every((args) => spawnSync('apt-get', args, { stdio: ['ignore', 'ignore', 'inherit'], env }).status === 0);
+  return [['update'], ['install', '-y', '--no-install-recommends', ...packages]].every(
+    (args) => spawnSync('apt-get', args, { stdio: ['ignore', 'ignore', 'inherit'], env }).status === 0,
+  );
 }
 
 /** A compiler for the addon, where it can be had: without one recording goes through the inspector. */

@@ -29,7 +29,9 @@ const id = `tidewatch-${new Date().toISOString().replace(/[:.]/g, '-')}`;
 for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, end);
 // npm passes no signal on to a script it is ended under: when the parent changes, the demo is over.
 const parent = process.ppid;
-setInterval(() => { if (process.ppid !== parent) end(); }, 500);
+setInterval(() => {
+  if (process.ppid !== parent) end();
+}, 500);
 
 start(['serve', '--port', String(port), '--samples', join(root, 'examples', 'recordings')], 'ignore');
 if (await isHealthy()) recordDemo();
@@ -39,31 +41,64 @@ else if (!ending) {
 }
 
 function recordDemo() {
-  start(['record', '--server', address, '--id', id, '--name', 'tidewatch', '--exact', '--', process.execPath,
-    '--max-old-space-size=256', join(root, 'examples', 'tidewatch', 'src', 'tidewatch.js'), ...process.argv.slice(2)], 'inherit');
+  start(
+    [
+      'record',
+      '--server',
+      address,
+      '--id',
+      id,
+      '--name',
+      'tidewatch',
+      '--exact',
+      '--',
+      process.execPath,
+      '--max-old-space-size=256',
+      join(root, 'examples', 'tidewatch', 'src', 'tidewatch.js'),
+      ...process.argv.slice(2),
+    ],
+    'inherit',
+  );
   const token = readFileSync(join(env.BRISK_HERON_DATA, 'token'), 'utf8').trim();
   process.stdout.write(`\nThe demo is at ${address}/recording/live-${id}/growth?token=${token}\n`);
   process.stdout.write('It shows the sample program live; its verdict comes after about a minute. Ctrl-C ends it.\n');
 }
 
 function start(args, stdout) {
-  const child = spawn(process.execPath, [join(root, 'scripts', 'heron.mjs'), ...args], { env, stdio: ['ignore', stdout, 'inherit'] });
+  const child = spawn(process.execPath, [join(root, 'scripts', 'heron.mjs'), ...args], {
+    env,
+    stdio: ['ignore', stdout, 'inherit'],
+  });
   children.push(child);
-  child.once('exit', () => { if (!ending) end(1); });
+  child.once('exit', () => {
+    if (!ending) end(1);
+  });
 }
 
 function end(code) {
   if (ending) return;
   ending = true;
   for (const child of children) child.kill('SIGTERM');
-  setTimeout(() => { for (const child of children) child.kill('SIGKILL'); }, 8000).unref();
-  Promise.all(children.map((child) => child.exitCode !== null || child.signalCode !== null || new Promise((done) => child.once('exit', done))))
-    .then(() => process.exit(typeof code === 'number' ? code : 0));
+  setTimeout(() => {
+    for (const child of children) child.kill('SIGKILL');
+  }, 8000).unref();
+  Promise.all(
+    children.map(
+      (child) =>
+        child.exitCode !== null || child.signalCode !== null || new Promise((done) => child.once('exit', done)),
+    ),
+  ).then(() => process.exit(typeof code === 'number' ? code : 0));
 }
 
 async function isHealthy() {
   for (const until = Date.now() + HEALTHY_WITHIN_MS; Date.now() < until && !ending;) {
-    if (await fetch(`${address}/api/health`).then((response) => response.ok, () => false)) return true;
+    if (
+      await fetch(`${address}/api/health`).then(
+        (response) => response.ok,
+        () => false,
+      )
+    )
+      return true;
     await new Promise((done) => setTimeout(done, 100));
   }
   return false;
@@ -71,7 +106,9 @@ async function isHealthy() {
 
 function isFree(candidate) {
   return new Promise((done) => {
-    const server = createServer().once('error', () => done(false)).once('listening', () => server.close(() => done(true)));
+    const server = createServer()
+      .once('error', () => done(false))
+      .once('listening', () => server.close(() => done(true)));
     server.listen(candidate, '127.0.0.1');
   });
 }

@@ -1,6 +1,8 @@
 /**
- * Reads inputs that were changed at random, as faults and hostile hands do, and looks that none crashes, none takes over two seconds, no figure is outside its
- * domain, and none depends on how the input was cut: `npm run fuzz -- [INPUTS] [SEED]`. A seed that fails is printed with what was wrong; it alone is
+ * Reads inputs that were changed at random, as faults and hostile hands do, and looks that none crashes, none takes
+ * over two seconds, no figure is outside its
+ * domain, and none depends on how the input was cut: `npm run fuzz -- [INPUTS] [SEED]`. A seed that fails is printed
+ * with what was wrong; it alone is
  * run again by `npm run fuzz -- 1 SEED`.
  */
 import { readdirSync, readFileSync } from 'node:fs';
@@ -15,7 +17,10 @@ install();
 build();
 const { analysisReport, InputReader } = await import('../packages/core/dist/index.js');
 
-const [inputs = 1_000_000, firstSeed = 1] = process.argv.slice(2).filter((word) => !word.startsWith('-')).map(Number);
+const [inputs = 1_000_000, firstSeed = 1] = process.argv
+  .slice(2)
+  .filter((word) => !word.startsWith('-'))
+  .map(Number);
 const SLOWEST_MS = 2000;
 const MOST_BYTES = 24 * 1024;
 const ORDINARY = Object.getOwnPropertyNames(Object.prototype).length;
@@ -31,7 +36,10 @@ for (let n = 0; n < inputs; n++) {
     process.stdout.write(`seed ${firstSeed + n}: ${problem}\n`);
     if (bad >= 400) break;
   }
-  if (n > 0 && n % 20_000 === 0) process.stderr.write(`${n.toLocaleString('en')} inputs, ${bad} bad, slowest ${slowestMs.toFixed(0)} ms, ${((Date.now() - from) / 1000).toFixed(0)} s\n`);
+  if (n > 0 && n % 20_000 === 0)
+    process.stderr.write(
+      `${n.toLocaleString('en')} inputs, ${bad} bad, slowest ${slowestMs.toFixed(0)} ms, ${((Date.now() - from) / 1000).toFixed(0)} s\n`,
+    );
 }
 process.stdout.write(`${inputs.toLocaleString('en')} inputs: ${bad} bad; slowest ${slowestMs.toFixed(0)} ms\n`);
 process.exitCode = bad === 0 ? 0 : 1;
@@ -88,13 +96,18 @@ function beginnings() {
   const add = (bytes) => {
     all.push(bytes.subarray(0, MOST_BYTES));
     const middle = bytes.indexOf(10, bytes.length >> 1) + 1;
-    if (bytes.length > 2 * MOST_BYTES) all.push(Buffer.concat([bytes.subarray(0, bytes.indexOf(10, 600) + 1), bytes.subarray(middle, middle + MOST_BYTES)]));
+    if (bytes.length > 2 * MOST_BYTES)
+      all.push(
+        Buffer.concat([bytes.subarray(0, bytes.indexOf(10, 600) + 1), bytes.subarray(middle, middle + MOST_BYTES)]),
+      );
   };
-  for (const name of readdirSync(join(root, 'examples', 'logs'))) if (name.endsWith('.log')) add(readFileSync(join(root, 'examples', 'logs', name)));
+  for (const name of readdirSync(join(root, 'examples', 'logs')))
+    if (name.endsWith('.log')) add(readFileSync(join(root, 'examples', 'logs', name)));
   for (const name of readdirSync(join(root, 'examples', 'recordings'))) {
     const text = gunzipSync(readFileSync(join(root, 'examples', 'recordings', name)));
     add(text.subarray(text.indexOf(10) + 1));
   }
-  for (const name of readdirSync(join(root, 'test', 'fuzz', 'inputs'))) add(readFileSync(join(root, 'test', 'fuzz', 'inputs', name)));
+  for (const name of readdirSync(join(root, 'test', 'fuzz', 'inputs')))
+    add(readFileSync(join(root, 'test', 'fuzz', 'inputs', name)));
   return all;
 }

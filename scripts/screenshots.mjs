@@ -10,11 +10,27 @@ install({ loud: true });
 build({ loud: true, page: true });
 const PORT = 4599;
 const address = `http://127.0.0.1:${PORT}`;
-const server = spawn(process.execPath, [join(root, 'scripts', 'heron.mjs'), 'serve', '--port', String(PORT), '--samples', join(root, 'examples', 'recordings')],
-  { stdio: ['ignore', 'pipe', 'inherit'], env: { ...process.env, BRISK_HERON_DATA: mkdtempSync(join(tmpdir(), 'heron-pictures-')) } });
+const server = spawn(
+  process.execPath,
+  [
+    join(root, 'scripts', 'heron.mjs'),
+    'serve',
+    '--port',
+    String(PORT),
+    '--samples',
+    join(root, 'examples', 'recordings'),
+  ],
+  {
+    stdio: ['ignore', 'pipe', 'inherit'],
+    env: { ...process.env, BRISK_HERON_DATA: mkdtempSync(join(tmpdir(), 'heron-pictures-')) },
+  },
+);
 // Its first line is the address with the token, which a browser needs once.
 const entrance = await new Promise((up) => server.stdout.once('data', (line) => up(String(line).trim())));
-const browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: ['--headless', '--no-sandbox', '--disable-gpu'] });
+const browser = await chromium.launch({
+  executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+  args: ['--headless', '--no-sandbox', '--disable-gpu'],
+});
 
 async function openSample(colorScheme, sample = 'leak', withSite = true) {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme });

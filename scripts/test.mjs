@@ -22,6 +22,7 @@ try {
 }
 
 step('lint', 'node_modules/eslint/bin/eslint.js', ['.', '--max-warnings', '0']);
+step('formatting', 'node_modules/prettier/bin/prettier.cjs', ['--check', '--log-level', 'warn', '.']);
 step('types of the page', 'node_modules/vue-tsc/bin/vue-tsc.js', ['--noEmit', '-p', 'packages/web/tsconfig.json']);
 step('types of the tests', 'node_modules/typescript/bin/tsc', ['-p', 'test/tsconfig.json']);
 
@@ -29,13 +30,18 @@ const counts = { passed: passedSteps, failed: failedSteps, skipped: 0 };
 const more = process.argv.slice(2);
 runTests(['--selectProjects', 'unit', 'process', 'browser', ...more]);
 runTests(['--selectProjects', 'live', '--runInBand', ...more]);
-process.stdout.write(`${counts.passed} passed, ${counts.failed} failed${counts.skipped > 0 ? `, ${counts.skipped} skipped` : ''}\n`);
+process.stdout.write(
+  `${counts.passed} passed, ${counts.failed} failed${counts.skipped > 0 ? `, ${counts.skipped} skipped` : ''}\n`,
+);
 process.exit(counts.failed > 0 ? 1 : 0);
 
 function runTests(args) {
   const results = join(mkdtempSync(join(tmpdir(), 'heron-results-')), 'jest.json');
-  const jest = spawnSync(process.execPath, ['node_modules/jest/bin/jest.js', '--json', `--outputFile=${results}`, '--forceExit', ...args],
-    { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] });
+  const jest = spawnSync(
+    process.execPath,
+    ['node_modules/jest/bin/jest.js', '--json', `--outputFile=${results}`, '--forceExit', ...args],
+    { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] },
+  );
   const told = existsSync(results) ? JSON.parse(readFileSync(results, 'utf8')) : null;
   counts.passed += told?.numPassedTests ?? 0;
   counts.skipped += told?.numPendingTests ?? 0;
@@ -53,12 +59,22 @@ function step(name, script, args) {
 /** Debian's Chromium for the tests of the page. */
 function installChromium() {
   if (existsSync(CHROMIUM)) return;
-  if (!installPackages(['chromium'])) throw new Error('Chromium could not be installed: install Debian\'s package "chromium", or name a Chromium with CHROMIUM=/path');
+  if (!installPackages(['chromium']))
+    throw new Error(
+      'Chromium could not be installed: install Debian\'s package "chromium", or name a Chromium with CHROMIUM=/path',
+    );
 }
 
 /** A JDK and a compiler for the JVM recorder. Without them its tests are skipped, and a line says so. */
 function installJdk() {
-  const missing = [['javac', 'default-jdk-headless'], ['make', 'make'], ['cc', 'gcc']].filter(([tool]) => spawnSync(tool, ['--version'], { stdio: 'ignore' }).error !== undefined);
+  const missing = [
+    ['javac', 'default-jdk-headless'],
+    ['make', 'make'],
+    ['cc', 'gcc'],
+  ].filter(([tool]) => spawnSync(tool, ['--version'], { stdio: 'ignore' }).error !== undefined);
   if (missing.length === 0) return;
-  if (!installPackages([...missing.map(([, name]) => name), 'libc6-dev'])) process.stderr.write('a JDK and a C compiler could not be installed: the tests of the JVM recorder will be skipped\n');
+  if (!installPackages([...missing.map(([, name]) => name), 'libc6-dev']))
+    process.stderr.write(
+      'a JDK and a C compiler could not be installed: the tests of the JVM recorder will be skipped\n',
+    );
 }

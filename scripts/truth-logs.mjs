@@ -1,5 +1,6 @@
 /**
- * Part of `npm run truth`: logs of a Java program whose memory has a known shape, under each collector, and the verdict on them; and the verdict on logs that
+ * Part of `npm run truth`: logs of a Java program whose memory has a known shape, under each collector, and the verdict
+ * on them; and the verdict on logs that
  * were kept from real runtimes, where they lie beside the checkout.
  */
 import { spawn, spawnSync } from 'node:child_process';
@@ -13,7 +14,10 @@ import { FITS } from '../test/truth/measure.mjs';
 const SECONDS = Number(process.env.TRUTH_LOG_SECONDS ?? 25);
 const AT_ONCE = 3;
 const COLLECTORS = ['Serial', 'Parallel', 'G1', 'Shenandoah', 'Z'];
-/** Shapes, what is right of them, the heap, and how they are run. Most ask for a whole collection now and then, as one who looks for a leak would. */
+/**
+ * Shapes, what is right of them, the heap, and how they are run. Most ask for a whole collection now and then, as one
+ * who looks for a leak would.
+ */
 const SHAPES = [
   ['steady', 'steady', '256m', 'steady', 'gc=700'],
   ['steady in a large heap', 'steady', '4g', 'steady', 'gc=1000'],
@@ -30,22 +34,55 @@ const SHAPES = [
   ['out of memory', 'growing', '100m', 'leak', 'leak=4', 'live=30'],
 ];
 /** What is right of the workloads of kept logs. */
-const WORKLOADS = { steady: 'steady', churn: 'steady', idle: 'steady', sysgc: 'steady', refs: 'flat', meta: 'flat', large: 'flat', spike: 'flat', leak: 'growing', stair: 'any', forced: 'any' };
+const WORKLOADS = {
+  steady: 'steady',
+  churn: 'steady',
+  idle: 'steady',
+  sysgc: 'steady',
+  refs: 'flat',
+  meta: 'flat',
+  large: 'flat',
+  spike: 'flat',
+  leak: 'growing',
+  stair: 'any',
+  forced: 'any',
+};
 
 /** Makes the logs that are not in a folder yet, three at a time, and rates them. */
 export async function rateOwnLogs(folder) {
   mkdirSync(folder, { recursive: true });
   spawnSync('javac', ['-d', join(folder, 'classes'), join(root, 'test/truth/java/Shape.java')], { stdio: 'inherit' });
-  const jobs = COLLECTORS.flatMap((collector) => SHAPES.map(([name, right, heap, ...args]) => ({ name: `${collector}: ${name}`, right, file: join(folder, `${collector}-${name.replaceAll(/[ ,]+/g, '-')}.log`), collector, heap, args })));
+  const jobs = COLLECTORS.flatMap((collector) =>
+    SHAPES.map(([name, right, heap, ...args]) => ({
+      name: `${collector}: ${name}`,
+      right,
+      file: join(folder, `${collector}-${name.replaceAll(/[ ,]+/g, '-')}.log`),
+      collector,
+      heap,
+      args,
+    })),
+  );
   const waiting = jobs.filter(({ file }) => !existsSync(file));
-  await Promise.all(Array.from({ length: AT_ONCE }, async () => {
-    for (let job = waiting.shift(); job !== undefined; job = waiting.shift()) await run(job, folder);
-  }));
+  await Promise.all(
+    Array.from({ length: AT_ONCE }, async () => {
+      for (let job = waiting.shift(); job !== undefined; job = waiting.shift()) await run(job, folder);
+    }),
+  );
   return jobs.map(({ name, right, file }) => rate(name, right, readFileSync(file)));
 }
 
 function run({ collector, heap, args: [shape, ...options], file }, folder) {
-  const command = [`-Xmx${heap}`, `-XX:+Use${collector}GC`, `-Xlog:gc*:file=${file}`, '-cp', join(folder, 'classes'), 'Shape', shape, String(SECONDS), ...options];
+  const command = [
+    `-Xmx${heap}`,
+    `-XX:+Use${collector}GC`,
+    `-Xlog:gc*:file=${file}`,
+    '-cp',
+    join(folder, 'classes'),
+    'Shape',
+    shape,
+    String(SECONDS),
+    ...options,
+  ];
   return new Promise((ended) => spawn('java', command, { stdio: 'ignore' }).once('exit', ended));
 }
 

@@ -36,13 +36,21 @@ function filesUnder(directory: string): string[] {
   });
 }
 
-interface Edge { readonly from: string; readonly to: string; readonly typeOnly: boolean }
+interface Edge {
+  readonly from: string;
+  readonly to: string;
+  readonly typeOnly: boolean;
+}
 
 function importsOf(file: string): Edge[] {
   const text = readFileSync(file, 'utf8');
-  const found = [...text.matchAll(/^(import|export) (type )?[^;]*?from '([^']+)'/gms), ...text.matchAll(/^(import)( )'([^']+)'/gms)];
+  const found = [
+    ...text.matchAll(/^(import|export) (type )?[^;]*?from '([^']+)'/gms),
+    ...text.matchAll(/^(import)( )'([^']+)'/gms),
+  ];
   return found.flatMap(([, , type, target]) => {
-    if (target!.startsWith('.')) return [{ from: file, to: resolve(dirname(file), target!), typeOnly: type === 'type ' }];
+    if (target!.startsWith('.'))
+      return [{ from: file, to: resolve(dirname(file), target!), typeOnly: type === 'type ' }];
     const own = /^@brisk-heron\/([a-z-]+)/.exec(target!);
     return own === null ? [] : [{ from: file, to: join(ROOT, own[1]!, 'src', 'index.ts'), typeOnly: type === 'type ' }];
   });
@@ -69,7 +77,9 @@ test('every import follows the tree', () => {
 });
 
 test('the recorder takes nothing but types from other packages', () => {
-  const taken = edges.filter(({ from, to, typeOnly }) => layerOf(from) === 'recorder-node' && !to.includes('recorder-node') && !typeOnly);
+  const taken = edges.filter(
+    ({ from, to, typeOnly }) => layerOf(from) === 'recorder-node' && !to.includes('recorder-node') && !typeOnly,
+  );
   expect(taken).toEqual([]);
 });
 

@@ -17,12 +17,25 @@ export interface HeronEnd {
 }
 
 /** Starts the command line of this clone. */
-export function startHeron(args: readonly string[], environment: NodeJS.ProcessEnv = {}): { child: ChildProcess; end: Promise<HeronEnd> } {
-  const child = spawn(join(ROOT, 'heron'), [...args], { cwd: ROOT, env: { ...process.env, NODE_OPTIONS: '', ...environment }, stdio: ['ignore', 'pipe', 'pipe'] });
+export function startHeron(
+  args: readonly string[],
+  environment: NodeJS.ProcessEnv = {},
+): { child: ChildProcess; end: Promise<HeronEnd> } {
+  const child = spawn(join(ROOT, 'heron'), [...args], {
+    cwd: ROOT,
+    env: { ...process.env, NODE_OPTIONS: '', ...environment },
+    stdio: ['ignore', 'pipe', 'pipe'],
+  });
   const out = { stdout: '', stderr: '' };
-  child.stdout!.on('data', (data: Buffer) => { out.stdout += data.toString(); });
-  child.stderr!.on('data', (data: Buffer) => { out.stderr += data.toString(); });
-  const end = new Promise<HeronEnd>((resolve) => child.once('close', (code, signal) => resolve({ code, signal, ...out })));
+  child.stdout!.on('data', (data: Buffer) => {
+    out.stdout += data.toString();
+  });
+  child.stderr!.on('data', (data: Buffer) => {
+    out.stderr += data.toString();
+  });
+  const end = new Promise<HeronEnd>((resolve) =>
+    child.once('close', (code, signal) => resolve({ code, signal, ...out })),
+  );
   return { child, end };
 }
 
@@ -57,18 +70,29 @@ export interface Enough {
  * Records into a file until it holds enough, however slow the machine is, and then lets the program be stopped.
  * @throws when it never holds enough.
  */
-export async function recordUntil(args: readonly string[], file: string, enough: Enough, stop: (child: ChildProcess) => void): Promise<HeronEnd> {
+export async function recordUntil(
+  args: readonly string[],
+  file: string,
+  enough: Enough,
+  stop: (child: ChildProcess) => void,
+): Promise<HeronEnd> {
   const { child, end } = startHeron(args);
   let startMs = Infinity;
   let seen = 0;
   let read = 0;
   let rest = '';
   let ended: HeronEnd | null = null;
-  void end.then((how) => { ended = how; });
+  void end.then((how) => {
+    ended = how;
+  });
   const holdsEnough = async (): Promise<boolean> => {
     if (ended !== null) return true;
     const handle = await open(file);
-    const bytes = (await handle.read(Buffer.alloc((await handle.stat()).size - read), 0, undefined, read).finally(() => handle.close())).buffer;
+    const bytes = (
+      await handle
+        .read(Buffer.alloc((await handle.stat()).size - read), 0, undefined, read)
+        .finally(() => handle.close())
+    ).buffer;
     read += bytes.length;
     if (read > 0 && startMs === Infinity) startMs = Date.now();
     const lines = (rest + bytes.toString('latin1')).split('\n');
@@ -97,10 +121,16 @@ export interface ServedHeron {
 }
 
 /** Starts the server on a port, over a data directory, and waits until it answers. */
-export async function serveHeron({ port, data = scratch() }: { port?: number; data?: string } = {}): Promise<ServedHeron> {
+export async function serveHeron({
+  port,
+  data = scratch(),
+}: { port?: number; data?: string } = {}): Promise<ServedHeron> {
   const chosen = port ?? (await freePort());
   const address = `http://127.0.0.1:${chosen}`;
-  const { child, end } = startHeron(['serve', '--port', String(chosen), '--samples', join(ROOT, 'examples', 'recordings')], { BRISK_HERON_DATA: data });
+  const { child, end } = startHeron(
+    ['serve', '--port', String(chosen), '--samples', join(ROOT, 'examples', 'recordings')],
+    { BRISK_HERON_DATA: data },
+  );
   await until('the server', () => fetch(`${address}/api/health`).then((response) => response.ok), 120_000);
   return {
     address,
@@ -120,7 +150,10 @@ export function tokenOf(data: string): string {
 
 /** Asks a server over a data directory as a program does that knows its token. */
 export function askHeron(address: string, data: string, path: string, init: RequestInit = {}): Promise<Response> {
-  return fetch(`${address}${path}`, { ...init, headers: { ...(init.headers as Record<string, string> | undefined), authorization: `Bearer ${tokenOf(data)}` } });
+  return fetch(`${address}${path}`, {
+    ...init,
+    headers: { ...(init.headers as Record<string, string> | undefined), authorization: `Bearer ${tokenOf(data)}` },
+  });
 }
 
 /** A port that nothing listens on. */
@@ -134,7 +167,11 @@ export function freePort(): Promise<number> {
 }
 
 /** Waits until the answer is neither null nor false. @throws when it never is. */
-export async function until<T>(what: string, ask: () => Promise<T | null | false | undefined>, timeoutMs = 60_000): Promise<T> {
+export async function until<T>(
+  what: string,
+  ask: () => Promise<T | null | false | undefined>,
+  timeoutMs = 60_000,
+): Promise<T> {
   for (const end = Date.now() + timeoutMs; Date.now() < end;) {
     const answer = await ask().catch(() => null);
     if (answer !== null && answer !== false && answer !== undefined) return answer;
@@ -145,6 +182,9 @@ export async function until<T>(what: string, ask: () => Promise<T | null | false
 
 /** Collections that the JVM itself counted while one of the repository's logs was made, as text. */
 export function countedCollections(log: string): string {
-  const truth = JSON.parse(readFileSync(join(ROOT, 'examples', 'logs', 'truth.json'), 'utf8')) as Record<string, { young: number; whole: number }>;
+  const truth = JSON.parse(readFileSync(join(ROOT, 'examples', 'logs', 'truth.json'), 'utf8')) as Record<
+    string,
+    { young: number; whole: number }
+  >;
   return String(truth[log]!.young + truth[log]!.whole);
 }

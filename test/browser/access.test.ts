@@ -31,12 +31,20 @@ test.each(['light', 'dark'] as const)('axe finds nothing in any view (%s)', asyn
   await page.locator('[data-test=growth-sites] tbody button').first().click();
   await page.locator('[data-test=site-name]').waitFor();
   expect(await violations(page)).toEqual([]);
-  for (const [question, ready] of [[/collecting cost/, '[data-test=pause-count]'], [/Who allocates/, '[data-test=alloc-sites]']] as const) {
+  for (const [question, ready] of [
+    [/collecting cost/, '[data-test=pause-count]'],
+    [/Who allocates/, '[data-test=alloc-sites]'],
+  ] as const) {
     await page.getByRole('link', { name: question }).click();
     await page.locator(ready).waitFor();
     expect(await violations(page)).toEqual([]);
   }
-  for (const [mode, ready] of [['as call paths', '[data-test=outline] .row'], ['as a picture', '[data-test=icicle] rect'], ['by size', '[data-test=sizes]'], ['as churn', '[data-test=churn] tbody tr']] as const) {
+  for (const [mode, ready] of [
+    ['as call paths', '[data-test=outline] .row'],
+    ['as a picture', '[data-test=icicle] rect'],
+    ['by size', '[data-test=sizes]'],
+    ['as churn', '[data-test=churn] tbody tr'],
+  ] as const) {
     await page.getByRole('button', { name: mode }).click();
     await page.locator(ready).first().waitFor();
     expect(await violations(page)).toEqual([]);

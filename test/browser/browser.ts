@@ -4,17 +4,44 @@ import { join } from 'node:path';
 import { chromium, type BrowserContext, type Page } from 'playwright-core';
 import { ROOT, type ServedHeron } from '../run-heron.ts';
 
-const ARGS = ['--headless', '--no-sandbox', '--disable-gpu', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'];
+const ARGS = [
+  '--headless',
+  '--no-sandbox',
+  '--disable-gpu',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+];
 
-/** Debian's Chromium with a fresh profile that has a real store on the disk, and has been let in by the server, if one is given. */
-export async function openBrowser(server: Pick<ServedHeron, 'address' | 'token'> | null, options: { colorScheme?: 'light' | 'dark' } = {}): Promise<BrowserContext> {
+/**
+ * Debian's Chromium with a fresh profile that has a real store on the disk, and has been let in by the server, if one
+ * is given.
+ */
+export async function openBrowser(
+  server: Pick<ServedHeron, 'address' | 'token'> | null,
+  options: { colorScheme?: 'light' | 'dark' } = {},
+): Promise<BrowserContext> {
   const profile = mkdtempSync(join(tmpdir(), 'heron-profile-'));
   const context = await chromium.launchPersistentContext(profile, {
-    executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium', args: ARGS, viewport: { width: 1280, height: 800 }, acceptDownloads: true, ...options,
+    executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
+    args: ARGS,
+    viewport: { width: 1280, height: 800 },
+    acceptDownloads: true,
+    ...options,
   });
   // Long enough for a machine that stands still at times.
   context.setDefaultTimeout(60_000);
-  if (server !== null) await context.addCookies([{ name: `brisk-heron-${new URL(server.address).port}`, value: server.token, url: server.address, httpOnly: true, sameSite: 'Strict' }]);
+  if (server !== null)
+    await context.addCookies([
+      {
+        name: `brisk-heron-${new URL(server.address).port}`,
+        value: server.token,
+        url: server.address,
+        httpOnly: true,
+        sameSite: 'Strict',
+      },
+    ]);
   return context;
 }
 
@@ -23,7 +50,9 @@ export async function openPage(context: BrowserContext): Promise<{ page: Page; e
   const page = await context.newPage();
   const errors: string[] = [];
   page.on('pageerror', (error) => errors.push(error.message));
-  page.on('console', (message) => { if (message.type() === 'error') errors.push(message.text()); });
+  page.on('console', (message) => {
+    if (message.type() === 'error') errors.push(message.text());
+  });
   return { page, errors };
 }
 
@@ -32,16 +61,25 @@ export async function watchLongTasks(page: Page): Promise<() => Promise<number[]
   await page.evaluate(() => {
     const seen: number[] = [];
     (globalThis as { longTasks?: number[] }).longTasks = seen;
-    new PerformanceObserver((list) => list.getEntries().forEach((entry) => seen.push(entry.duration))).observe({ entryTypes: ['longtask'] });
+    new PerformanceObserver((list) => list.getEntries().forEach((entry) => seen.push(entry.duration))).observe({
+      entryTypes: ['longtask'],
+    });
   });
   return () => page.evaluate(() => (globalThis as { longTasks?: number[] }).longTasks ?? []);
 }
 
-interface AxeResult { readonly violations: readonly { readonly id: string; readonly nodes: readonly { readonly html: string; readonly failureSummary: string }[] }[] }
+interface AxeResult {
+  readonly violations: readonly {
+    readonly id: string;
+    readonly nodes: readonly { readonly html: string; readonly failureSummary: string }[];
+  }[];
+}
 
 /** What axe finds wrong with the page as it stands, in words. */
 export async function violations(page: Page): Promise<string[]> {
   await page.evaluate(readFileSync(join(ROOT, 'node_modules/axe-core/axe.min.js'), 'utf8'));
   const result = await page.evaluate(() => (globalThis as unknown as { axe: { run(): Promise<AxeResult> } }).axe.run());
-  return result.violations.flatMap(({ id, nodes }) => nodes.map(({ html, failureSummary }) => `${id}: ${html.slice(0, 120)} ${failureSummary.slice(0, 200)}`));
+  return result.violations.flatMap(({ id, nodes }) =>
+    nodes.map(({ html, failureSummary }) => `${id}: ${html.slice(0, 120)} ${failureSummary.slice(0, 200)}`),
+  );
 }

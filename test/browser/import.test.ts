@@ -43,15 +43,22 @@ async function showCollections(): Promise<void> {
 }
 
 const present = existsSync(join(CORPUS, 'truth.json'));
-(present ? test : test.skip)(present ? "a log of the corpus shows the truth's figures" : 'the corpus is not on this machine: its log is not imported', async () => {
-  const truth = (JSON.parse(readFileSync(join(CORPUS, 'truth.json'), 'utf8')) as Record<string, { pauses: Record<string, number> }>)['jdk17-parallel-steady-gcstar']!;
-  await importFiles([join(CORPUS, 'logs/jdk17-parallel-steady-gcstar.log')]);
-  await showCollections();
-  expect(Number(await page.locator('[data-test=pause-count]').innerText())).toBe(truth.pauses['count']);
-  expect(await exactMs('pause-sum')).toBeCloseTo(truth.pauses['sum_ms']!, 3);
-  expect(await exactMs('pause-p99')).toBe(truth.pauses['p99_ms_nearest_rank']);
-  expect(await exactMs('pause-max')).toBe(truth.pauses['max_ms']);
-});
+(present ? test : test.skip)(
+  present
+    ? "a log of the corpus shows the truth's figures"
+    : 'the corpus is not on this machine: its log is not imported',
+  async () => {
+    const truth = (
+      JSON.parse(readFileSync(join(CORPUS, 'truth.json'), 'utf8')) as Record<string, { pauses: Record<string, number> }>
+    )['jdk17-parallel-steady-gcstar']!;
+    await importFiles([join(CORPUS, 'logs/jdk17-parallel-steady-gcstar.log')]);
+    await showCollections();
+    expect(Number(await page.locator('[data-test=pause-count]').innerText())).toBe(truth.pauses['count']);
+    expect(await exactMs('pause-sum')).toBeCloseTo(truth.pauses['sum_ms']!, 3);
+    expect(await exactMs('pause-p99')).toBe(truth.pauses['p99_ms_nearest_rank']);
+    expect(await exactMs('pause-max')).toBe(truth.pauses['max_ms']);
+  },
+);
 
 test("a log of the repository shows the runtime's own count, and its longest pause opens", async () => {
   await importFiles([join(LOGS, 'weirkeeper-parallel.log')]);
@@ -88,19 +95,28 @@ test('a pause goal, edges of buckets and a kind that is picked out change what i
   await edges.press('Enter');
   await page.getByText('expected lengths in ms').waitFor();
   await page.locator('[data-test=pause-kinds]').getByRole('button', { name: 'Pause Remark' }).click();
-  await until('the picked pauses on the ribbon', async () => ((await page.locator('.ribbon path.chosen').getAttribute('d')) ?? '') !== '');
+  await until(
+    'the picked pauses on the ribbon',
+    async () => ((await page.locator('.ribbon path.chosen').getAttribute('d')) ?? '') !== '',
+  );
   await page.locator('[data-test=pause-what]').selectOption('gap');
   await page.getByRole('button', { name: 'show all alike' }).click();
-  await until('no picked pauses on the ribbon', async () => ((await page.locator('.ribbon path.chosen').getAttribute('d')) ?? '') === '');
+  await until(
+    'no picked pauses on the ribbon',
+    async () => ((await page.locator('.ribbon path.chosen').getAttribute('d')) ?? '') === '',
+  );
 });
 
 test('one goes from pause to pause by the keyboard, and reads the lines it was logged in', async () => {
   await importFiles([join(LOGS, 'weirkeeper-serial.log')]);
   await showCollections();
-  const began = async (): Promise<string> => page.locator('[data-test=drawer] td', { hasText: 'began' }).locator('xpath=following-sibling::td').innerText();
+  const began = async (): Promise<string> =>
+    page.locator('[data-test=drawer] td', { hasText: 'began' }).locator('xpath=following-sibling::td').innerText();
   await page.keyboard.press('l');
   await page.locator('[data-test=logged]', { hasText: /Pause/ }).waitFor();
-  expect(await page.locator('[data-test=pause-length]').innerText()).toBe(await page.locator('[data-test=pause-max]').innerText());
+  expect(await page.locator('[data-test=pause-length]').innerText()).toBe(
+    await page.locator('[data-test=pause-max]').innerText(),
+  );
   const longest = await began();
   await page.keyboard.press('p');
   await until('an earlier pause', async () => (await began()) !== longest);
@@ -116,18 +132,26 @@ test('one goes from pause to pause by the keyboard, and reads the lines it was l
 test('findings lead to their moments; a calm log has none, and says so', async () => {
   await importFiles([join(LOGS, 'weirkeeper-serial.log')]);
   await showCollections();
-  await page.locator('[data-test=findings] [data-code=storm]', { hasText: /Whole-heap collections give back .* of them/ }).waitFor();
+  await page
+    .locator('[data-test=findings] [data-code=storm]', { hasText: /Whole-heap collections give back .* of them/ })
+    .waitFor();
   await page.locator('[data-test=moment-storm]').click();
   await page.locator('.ribbon .moment').waitFor();
   await page.locator('[data-test=drawer]', { hasText: /Pause Full/ }).waitFor();
   // A later moment, and then a span that has fewer of them.
-  await page.locator('[data-code=dies-after-promotion]').getByRole('button', { name: 'the moment after' }).click({ clickCount: 3 });
+  await page
+    .locator('[data-code=dies-after-promotion]')
+    .getByRole('button', { name: 'the moment after' })
+    .click({ clickCount: 3 });
   await page.locator('[data-test=ribbon]').focus();
   for (let n = 0; n < 4; n++) await page.keyboard.press('Shift+ArrowRight');
   await page.locator('[data-test=span]').waitFor();
   await page.locator('[data-test=findings]').waitFor();
   const calm = join(scratch(), 'calm.log');
-  writeFileSync(calm, `[0.006s][info][gc] Using G1\n${Array.from({ length: 30 }, (_, n) => `[${n + 1}.000s][info][gc] GC(${n}) Pause Young (Normal) (G1 Evacuation Pause) 40M->10M(64M) 4.000ms\n`).join('')}`);
+  writeFileSync(
+    calm,
+    `[0.006s][info][gc] Using G1\n${Array.from({ length: 30 }, (_, n) => `[${n + 1}.000s][info][gc] GC(${n}) Pause Young (Normal) (G1 Evacuation Pause) 40M->10M(64M) 4.000ms\n`).join('')}`,
+  );
   await importFiles([calm]);
   await showCollections();
   await page.locator('[data-test=findings]', { hasText: 'Nothing found' }).waitFor();
@@ -135,18 +159,26 @@ test('findings lead to their moments; a calm log has none, and says so', async (
 
 test('of two runs in one file the last is shown, and the other can be chosen', async () => {
   const both = join(scratch(), 'both.log');
-  writeFileSync(both, readFileSync(join(LOGS, 'weirkeeper-parallel.log'), 'utf8') + readFileSync(join(LOGS, 'weirkeeper-serial.log'), 'utf8'));
+  writeFileSync(
+    both,
+    readFileSync(join(LOGS, 'weirkeeper-parallel.log'), 'utf8') +
+      readFileSync(join(LOGS, 'weirkeeper-serial.log'), 'utf8'),
+  );
   await importFiles([both]);
   await showCollections();
   expect(await page.locator('[data-test=pause-count]').innerText()).toBe(countedCollections('weirkeeper-serial.log'));
   await page.locator('[data-test=run]').selectOption('0');
-  await page.locator('[data-test=pause-count]', { hasText: new RegExp(`^${countedCollections('weirkeeper-parallel.log')}$`) }).waitFor();
+  await page
+    .locator('[data-test=pause-count]', { hasText: new RegExp(`^${countedCollections('weirkeeper-parallel.log')}$`) })
+    .waitFor();
 });
 
 test('what was imported is looked at by the worker that read it', async () => {
   await page.goto(address);
   let workers = 0;
-  const count = (): void => { workers++; };
+  const count = (): void => {
+    workers++;
+  };
   page.on('worker', count);
   await page.locator('[data-test=file]').setInputFiles([join(LOGS, 'weirkeeper-serial.log')]);
   await showCollections();
@@ -159,7 +191,7 @@ test('what was imported is looked at by the worker that read it', async () => {
   page.off('worker', count);
 });
 
-test('a log is read and looked at without the page\'s thread', async () => {
+test("a log is read and looked at without the page's thread", async () => {
   const file = join(scratch(), 'large.log');
   writeFileSync(file, readFileSync(join(LOGS, 'weirkeeper-g1.log'), 'utf8').repeat(40));
   await page.goto(address);
@@ -186,7 +218,10 @@ test('a recording is kept over a reload, renamed, exported, imported elsewhere i
   await page.locator('[data-test=new-name] input').fill('weirkeeper, spring tide');
   await page.getByRole('button', { name: 'Rename', exact: true }).click();
   const renamed = page.locator('[data-test=recording-row]', { hasText: 'weirkeeper, spring tide' });
-  const [download] = await Promise.all([page.waitForEvent('download'), renamed.getByRole('button', { name: 'export' }).click()]);
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    renamed.getByRole('button', { name: 'export' }).click(),
+  ]);
   const exported = join(scratch(), download.suggestedFilename());
   await download.saveAs(exported);
   expect(download.suggestedFilename()).toBe('weirkeeper-spring-tide.heron');
@@ -207,31 +242,53 @@ test('a recording is kept over a reload, renamed, exported, imported elsewhere i
 
 /** All chunks in the browser's store, end to end. */
 function storedBytes(on: Page): Promise<string> {
-  return on.evaluate(() => new Promise<string>((resolve, reject) => {
-    const opening = indexedDB.open('brisk-heron');
-    opening.onerror = () => reject(new Error('the store cannot be opened'));
-    opening.onsuccess = () => {
-      const all = opening.result.transaction('chunks').objectStore('chunks').getAll();
-      all.onsuccess = () => resolve(btoa((all.result as { bytes: Uint8Array }[]).map(({ bytes }) => Array.from(bytes, (byte) => String.fromCharCode(byte)).join('')).join('')));
-    };
-  }));
+  return on.evaluate(
+    () =>
+      new Promise<string>((resolve, reject) => {
+        const opening = indexedDB.open('brisk-heron');
+        opening.onerror = () => reject(new Error('the store cannot be opened'));
+        opening.onsuccess = () => {
+          const all = opening.result.transaction('chunks').objectStore('chunks').getAll();
+          all.onsuccess = () =>
+            resolve(
+              btoa(
+                (all.result as { bytes: Uint8Array }[])
+                  .map(({ bytes }) => Array.from(bytes, (byte) => String.fromCharCode(byte)).join(''))
+                  .join(''),
+              ),
+            );
+        };
+      }),
+  );
 }
 
 /** Keys of what a store of the page holds: ids of recordings; of chunks, with their sequence. */
-const storedKeys = <K extends 'recordings' | 'chunks'>(store: K): Promise<K extends 'chunks' ? [string, number][] : string[]> => page.evaluate((name) => new Promise((resolve, reject) => {
-  const opening = indexedDB.open('brisk-heron');
-  opening.onerror = () => reject(new Error('the store cannot be opened'));
-  opening.onsuccess = () => {
-    const keys = opening.result.transaction(name).objectStore(name).getAllKeys();
-    keys.onsuccess = () => {
-      opening.result.close();
-      resolve(keys.result as never);
-    };
-  };
-}), store);
+const storedKeys = <K extends 'recordings' | 'chunks'>(
+  store: K,
+): Promise<K extends 'chunks' ? [string, number][] : string[]> =>
+  page.evaluate(
+    (name) =>
+      new Promise((resolve, reject) => {
+        const opening = indexedDB.open('brisk-heron');
+        opening.onerror = () => reject(new Error('the store cannot be opened'));
+        opening.onsuccess = () => {
+          const keys = opening.result.transaction(name).objectStore(name).getAllKeys();
+          keys.onsuccess = () => {
+            opening.result.close();
+            resolve(keys.result as never);
+          };
+        };
+      }),
+    store,
+  );
 
 test.each([
-  ['empty.log', Buffer.alloc(0), /is empty/], ['letter.txt', Buffer.from('Dear gauge keeper,\nno collection in here.\n'), /expected a recording of this tool, an OpenJDK unified log/],
+  ['empty.log', Buffer.alloc(0), /is empty/],
+  [
+    'letter.txt',
+    Buffer.from('Dear gauge keeper,\nno collection in here.\n'),
+    /expected a recording of this tool, an OpenJDK unified log/,
+  ],
   ['broken.heron', gzipSync('{"schema":"brisk-heron/recording@1","name":3}\n'), /expected the header/],
 ])('%s is refused with what was expected, and leaves nothing behind', async (name, bytes, message) => {
   const file = join(scratch(), name);
@@ -252,19 +309,29 @@ test('a sample opens with one click and is judged', async () => {
   await page.goto(address);
   await page.locator('[data-test=samples] button', { hasText: 'tidewatch-fixed' }).click();
   await page.waitForURL(/\/recording\//);
-  await page.locator('[data-test=verdict]').filter({ hasText: /Steady|Settled/ }).waitFor();
+  await page
+    .locator('[data-test=verdict]')
+    .filter({ hasText: /Steady|Settled/ })
+    .waitFor();
 });
 
 test('rounds between marks that repeat name what each leaves, and lead to their span', async () => {
   await page.goto(address);
   await page.locator('[data-test=samples] button', { hasText: 'leak' }).click();
-  await page.locator('[data-test=rounds] tbody tr').first().filter({ hasText: /subscribe.*\+/ }).waitFor();
+  await page
+    .locator('[data-test=rounds] tbody tr')
+    .first()
+    .filter({ hasText: /subscribe.*\+/ })
+    .waitFor();
   await page.getByRole('button', { name: 'Span of round 3' }).click();
   await page.locator('[data-test=span]').waitFor();
   const byButton = await page.locator('[data-test=span]').innerText();
   await page.getByRole('button', { name: 'whole recording' }).click();
   await page.locator('.ribbon .flag').nth(2).click();
-  await until('the same span by its flag', async () => (await page.locator('[data-test=span]').innerText()) === byButton);
+  await until(
+    'the same span by its flag',
+    async () => (await page.locator('[data-test=span]').innerText()) === byButton,
+  );
 });
 
 test('logs of two programs that are given at once are two recordings, and a copy is none', async () => {
@@ -272,8 +339,13 @@ test('logs of two programs that are given at once are two recordings, and a copy
   writeFileSync(copy, readFileSync(join(LOGS, 'weirkeeper-g1.log')));
   await page.goto(address);
   const before = (await storedKeys('recordings')).length;
-  await page.locator('[data-test=file]').setInputFiles([join(LOGS, 'weirkeeper-g1.log'), join(LOGS, 'weirkeeper-serial.log'), copy]);
-  await page.locator('[data-test=told]').filter({ hasText: /3 files held 2 runs.* 2 recordings were made of them\. 1 file was a copy/ }).waitFor();
+  await page
+    .locator('[data-test=file]')
+    .setInputFiles([join(LOGS, 'weirkeeper-g1.log'), join(LOGS, 'weirkeeper-serial.log'), copy]);
+  await page
+    .locator('[data-test=told]')
+    .filter({ hasText: /3 files held 2 runs.* 2 recordings were made of them\. 1 file was a copy/ })
+    .waitFor();
   expect((await storedKeys('recordings')).length).toBe(before + 2);
 });
 
@@ -288,10 +360,15 @@ test('no error was printed', () => {
 
 test('a log that names no pauses is not said to cost nothing', async () => {
   const file = join(scratch(), 'z.log');
-  writeFileSync(file, `[0.100s][info][gc] Using The Z Garbage Collector\n${Array.from({ length: 12 }, (_, n) => `[${n * 3 + 1}.000s][info][gc] GC(${n}) Garbage Collection (Allocation Rate) 40M(31%)->${10 + n}M(8%)\n`).join('')}`);
+  writeFileSync(
+    file,
+    `[0.100s][info][gc] Using The Z Garbage Collector\n${Array.from({ length: 12 }, (_, n) => `[${n * 3 + 1}.000s][info][gc] GC(${n}) Garbage Collection (Allocation Rate) 40M(31%)->${10 + n}M(8%)\n`).join('')}`,
+  );
   await importFiles([file]);
   await page.locator('[data-test=verdict][data-kind=growing]').waitFor();
   await page.getByText('12 collections; pauses not told').waitFor();
   await page.getByRole('link', { name: /What does collecting cost/ }).click();
-  expect(await page.locator('[data-test=pauses-not-told]').innerText()).toContain('12 collections and none of their pauses');
+  expect(await page.locator('[data-test=pauses-not-told]').innerText()).toContain(
+    '12 collections and none of their pauses',
+  );
 });

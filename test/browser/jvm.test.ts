@@ -39,7 +39,9 @@ test('"Who allocates?" names what the objects are, and its sum agrees with the c
   expect(await table.locator('thead').innerText()).toContain('mostly');
   expect(await table.locator('tbody tr').first().innerText()).toMatch(/Weirkeeper\.report/);
   const line = await page.locator('.line').innerText();
-  const [sampled, measured] = [/([\d.]+) GiB ± \d+ MiB from/, /collections measured ([\d.]+) GiB/].map((pattern) => Number(pattern.exec(line)![1]));
+  const [sampled, measured] = [/([\d.]+) GiB ± \d+ MiB from/, /collections measured ([\d.]+) GiB/].map((pattern) =>
+    Number(pattern.exec(line)![1]),
+  );
   expect(Math.abs(sampled! / measured! - 1)).toBeLessThan(0.05);
 });
 
@@ -52,7 +54,23 @@ describeJvm('a JVM under recording', () => {
   });
 
   test('is followed live, and does what the page asks', async () => {
-    recorded = startHeron(['record', '--server', `${address}/?token=${server.token}`, '--id', 'weirs', '--', java(), '-Xmx64m', '-cp', compile(weirkeeper), 'Weirkeeper', '120'], { BRISK_HERON_DATA: scratch() });
+    recorded = startHeron(
+      [
+        'record',
+        '--server',
+        `${address}/?token=${server.token}`,
+        '--id',
+        'weirs',
+        '--',
+        java(),
+        '-Xmx64m',
+        '-cp',
+        compile(weirkeeper),
+        'Weirkeeper',
+        '120',
+      ],
+      { BRISK_HERON_DATA: scratch() },
+    );
     const lines = async (): Promise<string> => (await server.ask('/api/streams/weirs')).text();
     await until('lines', async () => (await lines()).includes('"bytes"'));
     await page.goto(`${address}/recording/live-weirs/growth`);

@@ -23,18 +23,22 @@ afterAll(async () => {
   await server?.stop();
 });
 
-const stored = (of: Page): Promise<{ rows: number; chunks: number }> => of.evaluate(() => new Promise((resolve, reject) => {
-  const opening = indexedDB.open('brisk-heron');
-  opening.onerror = () => reject(new Error('not opened'));
-  opening.onsuccess = () => {
-    const reading = opening.result.transaction(['recordings', 'chunks']);
-    const [rows, chunks] = [reading.objectStore('recordings').count(), reading.objectStore('chunks').count()];
-    reading.oncomplete = () => {
-      opening.result.close();
-      resolve({ rows: rows.result, chunks: chunks.result });
-    };
-  };
-}));
+const stored = (of: Page): Promise<{ rows: number; chunks: number }> =>
+  of.evaluate(
+    () =>
+      new Promise((resolve, reject) => {
+        const opening = indexedDB.open('brisk-heron');
+        opening.onerror = () => reject(new Error('not opened'));
+        opening.onsuccess = () => {
+          const reading = opening.result.transaction(['recordings', 'chunks']);
+          const [rows, chunks] = [reading.objectStore('recordings').count(), reading.objectStore('chunks').count()];
+          reading.oncomplete = () => {
+            opening.result.close();
+            resolve({ rows: rows.result, chunks: chunks.result });
+          };
+        };
+      }),
+  );
 
 test('who does not know the token is asked for it, and is not asked again', async () => {
   await page.goto(`${address}/recording/nothing/growth`);
@@ -52,7 +56,10 @@ test('who does not know the token is asked for it, and is not asked again', asyn
 });
 
 test('what the browser holds and may hold is told, and it is asked to keep it', async () => {
-  await page.locator('[data-test=store]').filter({ hasText: /holds [\d.]+ [KMG]?i?B for this page and may hold [\d.]+ [GT]iB/ }).waitFor();
+  await page
+    .locator('[data-test=store]')
+    .filter({ hasText: /holds [\d.]+ [KMG]?i?B for this page and may hold [\d.]+ [GT]iB/ })
+    .waitFor();
 });
 
 test('an export that is damaged is opened as far as it is good, and that is said beside the verdict and on the list', async () => {
@@ -67,10 +74,16 @@ test('an export that is damaged is opened as far as it is good, and that is said
   const file = join(scratch(), 'damaged.heron');
   writeFileSync(file, gzipSync(bytes));
   await page.locator('[data-test=file]').setInputFiles([file]);
-  await page.locator('[data-test=missing]').filter({ hasText: /first 64\.0 KiB of [\d.]+ [KM]iB are good/ }).waitFor();
+  await page
+    .locator('[data-test=missing]')
+    .filter({ hasText: /first 64\.0 KiB of [\d.]+ [KM]iB are good/ })
+    .waitFor();
   await page.locator('[data-test=verdict] button').first().waitFor();
   await page.reload();
-  await page.locator('[data-test=missing]').filter({ hasText: /first 64\.0 KiB/ }).waitFor();
+  await page
+    .locator('[data-test=missing]')
+    .filter({ hasText: /first 64\.0 KiB/ })
+    .waitFor();
   await page.goto(address);
   await page.locator('[data-test=row-missing]').filter({ hasText: 'Of a part only' }).waitFor();
 });
@@ -94,10 +107,15 @@ test('an import that dies with its page is a recording of a part, and says so', 
 });
 
 describe('a live recording', () => {
-  const hello = '{"k":"hello","schema":"brisk-heron/stream@1","h":"1","epochMs":1800000000000,"program":"sluice","runtime":"a runtime of its own 1.0"}\n';
+  const hello =
+    '{"k":"hello","schema":"brisk-heron/stream@1","h":"1","epochMs":1800000000000,"program":"sluice","runtime":"a runtime of its own 1.0"}\n';
   let sent = 0;
   const send = async (text: string): Promise<void> => {
-    const response = await server.ask(`/api/streams/two-tabs/lines?offset=${sent}`, { method: 'POST', headers: { 'content-type': 'application/x-ndjson' }, body: text });
+    const response = await server.ask(`/api/streams/two-tabs/lines?offset=${sent}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/x-ndjson' },
+      body: text,
+    });
     sent = ((await response.json()) as { bytes: number }).bytes;
   };
   const size = (n: number): string => `{"k":"size","h":"1","t":${n * 1000},"used":${4_000_000 + n}}\n`;
@@ -108,7 +126,10 @@ describe('a live recording', () => {
     await page.locator('[data-test=link]').filter({ hasText: 'recording' }).waitFor();
     const second = await openPage(context);
     await second.page.goto(address);
-    await second.page.locator('[data-test=recording-row]', { hasText: 'sluice' }).getByRole('button', { name: 'delete' }).click();
+    await second.page
+      .locator('[data-test=recording-row]', { hasText: 'sluice' })
+      .getByRole('button', { name: 'delete' })
+      .click();
     await second.page.locator('[data-test=delete]').click();
     await second.page.locator('[data-test=recording-row]', { hasText: 'sluice' }).waitFor({ state: 'detached' });
     const after = await stored(second.page);
@@ -123,7 +144,11 @@ describe('a live recording', () => {
   test('in which nothing spoke says so at its end', async () => {
     await page.goto(`${address}/recording/live-silent/growth`);
     await page.getByText("Waiting for the program's first lines").waitFor();
-    await server.ask('/api/streams/silent/end', { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{"exitCode":4,"signal":null}' });
+    await server.ask('/api/streams/silent/end', {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: '{"exitCode":4,"signal":null}',
+    });
     await page.locator('[data-test=silent]').filter({ hasText: 'ended with exit code 4' }).waitFor();
   });
 });

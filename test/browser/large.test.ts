@@ -13,7 +13,14 @@ const TICK_MS = 250;
 const SITES = 1500;
 const TYPES = 40;
 
-interface Truth { count: number; bytes: number; big: number; bigBytes: number; kept: number; keptBytes: number }
+interface Truth {
+  count: number;
+  bytes: number;
+  big: number;
+  bigBytes: number;
+  kept: number;
+  keptBytes: number;
+}
 
 let server: ServedHeron;
 let context: BrowserContext;
@@ -47,10 +54,29 @@ async function writeLarge(file: string): Promise<Truth> {
     if (!out.write(`${JSON.stringify({ h: '1.0', ...line } as StreamLine)}\n`)) await once(out, 'drain');
   };
   const numbers = <T>(length: number, of: (n: number) => T): T[] => Array.from({ length }, (_, n) => of(n));
-  await add({ k: 'hello', schema: STREAM_SCHEMA, epochMs: 1_800_000_000_000, program: 'tidewatch', runtime: 'a runtime of its own 1.0', collector: 'V8' });
+  await add({
+    k: 'hello',
+    schema: STREAM_SCHEMA,
+    epochMs: 1_800_000_000_000,
+    program: 'tidewatch',
+    runtime: 'a runtime of its own 1.0',
+    collector: 'V8',
+  });
   await add({ k: 'phase', t: 0, kind: 'objects' });
-  await add({ k: 'frames', first: 0, fn: numbers(SITES, (n) => `tide${n}`), file: numbers(SITES, (n) => `file:///srv/saltmarsh/${n % 3 === 0 ? 'node_modules/kit/' : ''}tide${n % 60}.js`), line: numbers(SITES, (n) => n + 1), col: numbers(SITES, () => 1) });
-  await add({ k: 'paths', first: 0, parent: numbers(SITES, (n) => (n === 0 ? -1 : Math.floor(n / 4))), frame: numbers(SITES, (n) => n) });
+  await add({
+    k: 'frames',
+    first: 0,
+    fn: numbers(SITES, (n) => `tide${n}`),
+    file: numbers(SITES, (n) => `file:///srv/saltmarsh/${n % 3 === 0 ? 'node_modules/kit/' : ''}tide${n % 60}.js`),
+    line: numbers(SITES, (n) => n + 1),
+    col: numbers(SITES, () => 1),
+  });
+  await add({
+    k: 'paths',
+    first: 0,
+    parent: numbers(SITES, (n) => (n === 0 ? -1 : Math.floor(n / 4))),
+    frame: numbers(SITES, (n) => n),
+  });
   await add({ k: 'types', first: 0, name: numbers(TYPES, (n) => `Reading${n}`) });
   const deaths: number[][] = numbers(TICKS + 1, () => []);
   const each = OBJECTS / TICKS;
@@ -63,12 +89,37 @@ async function writeLarge(file: string): Promise<Truth> {
     ids.forEach((id, n) => {
       sums.count++;
       sums.bytes += size[n]!;
-      if (size[n]! > 1024) { sums.big++; sums.bigBytes += size[n]!; }
-      if (stays[n]!) { sums.kept++; sums.keptBytes += size[n]!; } else deaths[Math.min(TICKS, tick + 1 + Math.floor(random() * 19))]!.push(id);
+      if (size[n]! > 1024) {
+        sums.big++;
+        sums.bigBytes += size[n]!;
+      }
+      if (stays[n]!) {
+        sums.kept++;
+        sums.keptBytes += size[n]!;
+      } else deaths[Math.min(TICKS, tick + 1 + Math.floor(random() * 19))]!.push(id);
     });
-    await add({ k: 'born', from, to, id: ids, path: ids.map((id) => (id * 7) % SITES), size, at: ids.map((_, n) => from + (n * TICK_MS) / each), p: ids.map(() => 1), type: ids.map((id) => id % TYPES) });
+    await add({
+      k: 'born',
+      from,
+      to,
+      id: ids,
+      path: ids.map((id) => (id * 7) % SITES),
+      size,
+      at: ids.map((_, n) => from + (n * TICK_MS) / each),
+      p: ids.map(() => 1),
+      type: ids.map((id) => id % TYPES),
+    });
     const living = sums.keptBytes + 1e6;
-    if (tick % 2 === 1) await add({ k: 'gc', t: to, ms: 2, scope: tick % 20 === 19 ? 'whole' : 'young', label: tick % 20 === 19 ? 'Mark-Compact' : 'Scavenge', before: living + 8e6, after: living });
+    if (tick % 2 === 1)
+      await add({
+        k: 'gc',
+        t: to,
+        ms: 2,
+        scope: tick % 20 === 19 ? 'whole' : 'young',
+        label: tick % 20 === 19 ? 'Mark-Compact' : 'Scavenge',
+        before: living + 8e6,
+        after: living,
+      });
     await add({ k: 'died', from, to, id: deaths[tick + 1]! });
   }
   await add({ k: 'bye', t: TICKS * TICK_MS, reason: 'exit' });
@@ -90,7 +141,9 @@ const exactly = (bytes: number): RegExp => new RegExp(`^${bytes.toLocaleString('
 async function sumsTo(bytes: number): Promise<void> {
   let sum = NaN;
   await until(`${bytes} bytes`, async () => {
-    const titles = await page.locator('[data-test=alloc-sites] td.col-value').evaluateAll((cells) => cells.map((cell) => cell.getAttribute('title') ?? ''));
+    const titles = await page
+      .locator('[data-test=alloc-sites] td.col-value')
+      .evaluateAll((cells) => cells.map((cell) => cell.getAttribute('title') ?? ''));
     sum = titles.reduce((all, title) => all + Number.parseInt(title.replaceAll(',', ''), 10), 0);
     return sum === bytes;
   }).catch(() => undefined);
@@ -118,7 +171,13 @@ test('of hundreds of thousands of objects every find and fate is the truth, and 
 test('of more sites than are listed, the line above tells the sum of all, and the heaviest come first', async () => {
   await page.locator('[data-test=charge]').selectOption('site');
   await until('all sites', async () => (await line()).includes(`from ${SITES} sites`));
-  const shares = (await page.locator('[data-test=alloc-sites] td.col-value').evaluateAll((cells) => cells.map((cell) => Number.parseInt((cell.getAttribute('title') ?? '').replaceAll(',', ''), 10)))).slice(0, 20);
+  const shares = (
+    await page
+      .locator('[data-test=alloc-sites] td.col-value')
+      .evaluateAll((cells) =>
+        cells.map((cell) => Number.parseInt((cell.getAttribute('title') ?? '').replaceAll(',', ''), 10)),
+      )
+  ).slice(0, 20);
   expect(shares).toEqual([...shares].sort((a, b) => b - a));
 });
 
@@ -127,7 +186,13 @@ test('the heaviest way opens with one key, and what is opened adds up', async ()
   await page.getByLabel('Measure').selectOption('objects');
   const outline = page.locator('[data-test=outline]');
   await outline.locator('.row').first().waitFor();
-  const total = (place: number): Promise<number> => outline.locator('.row').nth(place).locator('.total').innerText().then((text) => Number(text.replaceAll(/[ ,]/g, '')));
+  const total = (place: number): Promise<number> =>
+    outline
+      .locator('.row')
+      .nth(place)
+      .locator('.total')
+      .innerText()
+      .then((text) => Number(text.replaceAll(/[ ,]/g, '')));
   await until('the root', async () => (await total(0)) === truth.count);
   await outline.focus();
   await page.keyboard.press('w');
@@ -150,17 +215,29 @@ test('the ledger goes to its last line, and to the big objects alone', async () 
   const lines = await ledger.locator('.row').count();
   await page.keyboard.press('Home');
   for (let pages = 0; pages < 5; pages++) await page.keyboard.press('PageDown');
-  await until('five pages down', async () => (await ledger.locator('[aria-selected=true]').getAttribute('id')) === `event-${5 * (lines - 1)}`);
+  await until(
+    'five pages down',
+    async () => (await ledger.locator('[aria-selected=true]').getAttribute('id')) === `event-${5 * (lines - 1)}`,
+  );
   await find('kind=object size>1KiB');
   await page.getByText(new RegExp(`^${truth.big} events in the span$`)).waitFor();
   await ledger.focus();
   await page.keyboard.press('Home');
-  await until('the first of them', async () => (await ledger.locator('[aria-selected=true]').getAttribute('id')) === 'event-0');
-  const sizes = await ledger.locator('.row .n[title]').evaluateAll((cells) => cells.map((cell) => cell.getAttribute('title')!).filter((title) => title.includes('bytes')));
+  await until(
+    'the first of them',
+    async () => (await ledger.locator('[aria-selected=true]').getAttribute('id')) === 'event-0',
+  );
+  const sizes = await ledger
+    .locator('.row .n[title]')
+    .evaluateAll((cells) =>
+      cells.map((cell) => cell.getAttribute('title')!).filter((title) => title.includes('bytes')),
+    );
   expect(sizes.length).toBeGreaterThan(3);
   for (const title of sizes) expect(Number.parseInt(title.replaceAll(',', ''), 10)).toBeGreaterThan(1024);
   expect(sizes[0]).toMatch(exactly(4096 + 7));
   await find('');
 });
 
-test('no error was printed', () => { expect(errors).toEqual([]); });
+test('no error was printed', () => {
+  expect(errors).toEqual([]);
+});

@@ -32,11 +32,19 @@ afterAll(async () => {
   await server?.stop();
 });
 
-const hasFate = (fate: Fate) => ({ diedMs }: KnownObject): boolean => fate === 'all' || (fate === 'kept') === (diedMs === Infinity);
+const hasFate =
+  (fate: Fate) =>
+  ({ diedMs }: KnownObject): boolean =>
+    fate === 'all' || (fate === 'kept') === (diedMs === Infinity);
 
-function truth(charge: Charge, chosen: (object: KnownObject) => boolean, value: (object: KnownObject) => number): Record<string, number> {
+function truth(
+  charge: Charge,
+  chosen: (object: KnownObject) => boolean,
+  value: (object: KnownObject) => number,
+): Record<string, number> {
   const sums: Record<string, number> = {};
-  for (const object of KNOWN.filter(chosen)) sums[keyOf[charge](object)] = (sums[keyOf[charge](object)] ?? 0) + value(object);
+  for (const object of KNOWN.filter(chosen))
+    sums[keyOf[charge](object)] = (sums[keyOf[charge](object)] ?? 0) + value(object);
   return sums;
 }
 const bytes = (object: KnownObject): number => object.bytes;
@@ -50,14 +58,25 @@ async function download(click: () => Promise<void>): Promise<Download> {
 /** Two columns of the table on the screen, as it is saved. */
 async function saved(column: string): Promise<Record<string, number>> {
   const file = await download(() => page.locator('[data-test=csv]').click());
-  const [head, ...lines] = readFileSync((await file.path())!, 'utf8').trim().split('\n').map((line) => line.split(','));
+  const [head, ...lines] = readFileSync((await file.path())!, 'utf8')
+    .trim()
+    .split('\n')
+    .map((line) => line.split(','));
   return Object.fromEntries(lines.map((cells) => [cells[0]!, Number(cells[head!.indexOf(column)])]));
 }
 
 /** Keys of the table on the screen with their exact figures, which the second column tells when pointed at. */
-const shown = (): Promise<Record<string, number>> => page.locator('[data-test=alloc-sites] tbody tr:has(td.col-value)').evaluateAll((rows) => Object.fromEntries(rows.map((row) => [
-  row.querySelector('td')!.textContent.trim().replaceAll(/\s+/g, ' '), Number.parseInt(row.querySelector('.col-value')!.getAttribute('title')!.replaceAll(',', ''), 10),
-])));
+const shown = (): Promise<Record<string, number>> =>
+  page
+    .locator('[data-test=alloc-sites] tbody tr:has(td.col-value)')
+    .evaluateAll((rows) =>
+      Object.fromEntries(
+        rows.map((row) => [
+          row.querySelector('td')!.textContent.trim().replaceAll(/\s+/g, ' '),
+          Number.parseInt(row.querySelector('.col-value')!.getAttribute('title')!.replaceAll(',', ''), 10),
+        ]),
+      ),
+    );
 
 // What the worker answers comes a moment after the click.
 async function settles(fate: Fate, expected: Record<string, number>): Promise<void> {
@@ -83,7 +102,10 @@ test.each(CHARGES)('charged to %s, every fate is the truth, in bytes and in obje
     await page.locator('[data-test=fate]').selectOption(fate);
     await settles(fate, truth(charge, hasFate(fate), bytes));
     await page.getByLabel('Measure').selectOption('objects');
-    await settles(fate, truth(charge, hasFate(fate), () => 1));
+    await settles(
+      fate,
+      truth(charge, hasFate(fate), () => 1),
+    );
     await page.getByLabel('Measure').selectOption('bytes');
   }
   await page.locator('[data-test=fate]').selectOption('all');
@@ -106,49 +128,68 @@ test.each(FINDS)('what %s finds is the truth, in every charge', async (text, hol
   await find('');
 });
 
-test.each(['entry', 'allocation'])('every level of the call paths from the %s adds up to the truth, with recursion folded or not', async (direction) => {
-  await page.getByRole('button', { name: 'as call paths' }).click();
-  await page.getByLabel('Measure').selectOption('objects');
-  await page.locator('[data-test=direction]').selectOption(direction);
-  const outline = page.locator('[data-test=outline]');
-  for (const recursion of ['folded', 'unfolded']) {
-    await page.locator('[data-test=recursion]').selectOption(recursion);
-    await outline.locator('.row').first().waitFor();
-    const closed = outline.locator('[aria-expanded=false]');
-    while ((await closed.count()) > 0) {
-      const before = await closed.count();
-      await closed.first().click();
-      await until('it is open', async () => (await closed.count()) !== before);
+test.each(['entry', 'allocation'])(
+  'every level of the call paths from the %s adds up to the truth, with recursion folded or not',
+  async (direction) => {
+    await page.getByRole('button', { name: 'as call paths' }).click();
+    await page.getByLabel('Measure').selectOption('objects');
+    await page.locator('[data-test=direction]').selectOption(direction);
+    const outline = page.locator('[data-test=outline]');
+    for (const recursion of ['folded', 'unfolded']) {
+      await page.locator('[data-test=recursion]').selectOption(recursion);
+      await outline.locator('.row').first().waitFor();
+      const closed = outline.locator('[aria-expanded=false]');
+      while ((await closed.count()) > 0) {
+        const before = await closed.count();
+        await closed.first().click();
+        await until('it is open', async () => (await closed.count()) !== before);
+      }
+      const rows = await outline
+        .locator('.row')
+        .evaluateAll((elements) =>
+          elements.map((element) => ({
+            level: Number(element.getAttribute('aria-level')),
+            top: parseFloat((element as HTMLElement).style.top),
+            total: Number(element.querySelector('.total')!.textContent.replaceAll(/[ ,]/g, '')),
+            self: Number(element.querySelector('.self')!.textContent.replaceAll(',', '').replace('–', '0')),
+          })),
+        );
+      rows.sort((a, b) => a.top - b.top);
+      expect(rows.filter(({ level }) => level === 1).reduce((sum, { total }) => sum + total, 0)).toBe(KNOWN.length);
+      rows.forEach((row, at) => {
+        const end = rows.findIndex((other, place) => place > at && other.level <= row.level);
+        const below = rows.slice(at + 1, end < 0 ? rows.length : end).filter(({ level }) => level === row.level + 1);
+        if (below.length > 0) expect(below.reduce((sum, { total }) => sum + total, row.self)).toBe(row.total);
+      });
+      expect(rows.length).toBeGreaterThan(4);
     }
-    const rows = await outline.locator('.row').evaluateAll((elements) => elements.map((element) => ({
-      level: Number(element.getAttribute('aria-level')), top: parseFloat((element as HTMLElement).style.top),
-      total: Number(element.querySelector('.total')!.textContent.replaceAll(/[ ,]/g, '')), self: Number(element.querySelector('.self')!.textContent.replaceAll(',', '').replace('–', '0')),
-    })));
-    rows.sort((a, b) => a.top - b.top);
-    expect(rows.filter(({ level }) => level === 1).reduce((sum, { total }) => sum + total, 0)).toBe(KNOWN.length);
-    rows.forEach((row, at) => {
-      const end = rows.findIndex((other, place) => place > at && other.level <= row.level);
-      const below = rows.slice(at + 1, end < 0 ? rows.length : end).filter(({ level }) => level === row.level + 1);
-      if (below.length > 0) expect(below.reduce((sum, { total }) => sum + total, row.self)).toBe(row.total);
-    });
-    expect(rows.length).toBeGreaterThan(4);
-  }
-  await page.locator('[data-test=recursion]').selectOption('folded');
-  await page.getByLabel('Measure').selectOption('bytes');
-  await page.getByRole('button', { name: 'as a table' }).click();
-});
+    await page.locator('[data-test=recursion]').selectOption('folded');
+    await page.getByLabel('Measure').selectOption('bytes');
+    await page.getByRole('button', { name: 'as a table' }).click();
+  },
+);
 
 test('the drawer tells of a key what the table does', async () => {
   await page.locator('[data-test=charge]').selectOption('type');
-  await settles('all', truth('type', () => true, bytes));
+  await settles(
+    'all',
+    truth('type', () => true, bytes),
+  );
   for (const type of ['Reading', 'Float64Array', 'string']) {
     await page.locator('[data-test=alloc-sites] tbody button', { hasText: type }).click();
     const drawer = page.locator('[data-test=drawer]');
     await page.locator('[data-test=site-name]', { hasText: type }).waitFor();
     const of = KNOWN.filter((object) => object.type === type);
-    const [allocated, kept] = [of, of.filter(hasFate('kept'))].map((objects) => objects.reduce((sum, object) => sum + object.bytes, 0));
-    const exact = (name: string): Promise<string | null> => drawer.locator('tr', { hasText: name }).locator('td[title]').getAttribute('title');
-    expect([await exact('allocated in the span'), await exact('kept now')].map((text) => Number.parseInt(text!.replaceAll(',', ''), 10))).toEqual([allocated, kept]);
+    const [allocated, kept] = [of, of.filter(hasFate('kept'))].map((objects) =>
+      objects.reduce((sum, object) => sum + object.bytes, 0),
+    );
+    const exact = (name: string): Promise<string | null> =>
+      drawer.locator('tr', { hasText: name }).locator('td[title]').getAttribute('title');
+    expect(
+      [await exact('allocated in the span'), await exact('kept now')].map((text) =>
+        Number.parseInt(text!.replaceAll(',', ''), 10),
+      ),
+    ).toEqual([allocated, kept]);
     expect(await drawer.innerText()).toContain(`${of.length.toLocaleString('en')}, `);
   }
   await find('!string');
@@ -162,9 +203,18 @@ test('the open lines of the call paths are saved with the way to each', async ()
   await page.locator('[data-test=direction]').selectOption('entry');
   await page.locator('[data-test=outline] .row[aria-level="2"]').first().waitFor();
   const file = await download(() => page.locator('[data-test=csv]').click());
-  const lines = readFileSync((await file.path())!, 'utf8').trim().split('\n').map((line) => line.split(','));
+  const lines = readFileSync((await file.path())!, 'utf8')
+    .trim()
+    .split('\n')
+    .map((line) => line.split(','));
   expect(lines[0]).toEqual(['level', 'path', 'with all below', 'with all below ±', 'share', 'itself', 'itself ±']);
-  expect(lines[1]!.slice(0, 5)).toEqual(['1', 'serve serve.js:3', String(KNOWN.reduce((sum, object) => sum + object.bytes, 0)), '0', '1']);
+  expect(lines[1]!.slice(0, 5)).toEqual([
+    '1',
+    'serve serve.js:3',
+    String(KNOWN.reduce((sum, object) => sum + object.bytes, 0)),
+    '0',
+    '1',
+  ]);
   expect(lines[2]![1]).toMatch(/^serve serve\.js:3 > \S+ /);
   await page.getByRole('button', { name: 'as a table' }).click();
 });
@@ -175,18 +225,29 @@ test('of some heaps every view tells of them alone', async () => {
   await page.getByLabel('Only worker 1.2').click();
   await page.locator('[data-test=heaps]').filter({ hasText: '1 of 2 heaps' }).waitFor();
   expect(await violations(page)).toEqual([]);
-  await settles('all', truth('type', ({ heap }) => heap.startsWith('worker'), bytes));
+  await settles(
+    'all',
+    truth('type', ({ heap }) => heap.startsWith('worker'), bytes),
+  );
   await page.getByRole('button', { name: 'all of them' }).click();
   await page.locator('[data-test=heaps]').click();
-  await settles('all', truth('type', () => true, bytes));
+  await settles(
+    'all',
+    truth('type', () => true, bytes),
+  );
 });
 
 test('a round has its part of what whole rounds allocated', async () => {
   await page.locator('[data-test=per]').selectOption('round');
   const [from, to] = [ROUNDS_MS[0]!, ROUNDS_MS[ROUNDS_MS.length - 1]!];
   await page.getByText(`in ${ROUNDS_MS.length - 1} whole rounds`).waitFor();
-  await settles('all', truth('type', ({ bornMs }) => bornMs >= from && bornMs < to, bytes));
-  const first = truth('type', ({ bornMs, type }) => bornMs >= from && bornMs < to && type === 'Reading', bytes)['Reading']!;
+  await settles(
+    'all',
+    truth('type', ({ bornMs }) => bornMs >= from && bornMs < to, bytes),
+  );
+  const first = truth('type', ({ bornMs, type }) => bornMs >= from && bornMs < to && type === 'Reading', bytes)[
+    'Reading'
+  ]!;
   await page.locator('[data-test=alloc-sites] th', { hasText: 'allocated a round' }).waitFor();
   expect((await saved('allocated a round'))['Reading']).toBeCloseTo(first / (ROUNDS_MS.length - 1), 6);
   await page.locator('[data-test=per]').selectOption('total');
@@ -198,7 +259,11 @@ test('churn shares every young collection out', async () => {
   const caused = Object.values(await saved('young collections')).reduce((sum, each) => sum + each, 0);
   const ends = KNOWN.reduce((latest, { bornMs }) => Math.max(latest, bornMs), 0);
   // Two heaps, a young collection every half second but for every tenth; those after the last birth have no cause.
-  const collections = 2 * Array.from({ length: KNOWN_MS / 500 - 1 }, (_, n) => (n + 1) * 500).filter((t) => t % 5000 !== 0 && t > 1000 && t < ends + 500).length;
+  const collections =
+    2 *
+    Array.from({ length: KNOWN_MS / 500 - 1 }, (_, n) => (n + 1) * 500).filter(
+      (t) => t % 5000 !== 0 && t > 1000 && t < ends + 500,
+    ).length;
   expect(Math.abs(caused - collections)).toBeLessThanOrEqual(2);
   expect(await page.locator('[data-test=churn] tbody tr').first().innerText()).toMatch(/\d \w+ – |under|over|s\b/);
   await page.getByRole('button', { name: 'as a table' }).click();
@@ -210,14 +275,23 @@ test('of a type there are its sizes, what became of it, and every path that make
   const row = page.locator('[data-test=sizes] tbody tr', { hasText: 'Float64Array' });
   const of = KNOWN.filter(({ type }) => type === 'Float64Array');
   await row.filter({ hasText: String(of.length) }).waitFor();
-  const kept = of.filter(hasFate('kept')).reduce((sum, each) => sum + each.bytes, 0) / of.reduce((sum, each) => sum + each.bytes, 0);
-  expect(Number.parseFloat((await row.locator('td.col-kept').innerText()))).toBeCloseTo(100 * kept, 0);
+  const kept =
+    of.filter(hasFate('kept')).reduce((sum, each) => sum + each.bytes, 0) /
+    of.reduce((sum, each) => sum + each.bytes, 0);
+  expect(Number.parseFloat(await row.locator('td.col-kept').innerText())).toBeCloseTo(100 * kept, 0);
   await row.getByRole('button').click();
   await page.locator('[data-test=its-paths]').click();
   const outline = page.locator('[data-test=outline]');
   await outline.locator('.row').first().waitFor();
   await page.getByLabel('Measure').selectOption('objects');
-  await until('all of the type', async () => (await outline.locator('.row[aria-level="1"] .total').allInnerTexts()).reduce((sum, text) => sum + Number(text.replaceAll(',', '')), 0) === of.length);
+  await until(
+    'all of the type',
+    async () =>
+      (await outline.locator('.row[aria-level="1"] .total').allInnerTexts()).reduce(
+        (sum, text) => sum + Number(text.replaceAll(',', '')),
+        0,
+      ) === of.length,
+  );
   await page.getByLabel('Measure').selectOption('bytes');
   await page.getByRole('link', { name: /collecting cost/ }).click();
   await page.locator('[data-test=find-note]').getByRole('button').click();
@@ -233,7 +307,10 @@ test('the picture picks out a word, and says how much has it', async () => {
   await page.locator('[data-test=direction]').selectOption('entry');
   await page.locator('[data-test=pick]').fill('split');
   const splits = KNOWN.filter(({ path }) => path[path.length - 1] === 'split').length;
-  await page.locator('[data-test=picked]').filter({ hasText: new RegExp(`cells, ${splits},`) }).waitFor();
+  await page
+    .locator('[data-test=picked]')
+    .filter({ hasText: new RegExp(`cells, ${splits},`) })
+    .waitFor();
   expect(await page.locator('[data-test=icicle] g.found').count()).toBeGreaterThan(0);
   await page.getByLabel('Measure').selectOption('bytes');
   await page.getByRole('button', { name: 'as a table' }).click();
@@ -254,14 +331,20 @@ test('a find is completed by keyboard, saved, and offered again in another visit
   await page.keyboard.press('ArrowDown');
   await page.keyboard.press('Enter');
   await until('the find', async () => (await input.inputValue()) === '!type=Float64Array ');
-  await settles('all', truth('type', ({ type }) => type !== 'Float64Array', bytes));
+  await settles(
+    'all',
+    truth('type', ({ type }) => type !== 'Float64Array', bytes),
+  );
   await input.click();
   await page.locator('[data-test=save-find]').click();
   await page.reload();
   await page.locator('[data-test=alloc-sites] tbody tr').first().waitFor();
   await input.click();
   await options.filter({ hasText: '!type=Float64Array' }).click();
-  await settles('all', truth('type', ({ type }) => type !== 'Float64Array', bytes));
+  await settles(
+    'all',
+    truth('type', ({ type }) => type !== 'Float64Array', bytes),
+  );
   await input.fill('size>lots');
   await page.keyboard.press('Escape');
   await page.getByText('expected a size as size>1MiB').waitFor();
@@ -272,31 +355,44 @@ test('lines of the source come out of a folder, which is remembered', async () =
   await page.locator('[data-test=charge]').selectOption('ownFrame');
   await page.evaluate(async () => {
     const root = await navigator.storage.getDirectory();
-    const folder = await (await root.getDirectoryHandle('saltmarsh', { create: true })).getDirectoryHandle('server', { create: true });
+    const folder = await (
+      await root.getDirectoryHandle('saltmarsh', { create: true })
+    ).getDirectoryHandle('server', { create: true });
     const file = await (await folder.getFileHandle('wire.js', { create: true })).createWritable();
     await file.write(Array.from({ length: 20 }, (_, n) => `  wire line ${n + 1}`).join('\n'));
     await file.close();
     const picker = async (): Promise<FileSystemDirectoryHandle> => root.getDirectoryHandle('saltmarsh');
     Object.assign(globalThis, { showDirectoryPicker: picker });
   });
-  const choose = (): Promise<void> => page.locator('[data-test=alloc-sites] tbody button', { hasText: 'parse' }).first().click();
+  const choose = (): Promise<void> =>
+    page.locator('[data-test=alloc-sites] tbody button', { hasText: 'parse' }).first().click();
   await choose();
   await page.getByText('The recording carries no source of this file.').waitFor();
   await page.locator('[data-test=source-folder]').click();
-  await page.locator('[data-test=source] .here').filter({ hasText: /^7wire line 7$/ }).waitFor();
+  await page
+    .locator('[data-test=source] .here')
+    .filter({ hasText: /^7wire line 7$/ })
+    .waitFor();
   await page.getByText('server/wire.js:7, as it is in your folder now').waitFor();
   await page.locator('[data-test=alloc-sites] tbody button', { hasText: 'predict' }).first().click();
-  await page.locator('[data-test=source-problem]').filter({ hasText: /expected a file like saltmarsh\/tide\.js in “saltmarsh”/ }).waitFor();
+  await page
+    .locator('[data-test=source-problem]')
+    .filter({ hasText: /expected a file like saltmarsh\/tide\.js in “saltmarsh”/ })
+    .waitFor();
   await page.reload();
   await page.locator('[data-test=alloc-sites] tbody tr').first().waitFor();
   await choose();
-  await page.locator('[data-test=source] .here').filter({ hasText: /^7wire line 7$/ }).waitFor();
+  await page
+    .locator('[data-test=source] .here')
+    .filter({ hasText: /^7wire line 7$/ })
+    .waitFor();
   await page.getByRole('button', { name: 'close' }).click();
 });
 
 test('the ledger has every event, and kinds of them', async () => {
   await page.getByRole('link', { name: /What happened, exactly/ }).click();
-  const told = (count: number): Promise<void> => page.getByText(`${count.toLocaleString('en')} events in the span`).waitFor();
+  const told = (count: number): Promise<void> =>
+    page.getByText(`${count.toLocaleString('en')} events in the span`).waitFor();
   const collections = 2 * (KNOWN_MS / 500 - 1);
   await told(KNOWN.length + collections + ROUNDS_MS.length);
   await find('kind=mark');
@@ -310,7 +406,9 @@ test('the lines of the ledger are gone through by keyboard, opened, and saved', 
   await find('size>1KiB');
   const big = KNOWN.filter(({ bytes: size }) => size > 1024);
   const collections = 2 * (KNOWN_MS / 500 - 1);
-  await page.getByText(`${(big.length + collections + ROUNDS_MS.length).toLocaleString('en')} events in the span`).waitFor();
+  await page
+    .getByText(`${(big.length + collections + ROUNDS_MS.length).toLocaleString('en')} events in the span`)
+    .waitFor();
   const ledger = page.locator('[data-test=ledger]');
   await ledger.focus();
   await page.keyboard.press('Home');
@@ -324,8 +422,14 @@ test('the lines of the ledger are gone through by keyboard, opened, and saved', 
   await page.locator('[data-test=site-name]').waitFor();
   await page.getByRole('button', { name: 'close' }).click();
   const file = await download(() => page.locator('[data-test=ledger-csv]').click());
-  const lines = readFileSync((await file.path())!, 'utf8').trim().split('\n').slice(1).map((line) => line.split(','));
-  expect(lines.filter((cells) => cells[2] === 'birth').map((cells) => Number(cells[4]))).toEqual(big.map(({ bytes: size }) => size));
+  const lines = readFileSync((await file.path())!, 'utf8')
+    .trim()
+    .split('\n')
+    .slice(1)
+    .map((line) => line.split(','));
+  expect(lines.filter((cells) => cells[2] === 'birth').map((cells) => Number(cells[4]))).toEqual(
+    big.map(({ bytes: size }) => size),
+  );
   expect(lines.filter((cells) => cells[2] === 'mark').map((cells) => Number(cells[0]))).toEqual(ROUNDS_MS);
   await find('');
 });
@@ -335,13 +439,22 @@ test('events are saved as Arrow files that hold the truth', async () => {
   page.on('download', (file) => files.push(file));
   await page.locator('[data-test=arrow]').click();
   await until('both files', () => Promise.resolve(files.length === 2));
-  const [events, paths] = await Promise.all(files.map(async (file) => tableFromIPC(readFileSync((await file.path())!))));
-  expect(files.map((file) => file.suggestedFilename())).toEqual([expect.stringMatching(/-events\.arrow$/) as string, expect.stringMatching(/-paths\.arrow$/) as string]);
+  const [events, paths] = await Promise.all(
+    files.map(async (file) => tableFromIPC(readFileSync((await file.path())!))),
+  );
+  expect(files.map((file) => file.suggestedFilename())).toEqual([
+    expect.stringMatching(/-events\.arrow$/) as string,
+    expect.stringMatching(/-paths\.arrow$/) as string,
+  ]);
   const sums: Record<string, number> = {};
-  for (const row of events!) if (row['kind'] === 'object') sums[row['own_frame'] as string] = (sums[row['own_frame'] as string] ?? 0) + (row['size_bytes'] as number);
+  for (const row of events!)
+    if (row['kind'] === 'object')
+      sums[row['own_frame'] as string] = (sums[row['own_frame'] as string] ?? 0) + (row['size_bytes'] as number);
   expect(sums).toEqual(truth('ownFrame', () => true, bytes));
   // Both heaps have the same paths.
   expect(paths!.numRows).toBe(8);
 });
 
-test('no error was printed', () => { expect(errors).toEqual([]); });
+test('no error was printed', () => {
+  expect(errors).toEqual([]);
+});

@@ -14,7 +14,9 @@ let errors: string[];
 let address = '';
 
 // On one port and over the same data, so that it can come back.
-const serve = async (): Promise<void> => { server = await serveHeron({ port, data }); };
+const serve = async (): Promise<void> => {
+  server = await serveHeron({ port, data });
+};
 
 beforeAll(async () => {
   port = await freePort();
@@ -37,14 +39,20 @@ async function openSample(): Promise<void> {
 
 test('a file dropped anywhere on the first page is imported', async () => {
   await page.goto(address);
-  const transfer = await page.evaluateHandle((text) => {
-    const carried = new DataTransfer();
-    carried.items.add(new File([text], 'dropped.log'));
-    return carried;
-  }, readFileSync(join(LOGS, 'weirkeeper-serial.log'), 'utf8'));
+  const transfer = await page.evaluateHandle(
+    (text) => {
+      const carried = new DataTransfer();
+      carried.items.add(new File([text], 'dropped.log'));
+      return carried;
+    },
+    readFileSync(join(LOGS, 'weirkeeper-serial.log'), 'utf8'),
+  );
   await page.locator('[data-test=recordings]').dispatchEvent('drop', { dataTransfer: transfer });
   await page.waitForURL(/\/recording\//);
-  await page.locator('[data-test=verdict]').filter({ hasText: /Growing/ }).waitFor();
+  await page
+    .locator('[data-test=verdict]')
+    .filter({ hasText: /Growing/ })
+    .waitFor();
 });
 
 test('the wheel zooms around the pointer, and one click shows all again', async () => {
@@ -53,7 +61,9 @@ test('the wheel zooms around the pointer, and one click shows all again', async 
   const box = (await ribbon.boundingBox())!;
   await page.mouse.move(box.x + box.width / 2, box.y + 80);
   for (let n = 0; n < 6; n++) await page.mouse.wheel(0, -200);
-  await until('a closer window', async () => /from 0:[23]\d to 0:[456]\d/.test((await ribbon.getAttribute('aria-label'))!));
+  await until('a closer window', async () =>
+    /from 0:[23]\d to 0:[456]\d/.test((await ribbon.getAttribute('aria-label'))!),
+  );
   await page.getByRole('button', { name: 'show all' }).click();
   await until('all of it', async () => /from 0:00 to 1:3\d/.test((await ribbon.getAttribute('aria-label'))!));
 });
@@ -67,7 +77,9 @@ test('tables sort, charts turn into tables, and the find field filters', async (
   expect(await table.locator('tbody tr').first().innerText()).toContain('subscribe');
   expect(await table.locator('th[aria-sort=descending]').innerText()).toContain('kept');
   await page.locator('[data-test=find] input').fill('wire');
-  await until('only sites of that file', async () => (await table.locator('tbody tr').allInnerTexts()).every((text) => text.includes('wire.js')));
+  await until('only sites of that file', async () =>
+    (await table.locator('tbody tr').allInnerTexts()).every((text) => text.includes('wire.js')),
+  );
   await page.locator('[data-test=find] input').fill('no such site');
   await table.getByText('Nothing here matches').waitFor();
   await page.locator('[data-test=find] input').fill('');
@@ -91,7 +103,10 @@ test('a click on the ribbon shows what lived, a band opens its own, and two mome
   await openSample();
   const ribbon = (await page.locator('[data-test=ribbon]').boundingBox())!;
   await page.mouse.move(ribbon.x + ribbon.width * 0.8, ribbon.y + 130);
-  await page.locator('[data-test=strata-tip]').filter({ hasText: /^born \d:\d\d\.\d – \d:\d\d\.\d: .* lives at 1:1/ }).waitFor();
+  await page
+    .locator('[data-test=strata-tip]')
+    .filter({ hasText: /^born \d:\d\d\.\d – \d:\d\d\.\d: .* lives at 1:1/ })
+    .waitFor();
   await page.mouse.click(ribbon.x + ribbon.width * 0.8, ribbon.y + 130);
   const moment = page.locator('[data-test=moment]');
   await moment.filter({ hasText: /What lived at 1:1\d\.\d[\s\S]*, born/ }).waitFor();
@@ -114,7 +129,10 @@ test('a limit and a settle time that are typed hold, and are kept', async () => 
   await page.locator('.key button', { hasText: '304 MiB' }).click();
   await page.getByLabel('Limit').fill('64 MiB');
   await page.getByLabel('Limit').press('Enter');
-  await page.locator('[data-test=verdict]').filter({ hasText: /64(\.0+)? MiB limit in about/ }).waitFor();
+  await page
+    .locator('[data-test=verdict]')
+    .filter({ hasText: /64(\.0+)? MiB limit in about/ })
+    .waitFor();
   await page.getByTitle(/^duration/).click();
   await page.getByLabel('Settle time').fill('many');
   await page.getByLabel('Settle time').press('Enter');
@@ -123,7 +141,10 @@ test('a limit and a settle time that are typed hold, and are kept', async () => 
   await page.getByLabel('Settle time').press('Enter');
   await page.getByText('older than 20.0 s').first().waitFor();
   await page.reload();
-  await page.locator('[data-test=verdict]').filter({ hasText: /64(\.0+)? MiB limit in about/ }).waitFor();
+  await page
+    .locator('[data-test=verdict]')
+    .filter({ hasText: /64(\.0+)? MiB limit in about/ })
+    .waitFor();
   await page.getByText('older than 20.0 s').first().waitFor();
 });
 
@@ -138,7 +159,9 @@ test('call paths open by keyboard along the heaviest way, hang as a picture, and
   await page.getByRole('link', { name: /Who allocates/ }).click();
   const saved = page.waitForEvent('download');
   await page.locator('[data-test=alloc-sites] [data-test=csv]').click();
-  const lines = readFileSync((await (await saved).path())!, 'utf8').trim().split('\n');
+  const lines = readFileSync((await (await saved).path())!, 'utf8')
+    .trim()
+    .split('\n');
   expect(lines[0]).toMatch(/^own frame,allocated,allocated ±,share/);
   expect(lines.some((line) => /^subscribe alerts\.js:14,\d/.test(line))).toBe(true);
   await page.getByRole('button', { name: 'as call paths' }).click();
@@ -153,10 +176,15 @@ test('call paths open by keyboard along the heaviest way, hang as a picture, and
   const open = (): Promise<number> => outline.locator('[aria-expanded=true]').count();
   while ((await outline.locator('.row.active[aria-expanded]').count()) === 0) await page.keyboard.press('ArrowDown');
   const before = await open();
-  await page.keyboard.press((await outline.locator('.row.active[aria-expanded=true]').count()) > 0 ? 'ArrowLeft' : 'ArrowRight');
+  await page.keyboard.press(
+    (await outline.locator('.row.active[aria-expanded=true]').count()) > 0 ? 'ArrowLeft' : 'ArrowRight',
+  );
   await until('one more or one less is open', async () => (await open()) !== before);
   await page.keyboard.press('w');
-  await until('the heaviest way is open', async () => (await outline.locator('.row.active[aria-expanded=true]').count()) > 0);
+  await until(
+    'the heaviest way is open',
+    async () => (await outline.locator('.row.active[aria-expanded=true]').count()) > 0,
+  );
   await page.getByRole('button', { name: 'as a picture' }).click();
   const picture = page.locator('[data-test=icicle]');
   await picture.locator('rect').nth(2).waitFor();
@@ -187,7 +215,9 @@ test('the ledger scrolls over every event, goes to a time and from collection to
   await until('the next collection', async () => (await first()) !== at && /young|whole/.test(await first()));
   await page.keyboard.press('End');
   await until('the last lines', async () => /1:[23]\d\.\d{3}/.test(await ledger.locator('.row').last().innerText()));
-  await ledger.evaluate((element) => { element.scrollTop = 0; });
+  await ledger.evaluate((element) => {
+    element.scrollTop = 0;
+  });
   await until('the first lines', async () => /^0:0\d\./.test(await first()));
   await page.locator('[data-test=jump]').fill('noon');
   await page.locator('[data-test=jump]').press('Enter');
@@ -201,7 +231,7 @@ test('rules for own code are typed, hold for the charge, and are kept', async ()
   await page.locator('[data-test=own]').click();
   await page.getByLabel('Rules for your own code').fill('src/, !src/wire.js');
   await page.keyboard.press('Enter');
-  await until('the parser\'s caller', async () => (await first.innerText()).startsWith('receive tidewatch.js'));
+  await until("the parser's caller", async () => (await first.innerText()).startsWith('receive tidewatch.js'));
   await page.reload();
   await page.getByText('by your rules').waitFor();
   await page.locator('[data-test=own]').click();
@@ -233,22 +263,33 @@ test('an import that is cancelled leaves nothing behind', async () => {
 describe('a stream written by hand', () => {
   const lines = [
     '{"k":"hello","schema":"brisk-heron/stream@1","h":"1","epochMs":1800000000000,"program":"sluice","runtime":"a runtime of its own 1.0"}\n',
-    ...Array.from({ length: 20 }, (_, n) => `{"k":"gc","h":"1","t":${n * 3000},"ms":8,"scope":"whole","label":"sweep","before":9000000,"after":${4_000_000 + n * 300_000}}\n`),
+    ...Array.from(
+      { length: 20 },
+      (_, n) =>
+        `{"k":"gc","h":"1","t":${n * 3000},"ms":8,"scope":"whole","label":"sweep","before":9000000,"after":${4_000_000 + n * 300_000}}\n`,
+    ),
   ];
   let sent = 0;
 
   async function send(count: number): Promise<void> {
     const batch = lines.splice(0, count).join('');
-    const response = await server.ask(`/api/streams/by-hand/lines?offset=${sent}`, { method: 'POST', headers: { 'content-type': 'application/x-ndjson' }, body: batch });
+    const response = await server.ask(`/api/streams/by-hand/lines?offset=${sent}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/x-ndjson' },
+      body: batch,
+    });
     expect(response.status).toBe(200);
     sent = ((await response.json()) as { bytes: number }).bytes;
   }
 
   test('may be opened before it begins, and is shown as it comes', async () => {
     await page.goto(`${address}/recording/live-by-hand/growth`);
-    await page.getByText('Waiting for the program\'s first lines').waitFor();
+    await page.getByText("Waiting for the program's first lines").waitFor();
     await send(6);
-    await page.locator('[data-test=verdict]').filter({ hasText: /Unclear yet/ }).waitFor();
+    await page
+      .locator('[data-test=verdict]')
+      .filter({ hasText: /Unclear yet/ })
+      .waitFor();
     expect(await page.locator('header').innerText()).toContain('sluice');
   });
 
@@ -264,17 +305,31 @@ describe('a stream written by hand', () => {
     await page.reload();
     await page.locator('[data-test=verdict][data-kind=growing]').waitFor();
     await send(6);
-    await server.ask('/api/streams/by-hand/end', { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{"exitCode":0,"signal":null}' });
+    await server.ask('/api/streams/by-hand/end', {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: '{"exitCode":0,"signal":null}',
+    });
     await page.locator('[data-test=link]').filter({ hasText: 'ended after 0:57' }).waitFor({ timeout: 15_000 });
     await page.getByRole('link', { name: 'All recordings' }).click();
     await page.locator('[data-test=recording-row]', { hasText: /sluice[\s\S]*Growing/ }).waitFor();
-    const stored = await page.evaluate(() => new Promise<string>((resolve) => {
-      const opening = indexedDB.open('brisk-heron');
-      opening.onsuccess = () => {
-        const all = opening.result.transaction('chunks').objectStore('chunks').index('recordingId').getAll('live-by-hand');
-        all.onsuccess = () => resolve((all.result as { bytes: Uint8Array }[]).map(({ bytes }) => new TextDecoder().decode(bytes)).join(''));
-      };
-    }));
+    const stored = await page.evaluate(
+      () =>
+        new Promise<string>((resolve) => {
+          const opening = indexedDB.open('brisk-heron');
+          opening.onsuccess = () => {
+            const all = opening.result
+              .transaction('chunks')
+              .objectStore('chunks')
+              .index('recordingId')
+              .getAll('live-by-hand');
+            all.onsuccess = () =>
+              resolve(
+                (all.result as { bytes: Uint8Array }[]).map(({ bytes }) => new TextDecoder().decode(bytes)).join(''),
+              );
+          };
+        }),
+    );
     expect(stored).toBe(readFileSync(join(data, 'streams', 'by-hand.ndjson'), 'utf8'));
     expect(stored.length).toBe(sent);
   });

@@ -3,7 +3,8 @@ const MOST_BYTES = 2 ** 50;
 /** Of many of them. */
 const MOST_SUM_BYTES = 2 ** 58;
 const MOST_MS = 10 * 366 * 86_400_000;
-const SIGNED = /(?:PerSec|PerMin|interval|slope|low|high|tau|grow|Se|bounds?|changeBytes|level|attributedBytes|unattributedBytes|residual)/i;
+const SIGNED =
+  /(?:PerSec|PerMin|interval|slope|low|high|tau|grow|Se|bounds?|changeBytes|level|attributedBytes|unattributedBytes|residual)/i;
 const RATIO = /(?:Ratio$|utilisation$|^ratio$)/;
 const FREE_RATIO = /(?:explainedRatio|shareRatio|ofGrowthRatio|worstRatio)/;
 
@@ -32,7 +33,8 @@ function check(value, path, name, durationMs) {
   if (/^(?:total|alloc|low|high)Bytes/.test(name)) return value >= 0 && value <= MOST_SUM_BYTES ? '' : told;
   if (/Bytes$/.test(name)) return value >= 0 && value <= MOST_BYTES ? '' : told;
   if (name === 'durationMs') return value >= 0 && value <= MOST_MS ? '' : told;
-  if (/^(?:fromMs|toMs|tMs|sinceMs|atMs|startMs|endMs|endOfWorkMs|outOfMemoryMs)$/.test(name)) return value >= 0 && value <= (durationMs ?? MOST_MS) + 1e-6 ? '' : told;
+  if (/^(?:fromMs|toMs|tMs|sinceMs|atMs|startMs|endMs|endOfWorkMs|outOfMemoryMs)$/.test(name))
+    return value >= 0 && value <= (durationMs ?? MOST_MS) + 1e-6 ? '' : told;
   if (/Ms$/.test(name)) return value >= 0 && value <= MOST_MS ? '' : told;
   return Math.abs(value) <= 1e18 ? '' : told;
 }

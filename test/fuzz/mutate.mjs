@@ -1,14 +1,49 @@
 /** Changes an input as faults and hostile hands do. `next` gives numbers from 0 to 1, `other` is another input. */
 export function mutate(bytes, other, next) {
   let out = bytes;
-  for (let times = 1 + Math.floor(next() * 4); times > 0; times--) out = WAYS[Math.floor(next() * WAYS.length)](out, other, next);
+  for (let times = 1 + Math.floor(next() * 4); times > 0; times--)
+    out = WAYS[Math.floor(next() * WAYS.length)](out, other, next);
   return out;
 }
 
 const at = (bytes, next) => Math.floor(next() * (bytes.length + 1));
 const joined = (...parts) => Buffer.concat(parts);
-const digits = (next) => Buffer.from(['999999999999999', '-1', '0', '1e308', '4294967296', '0.000000001', '18446744073709551615', '-9223372036854775808', 'NaN', '1e-9', '281474976710656'][Math.floor(next() * 11)]);
-const words = (next) => Buffer.from(['__proto__', 'constructor', '\u0000\u0000', '\ufeff', '\u202e', 'Pause Full', 'GC(18446744073709551615)', '{"k":"hello"}', '\n\n\n', '\r', '"', '[[[[', '{'.repeat(50), ' '.repeat(200), 'toString'][Math.floor(next() * 15)]);
+const digits = (next) =>
+  Buffer.from(
+    [
+      '999999999999999',
+      '-1',
+      '0',
+      '1e308',
+      '4294967296',
+      '0.000000001',
+      '18446744073709551615',
+      '-9223372036854775808',
+      'NaN',
+      '1e-9',
+      '281474976710656',
+    ][Math.floor(next() * 11)],
+  );
+const words = (next) =>
+  Buffer.from(
+    [
+      '__proto__',
+      'constructor',
+      '\u0000\u0000',
+      '\ufeff',
+      '\u202e',
+      'Pause Full',
+      'GC(18446744073709551615)',
+      '{"k":"hello"}',
+      '\n\n\n',
+      '\r',
+      '"',
+      '[[[[',
+      '{'.repeat(50),
+      ' '.repeat(200),
+      'toString',
+    ][Math.floor(next() * 15)],
+  );
 
 function lineAt(bytes, next) {
   const from = bytes.lastIndexOf(10, at(bytes, next)) + 1;
@@ -31,7 +66,8 @@ function numberAt(bytes, next) {
 const WAYS = [
   (bytes, _, next) => {
     const out = Buffer.from(bytes);
-    for (let n = 1 + Math.floor(next() * 8); n > 0 && out.length > 0; n--) out[Math.floor(next() * out.length)] = Math.floor(next() * 256);
+    for (let n = 1 + Math.floor(next() * 8); n > 0 && out.length > 0; n--)
+      out[Math.floor(next() * out.length)] = Math.floor(next() * 256);
     return out;
   },
   (bytes, _, next) => bytes.subarray(0, at(bytes, next)),

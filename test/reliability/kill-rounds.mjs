@@ -1,5 +1,6 @@
 /**
- * Kills the program, the sender and the server at random instants, and looks whether what the server has at the end is what was written: byte for byte,
+ * Kills the program, the sender and the server at random instants, and looks whether what the server has at the end is
+ * what was written: byte for byte,
  * nothing missing, nothing doubled. `node kill-rounds.mjs [ROUNDS] [SEED]`.
  */
 import { spawn } from 'node:child_process';
@@ -32,7 +33,9 @@ async function killRound(seed) {
   const port = await freePort();
   const children = new Set();
   const start = (name, ...args) => {
-    const child = spawn(process.execPath, [join(here, name), ...args.map(String)], { stdio: ['ignore', 'pipe', 'inherit'] });
+    const child = spawn(process.execPath, [join(here, name), ...args.map(String)], {
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
     children.add(child);
     child.once('exit', () => children.delete(child));
     return child;
@@ -40,7 +43,10 @@ async function killRound(seed) {
   const writer = start('writer.mjs', spool, seed);
   const serve = () => start('server.mjs', port, streams, TOKEN);
   const send = () => start('sender.mjs', spool, port, TOKEN, writer.pid);
-  const ends = (child) => child.exitCode !== null || child.signalCode !== null ? Promise.resolve() : new Promise((done) => child.once('exit', done));
+  const ends = (child) =>
+    child.exitCode !== null || child.signalCode !== null
+      ? Promise.resolve()
+      : new Promise((done) => child.once('exit', done));
   const kill = async (child) => {
     child.kill('SIGKILL');
     await ends(child);
@@ -64,14 +70,21 @@ async function killRound(seed) {
     }
     await kill(writer);
     let said = '';
-    sender.stdout.on('data', (data) => { said += data; });
+    sender.stdout.on('data', (data) => {
+      said += data;
+    });
     await Promise.race([ends(sender), wait(90_000)]);
     const drained = JSON.parse(said || '{"whole":false,"why":"nothing was said"}');
     if (!drained.whole) return `the sender did not send all: ${drained.why}`;
     const written = readFileSync(spool);
-    const stored = existsSync(join(streams, 'run.ndjson')) ? readFileSync(join(streams, 'run.ndjson')) : Buffer.alloc(0);
-    if (!written.equals(stored)) return `${written.length} bytes were written and ${stored.length} are stored; they part at byte ${firstDifference(written, stored)}`;
-    return stored.length < acknowledged.bytes ? `${acknowledged.bytes} bytes were acknowledged and ${stored.length} are stored` : '';
+    const stored = existsSync(join(streams, 'run.ndjson'))
+      ? readFileSync(join(streams, 'run.ndjson'))
+      : Buffer.alloc(0);
+    if (!written.equals(stored))
+      return `${written.length} bytes were written and ${stored.length} are stored; they part at byte ${firstDifference(written, stored)}`;
+    return stored.length < acknowledged.bytes
+      ? `${acknowledged.bytes} bytes were acknowledged and ${stored.length} are stored`
+      : '';
   } finally {
     for (const child of children) child.kill('SIGKILL');
     rmSync(folder, { recursive: true, force: true });
@@ -80,7 +93,10 @@ async function killRound(seed) {
 
 async function bytesAt(port) {
   try {
-    const response = await fetch(`http://127.0.0.1:${port}/api/streams/run`, { headers: { authorization: `Bearer ${TOKEN}` }, signal: AbortSignal.timeout(2000) });
+    const response = await fetch(`http://127.0.0.1:${port}/api/streams/run`, {
+      headers: { authorization: `Bearer ${TOKEN}` },
+      signal: AbortSignal.timeout(2000),
+    });
     return (await response.json()).bytes ?? 0;
   } catch {
     return 0;
@@ -104,7 +120,9 @@ function freePort() {
 
 if (process.argv[1] === import.meta.filename) {
   const [rounds = '200', seed = '1'] = process.argv.slice(2);
-  const problems = await killRounds(Number(rounds), Number(seed), (round, problem) => process.stdout.write(problem === '' ? '.' : `\n${round}: ${problem}\n`));
+  const problems = await killRounds(Number(rounds), Number(seed), (round, problem) =>
+    process.stdout.write(problem === '' ? '.' : `\n${round}: ${problem}\n`),
+  );
   process.stdout.write(`\n${Number(rounds) - problems.length} rounds of ${rounds} were good\n`);
   process.exitCode = problems.length === 0 ? 0 : 1;
 }

@@ -2,5 +2,11 @@
 import { buildApp } from '@brisk-heron/server';
 
 const [port, folder, token] = process.argv.slice(2);
-const app = await buildApp({ dataDirectory: folder, token, webDirectory: null, samplesDirectory: null, logLevel: 'silent' });
+const app = await buildApp({
+  dataDirectory: folder,
+  token,
+  webDirectory: null,
+  samplesDirectory: null,
+  logLevel: 'silent',
+});
 await app.listen({ host: '127.0.0.1', port: Number(port) });

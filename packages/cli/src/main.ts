@@ -10,7 +10,9 @@ import { ExitCode } from './exit-code.ts';
 
 /** Runs the command line; the promise settles when the command is over. */
 export async function main(argv: readonly string[], root: string): Promise<void> {
-  const program = new Command('heron').description('Records what a program allocates and collects, and finds what makes its memory grow');
+  const program = new Command('heron').description(
+    'Records what a program allocates and collects, and finds what makes its memory grow',
+  );
   program.enablePositionalOptions();
   program.addCommand(recordCommand(root));
   program.addCommand(attachCommand(root));

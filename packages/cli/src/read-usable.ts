@@ -3,7 +3,9 @@ import { ExitCode } from './exit-code.ts';
 import { readFiles, type FilesResult } from './input/read-files.ts';
 
 /** Reads files and says on stderr what is wrong with them; null, with the exit code set, where nothing can be used. */
-export async function readUsable(files: readonly string[]): Promise<(FilesResult & { readonly runs: readonly Recording[] }) | null> {
+export async function readUsable(
+  files: readonly string[],
+): Promise<(FilesResult & { readonly runs: readonly Recording[] }) | null> {
   let read;
   try {
     read = await readFiles(files);

@@ -39,24 +39,35 @@ test('what is unknown is said to be unknown, and a log has no sites', () => {
 
 test('lines that were left out are counted', () => {
   const report = reportOf('logs/weirkeeper-serial.log');
-  expect(renderText({ ...report, source: { ...report.source, issues: { count: 3, byCode: { 'cut-line': 3 }, first: [] } } })).toContain('left out      3 lines: cut-line 3');
+  expect(
+    renderText({ ...report, source: { ...report.source, issues: { count: 3, byCode: { 'cut-line': 3 }, first: [] } } }),
+  ).toContain('left out      3 lines: cut-line 3');
 });
 
 test('places come from the environment, else from where the user keeps data', () => {
   expect(dataDirectory({ BRISK_HERON_DATA: '/data' })).toBe('/data');
   expect(dataDirectory({ XDG_DATA_HOME: '/home/keeper/data' })).toBe('/home/keeper/data/brisk-heron');
   expect(dataDirectory({ BRISK_HERON_DATA: '' })).toMatch(/\.local\/share\/brisk-heron$/);
-  expect([serverAddress({}), serverAddress({ BRISK_HERON_SERVER: 'http://127.0.0.1:9' })]).toEqual(['http://127.0.0.1:4517', 'http://127.0.0.1:9']);
+  expect([serverAddress({}), serverAddress({ BRISK_HERON_SERVER: 'http://127.0.0.1:9' })]).toEqual([
+    'http://127.0.0.1:4517',
+    'http://127.0.0.1:9',
+  ]);
 });
 
 describe('a server at an address', () => {
   const servers: Server[] = [];
-  afterEach(() => { for (const server of servers.splice(0)) server.close(); });
+  afterEach(() => {
+    for (const server of servers.splice(0)) server.close();
+  });
 
   const answering = async (body: string, afterMs = 0): Promise<string> => {
-    const server = createServer((_, response) => { setTimeout(() => response.end(body), afterMs); });
+    const server = createServer((_, response) => {
+      setTimeout(() => response.end(body), afterMs);
+    });
     servers.push(server);
-    await new Promise<void>((resolve) => { server.listen(0, '127.0.0.1', resolve); });
+    await new Promise<void>((resolve) => {
+      server.listen(0, '127.0.0.1', resolve);
+    });
     return `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
   };
 
@@ -67,18 +78,30 @@ describe('a server at an address', () => {
 
   test('is none where nothing listens', async () => {
     const address = await answering('');
-    await new Promise((resolve) => { servers.pop()!.close(resolve); });
+    await new Promise((resolve) => {
+      servers.pop()!.close(resolve);
+    });
     expect(await findServer({ address, token: '' })).toBe(false);
   });
 
-  test.each(['{"service":"weirs"}', 'not json', ''])('is another program that says %j, and is left alone', async (body) => {
-    await expect(findServer({ address: await answering(body), token: '' })).rejects.toThrow(/another program answers at http:\/\/127\.0\.0\.1:\d+: name a free address with --server/);
-  });
+  test.each(['{"service":"weirs"}', 'not json', ''])(
+    'is another program that says %j, and is left alone',
+    async (body) => {
+      await expect(findServer({ address: await answering(body), token: '' })).rejects.toThrow(
+        /another program answers at http:\/\/127\.0\.0\.1:\d+: name a free address with --server/,
+      );
+    },
+  );
 });
 
 test.each([
-  [['-jar', 'weir.jar', 'x'], 'weir.jar'], [['-Xmx64m', '-cp', 'a.jar:b.jar', 'org.saltmarsh.Weirkeeper', '10'], 'Weirkeeper'], [['-cp', 'a.jar', 'net.quay.startup.Bootstrap', 'start'], 'net.quay.startup.Bootstrap'],
-  [['--add-modules', 'a.b', 'src/Weirkeeper.java'], 'Weirkeeper.java'], [['-m', 'weir/org.saltmarsh.Main'], 'weir/org.saltmarsh.Main'], [['-version'], null], [[], null],
+  [['-jar', 'weir.jar', 'x'], 'weir.jar'],
+  [['-Xmx64m', '-cp', 'a.jar:b.jar', 'org.saltmarsh.Weirkeeper', '10'], 'Weirkeeper'],
+  [['-cp', 'a.jar', 'net.quay.startup.Bootstrap', 'start'], 'net.quay.startup.Bootstrap'],
+  [['--add-modules', 'a.b', 'src/Weirkeeper.java'], 'Weirkeeper.java'],
+  [['-m', 'weir/org.saltmarsh.Main'], 'weir/org.saltmarsh.Main'],
+  [['-version'], null],
+  [[], null],
 ])('the JVM of %j is called %j', (words, name) => {
   expect(javaName(words)).toBe(name);
 });
@@ -90,10 +113,19 @@ test('a run of tests is named as such', () => {
 
 test('of marks with one label those that no recorder read are added, at the time they were set', async () => {
   const [spool, control] = [join(scratch(), 'run.ndjson'), join(scratch(), 'run.control')];
-  const hello = (h: string): string => `{"k":"hello","h":"${h}","schema":"brisk-heron/stream@1","epochMs":1000,"program":"w","runtime":"r"}\n`;
+  const hello = (h: string): string =>
+    `{"k":"hello","h":"${h}","schema":"brisk-heron/stream@1","epochMs":1000,"program":"w","runtime":"r"}\n`;
   const told = (h: string): string => `{"k":"mark","h":"${h}","t":5,"label":"mark","by":"page"}\n`;
   writeFileSync(spool, hello('1.0') + hello('1.1') + told('1.0') + told('1.1'));
-  writeFileSync(control, [2000, 3000, 4000].map((epochMs) => `${JSON.stringify({ do: 'mark', label: 'mark', epochMs })}\n`).join(''));
+  writeFileSync(
+    control,
+    [2000, 3000, 4000].map((epochMs) => `${JSON.stringify({ do: 'mark', label: 'mark', epochMs })}\n`).join(''),
+  );
   expect(await addLeftMarks({ spool, control })).toBe(2);
-  expect(readFileSync(spool, 'utf8').split('\n').slice(4, 6).map((line) => (JSON.parse(line) as { t: number }).t)).toEqual([2000, 3000]);
+  expect(
+    readFileSync(spool, 'utf8')
+      .split('\n')
+      .slice(4, 6)
+      .map((line) => (JSON.parse(line) as { t: number }).t),
+  ).toEqual([2000, 3000]);
 });

@@ -8,13 +8,18 @@ const LOGS = join(dirname(fileURLToPath(import.meta.url)), '../../../examples/lo
 test('logs of two programs are refused together, and each is named', async () => {
   const end = await runHeron(['analyze', join(LOGS, 'weirkeeper-g1.log'), join(LOGS, 'weirkeeper-serial.log')]);
   expect(end.code).toBe(2);
-  expect(end.stderr).toMatch(/these are 2 runs, by their clocks .*weirkeeper-g1\.log; .*weirkeeper-serial\.log\): analyze each by itself/);
+  expect(end.stderr).toMatch(
+    /these are 2 runs, by their clocks .*weirkeeper-g1\.log; .*weirkeeper-serial\.log\): analyze each by itself/,
+  );
 });
 
 test('a copy of a file is left out and told', async () => {
   const copy = join(scratch(), 'copy.log');
   copyFileSync(join(LOGS, 'weirkeeper-g1.log'), copy);
-  const [alone, both] = [await runHeron(['analyze', '--json', join(LOGS, 'weirkeeper-g1.log')]), await runHeron(['analyze', '--json', join(LOGS, 'weirkeeper-g1.log'), copy])];
+  const [alone, both] = [
+    await runHeron(['analyze', '--json', join(LOGS, 'weirkeeper-g1.log')]),
+    await runHeron(['analyze', '--json', join(LOGS, 'weirkeeper-g1.log'), copy]),
+  ];
   expect(both.code).toBe(0);
   expect(both.stderr).toContain('copy.log: the same as');
   expect(JSON.parse(both.stdout)).toEqual(JSON.parse(alone.stdout));

@@ -1,4 +1,6 @@
-/** Reading a GC log against the plainest reading of the same bytes: split into lines, one regular expression on each. */
+/**
+ * Reading a GC log against the plainest reading of the same bytes: split into lines, one regular expression on each.
+ */
 import { existsSync, readFileSync } from 'node:fs';
 import { gunzipSync } from 'node:zlib';
 import { analysisReport, InputReader } from '../dist/index.js';
@@ -13,11 +15,19 @@ const DETAILED = new URL('../../../../shared/corpus/logs/jdk17-g1-big-gcdebug.lo
 
 /** The sample again and again as one long run, a piece at a time: clock and collection ids go on. */
 function* longLog(bytes) {
-  const body = sample.slice(sample.indexOf('GC(0)') - 40).split('\n').slice(1).join('\n');
+  const body = sample
+    .slice(sample.indexOf('GC(0)') - 40)
+    .split('\n')
+    .slice(1)
+    .join('\n');
   let length = sample.length;
   yield Buffer.from(sample);
   for (let n = 1; length < bytes; n++) {
-    const part = Buffer.from(body.replace(/\[(\d+)\.(\d+)s\]/g, (_, s, ms) => `[${Number(s) + n * 60}.${ms}s]`).replace(/GC\((\d+)\)/g, (_, id) => `GC(${Number(id) + n * 1000})`));
+    const part = Buffer.from(
+      body
+        .replace(/\[(\d+)\.(\d+)s\]/g, (_, s, ms) => `[${Number(s) + n * 60}.${ms}s]`)
+        .replace(/GC\((\d+)\)/g, (_, id) => `GC(${Number(id) + n * 1000})`),
+    );
     length += part.length;
     yield part;
   }
@@ -52,15 +62,22 @@ function compare(name, bytes, runs) {
   const ms = medianMs(() => ours(pieces(bytes)), runs);
   const grownMib = (process.memoryUsage().rss - before) / MIB;
   const mib = bytes.length / MIB;
-  report(name, ms, baselineMs, `${((mib * 1000) / ms).toFixed(0)} MiB/s, baseline ${((mib * 1000) / baselineMs).toFixed(0)} MiB/s, resident +${grownMib.toFixed(0)} MiB`);
+  report(
+    name,
+    ms,
+    baselineMs,
+    `${((mib * 1000) / ms).toFixed(0)} MiB/s, baseline ${((mib * 1000) / baselineMs).toFixed(0)} MiB/s, resident +${grownMib.toFixed(0)} MiB`,
+  );
 }
 
-if (existsSync(DETAILED)) compare('read and analyse a detailed G1 log of 218 MiB', gunzipSync(readFileSync(DETAILED)), 3);
-for (const mib of [4, 20, 60]) compare(`read and analyse a G1 log of ${mib} MiB`, Buffer.concat([...longLog(mib * MIB)]), 3);
+if (existsSync(DETAILED))
+  compare('read and analyse a detailed G1 log of 218 MiB', gunzipSync(readFileSync(DETAILED)), 3);
+for (const mib of [4, 20, 60])
+  compare(`read and analyse a G1 log of ${mib} MiB`, Buffer.concat([...longLog(mib * MIB)]), 3);
 
 // Is it linear? Made as it is read, so that what is resident is the reader's: time a MiB against that of the smallest.
 let perMib = NaN;
-for (const mib of process.argv.includes("--short") ? [20, 200] : [20, 200, 2000]) {
+for (const mib of process.argv.includes('--short') ? [20, 200] : [20, 200, 2000]) {
   globalThis.gc?.();
   const before = process.memoryUsage().rss;
   let madeMs = 0;
@@ -76,5 +93,10 @@ for (const mib of process.argv.includes("--short") ? [20, 200] : [20, 200, 2000]
   const ms = performance.now() - began - madeMs;
   if (Number.isNaN(perMib)) perMib = ms / mib;
   const rows = result.runs[0].tables.collections.length;
-  report(`read a G1 log of ${mib} MiB, a MiB against one of 20`, ms, perMib * mib, `${rows} collections, resident +${((process.memoryUsage().rss - before) / MIB).toFixed(0)} MiB`);
+  report(
+    `read a G1 log of ${mib} MiB, a MiB against one of 20`,
+    ms,
+    perMib * mib,
+    `${rows} collections, resident +${((process.memoryUsage().rss - before) / MIB).toFixed(0)} MiB`,
+  );
 }

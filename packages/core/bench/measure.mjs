@@ -12,5 +12,7 @@ export function medianMs(run, times = 5) {
 
 /** Prints one line: what was measured, its time, and its ratio to the baseline of the same process. */
 export function report(what, ms, baselineMs, note = '') {
-  process.stdout.write(`${what.padEnd(58)} ${ms.toFixed(1).padStart(9)} ms   × ${(ms / baselineMs).toFixed(2).padStart(6)} of baseline  ${note}\n`);
+  process.stdout.write(
+    `${what.padEnd(58)} ${ms.toFixed(1).padStart(9)} ms   × ${(ms / baselineMs).toFixed(2).padStart(6)} of baseline  ${note}\n`,
+  );
 }

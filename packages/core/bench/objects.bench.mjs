@@ -1,5 +1,22 @@
 /** Questions to many objects, against one plain pass over a column of as many rows. */
-import { chargeGroups, chargeTable, findObjects, findOrigins, findPeak, heapContent, liveLevels, medianLifetimes, ObjectIndex, PhaseKind, Recording, Scope, spanSums, strata, youngCaused, youngFill } from '../dist/index.js';
+import {
+  chargeGroups,
+  chargeTable,
+  findObjects,
+  findOrigins,
+  findPeak,
+  heapContent,
+  liveLevels,
+  medianLifetimes,
+  ObjectIndex,
+  PhaseKind,
+  Recording,
+  Scope,
+  spanSums,
+  strata,
+  youngCaused,
+  youngFill,
+} from '../dist/index.js';
 import { medianMs, report } from './measure.mjs';
 
 const SITES = 500;
@@ -8,7 +25,14 @@ function recordingOf(count) {
   const recording = new Recording('recording');
   recording.addHeap('main');
   const NONE = 0xffffffff;
-  const origins = Array.from({ length: SITES }, (_, n) => recording.internOrigin(recording.internPath(NONE, recording.internFrame(`site${n}`, `/srv/weir${n % 40}/main.js`, n, 1)), NONE, NONE, 0));
+  const origins = Array.from({ length: SITES }, (_, n) =>
+    recording.internOrigin(
+      recording.internPath(NONE, recording.internFrame(`site${n}`, `/srv/weir${n % 40}/main.js`, n, 1)),
+      NONE,
+      NONE,
+      0,
+    ),
+  );
   const { objects, phases } = recording.tables;
   phases.col.kind[phases.addRow()] = PhaseKind.objects;
   phases.col.fromMs[0] = 0;
@@ -53,27 +77,81 @@ for (const millions of [1, 3, 10]) {
   index.update();
   report(`index ${of}, once`, performance.now() - from, baselineMs);
   const sums = spanSums(index, span);
-  report(`sums of a span ${of}`, medianMs(() => spanSums(index, span), 3), baselineMs);
-  report(`sums of the whole ${of}`, medianMs(() => spanSums(index, whole), 3), baselineMs);
+  report(
+    `sums of a span ${of}`,
+    medianMs(() => spanSums(index, span), 3),
+    baselineMs,
+  );
+  report(
+    `sums of the whole ${of}`,
+    medianMs(() => spanSums(index, whole), 3),
+    baselineMs,
+  );
   const brief = { fromMs: 300_000, toMs: 306_000 };
-  report(`sums of a hundredth ${of}`, medianMs(() => spanSums(index, brief), 3), baselineMs);
-  report(`table by site from the sums, ${SITES} sites`, medianMs(() => chargeTable(recording, sums, 'site'), 3), baselineMs);
-  report(`table by package from the sums`, medianMs(() => chargeTable(recording, sums, 'package'), 3), baselineMs);
-  report(`strata ${of}, 1200 bins`, medianMs(() => strata(recording, span, { bins: 1200 }), 3), baselineMs);
-  report(`what lived at a moment ${of}`, medianMs(() => heapContent(index, 300_000, 'site'), 3), baselineMs);
+  report(
+    `sums of a hundredth ${of}`,
+    medianMs(() => spanSums(index, brief), 3),
+    baselineMs,
+  );
+  report(
+    `table by site from the sums, ${SITES} sites`,
+    medianMs(() => chargeTable(recording, sums, 'site'), 3),
+    baselineMs,
+  );
+  report(
+    `table by package from the sums`,
+    medianMs(() => chargeTable(recording, sums, 'package'), 3),
+    baselineMs,
+  );
+  report(
+    `strata ${of}, 1200 bins`,
+    medianMs(() => strata(recording, span, { bins: 1200 }), 3),
+    baselineMs,
+  );
+  report(
+    `what lived at a moment ${of}`,
+    medianMs(() => heapContent(index, 300_000, 'site'), 3),
+    baselineMs,
+  );
   const levels = liveLevels(recording);
-  report(`live levels ${of}`, medianMs(() => liveLevels(recording), 3), baselineMs);
-  report(`peak ${of}`, medianMs(() => findPeak({ index, levels }, span, 'site'), 3), baselineMs);
-  report(`find a word ${of}`, medianMs(() => findOrigins(recording, 'site12 !weir3'), 3), baselineMs);
+  report(
+    `live levels ${of}`,
+    medianMs(() => liveLevels(recording), 3),
+    baselineMs,
+  );
+  report(
+    `peak ${of}`,
+    medianMs(() => findPeak({ index, levels }, span, 'site'), 3),
+    baselineMs,
+  );
+  report(
+    `find a word ${of}`,
+    medianMs(() => findOrigins(recording, 'site12 !weir3'), 3),
+    baselineMs,
+  );
   for (const find of ['size>1KiB', 'age>1min', 'fate=died', 'fate=kept size=64..256']) {
     let found = 0;
-    const ms = medianMs(() => { found = findObjects(recording, find, span, 5000).part.tables.objects.length; }, 3);
+    const ms = medianMs(() => {
+      found = findObjects(recording, find, span, 5000).part.tables.objects.length;
+    }, 3);
     report(`find ${find} ${of}`, ms, baselineMs, `${found.toLocaleString('en')} objects`);
   }
   const groups = chargeGroups(recording, 'site');
   const every = { chosen: null, flows: [] };
   const fill = youngFill(recording, whole, []);
-  report(`what filled the young space ${of}`, medianMs(() => youngFill(recording, whole, []), 3), baselineMs);
-  report(`young collections by site ${of}`, medianMs(() => youngCaused(recording, fill, groups, every), 3), baselineMs);
-  report(`median lifetimes by site ${of}`, medianMs(() => medianLifetimes(recording, whole, groups, every), 3), baselineMs);
+  report(
+    `what filled the young space ${of}`,
+    medianMs(() => youngFill(recording, whole, []), 3),
+    baselineMs,
+  );
+  report(
+    `young collections by site ${of}`,
+    medianMs(() => youngCaused(recording, fill, groups, every), 3),
+    baselineMs,
+  );
+  report(
+    `median lifetimes by site ${of}`,
+    medianMs(() => medianLifetimes(recording, whole, groups, every), 3),
+    baselineMs,
+  );
 }

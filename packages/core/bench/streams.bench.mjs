@@ -9,15 +9,39 @@ function textOf(objects) {
   const lines = [];
   const add = (line) => lines.push(JSON.stringify({ h: '1.0', ...line }));
   const numbers = (length, of) => Array.from({ length }, (_, n) => of(n));
-  add({ k: 'hello', schema: 'brisk-heron/stream@1', epochMs: 0, program: 'tidewatch', runtime: 'a runtime of its own 1.0', collector: 'V8' });
+  add({
+    k: 'hello',
+    schema: 'brisk-heron/stream@1',
+    epochMs: 0,
+    program: 'tidewatch',
+    runtime: 'a runtime of its own 1.0',
+    collector: 'V8',
+  });
   add({ k: 'phase', t: 0, kind: 'objects' });
-  add({ k: 'frames', first: 0, fn: numbers(SITES, (n) => `tide${n}`), file: numbers(SITES, (n) => `/srv/saltmarsh/tide${n % 40}.js`), line: numbers(SITES, (n) => n + 1), col: numbers(SITES, () => 1) });
+  add({
+    k: 'frames',
+    first: 0,
+    fn: numbers(SITES, (n) => `tide${n}`),
+    file: numbers(SITES, (n) => `/srv/saltmarsh/tide${n % 40}.js`),
+    line: numbers(SITES, (n) => n + 1),
+    col: numbers(SITES, () => 1),
+  });
   add({ k: 'paths', first: 0, parent: numbers(SITES, (n) => n - 1), frame: numbers(SITES, (n) => n) });
   add({ k: 'types', first: 0, name: numbers(60, (n) => `Type${n}`) });
   for (let first = 0; first < objects; first += A_LINE) {
     const from = first / 10;
     const ids = numbers(Math.min(A_LINE, objects - first), (n) => first + n);
-    add({ k: 'born', from, to: from + A_LINE / 10, id: ids, path: ids.map((id) => id % SITES), size: ids.map((id) => 16 + 8 * (id % 77)), at: ids.map((id) => id / 10), p: ids.map(() => 0.5), type: ids.map((id) => id % 60) });
+    add({
+      k: 'born',
+      from,
+      to: from + A_LINE / 10,
+      id: ids,
+      path: ids.map((id) => id % SITES),
+      size: ids.map((id) => 16 + 8 * (id % 77)),
+      at: ids.map((id) => id / 10),
+      p: ids.map(() => 0.5),
+      type: ids.map((id) => id % 60),
+    });
     add({ k: 'died', from, to: from + A_LINE / 10, id: ids.filter((id) => id % 10 !== 0) });
   }
   return `${lines.join('\n')}\n`;
@@ -26,12 +50,20 @@ function textOf(objects) {
 for (const objects of [100_000, 1_000_000]) {
   const text = textOf(objects);
   const bytes = new TextEncoder().encode(text);
-  const baselineMs = medianMs(() => text.split('\n').reduce((count, line) => count + (line === '' ? 0 : Object.keys(JSON.parse(line)).length), 0), 3);
+  const baselineMs = medianMs(
+    () => text.split('\n').reduce((count, line) => count + (line === '' ? 0 : Object.keys(JSON.parse(line)).length), 0),
+    3,
+  );
   const note = `${(bytes.length / 2 ** 20).toFixed(0)} MiB`;
   report(`JSON of each line, ${objects.toLocaleString('en')} objects`, baselineMs, baselineMs, note);
-  report(`reading ${objects.toLocaleString('en')} objects`, medianMs(() => {
-    const reader = new InputReader();
-    for (let at = 0; at < bytes.length; at += 2 ** 20) reader.write(bytes.subarray(at, Math.min(bytes.length, at + 2 ** 20)));
-    if (!reader.end().ok) throw new Error('the stream was refused');
-  }, 3), baselineMs);
+  report(
+    `reading ${objects.toLocaleString('en')} objects`,
+    medianMs(() => {
+      const reader = new InputReader();
+      for (let at = 0; at < bytes.length; at += 2 ** 20)
+        reader.write(bytes.subarray(at, Math.min(bytes.length, at + 2 ** 20)));
+      if (!reader.end().ok) throw new Error('the stream was refused');
+    }, 3),
+    baselineMs,
+  );
 }

@@ -77,14 +77,25 @@ export function addObject(recording: Recording, object: TestObject): number {
   return row;
 }
 
-function originOf(recording: Recording, { site, type, thread, heapId }: Pick<TestObject, 'site' | 'type' | 'thread' | 'heapId'>): number {
+function originOf(
+  recording: Recording,
+  { site, type, thread, heapId }: Pick<TestObject, 'site' | 'type' | 'thread' | 'heapId'>,
+): number {
   const path = recording.internPath(NONE, recording.internFrame(site, `/srv/${site}.js`, 1, 1));
   const id = (text: string | undefined): number => (text === undefined ? NONE : recording.intern(text));
   return recording.internOrigin(path, id(type), id(thread), heapId ?? 0);
 }
 
 /** Adds bytes of a site over an interval whose objects were not seen. */
-export function addFlow(recording: Recording, flow: Pick<TestObject, 'site' | 'type' | 'heapId' | 'bytes'> & { readonly fromMs: number; readonly toMs: number; readonly count?: number; readonly seBytes?: number }): void {
+export function addFlow(
+  recording: Recording,
+  flow: Pick<TestObject, 'site' | 'type' | 'heapId' | 'bytes'> & {
+    readonly fromMs: number;
+    readonly toMs: number;
+    readonly count?: number;
+    readonly seBytes?: number;
+  },
+): void {
   const { flows } = recording.tables;
   const row = flows.addRow();
   flows.col.fromMs[row] = flow.fromMs;

@@ -7,7 +7,15 @@ import { mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { frameText, InputReader, lastKnownAlive, chargeTable, ObjectIndex, spanSums, wholeSpan } from '../../core/dist/index.js';
+import {
+  frameText,
+  InputReader,
+  lastKnownAlive,
+  chargeTable,
+  ObjectIndex,
+  spanSums,
+  wholeSpan,
+} from '../../core/dist/index.js';
 
 const here = dirname(fileURLToPath(import.meta.url));
 const root = join(here, '..', '..', '..');
@@ -20,10 +28,14 @@ if (jdk === null) {
   process.exit(0);
 }
 const library = ensureAgent(root);
-for (const source of [join(here, 'Load.java'), join(here, '..', 'test', 'programs', 'Counting.java')]) execFileSync(join(jdk, 'bin', 'javac'), ['-d', folder, source]);
+for (const source of [join(here, 'Load.java'), join(here, '..', 'test', 'programs', 'Counting.java')])
+  execFileSync(join(jdk, 'bin', 'javac'), ['-d', folder, source]);
 
 function java(options, ...words) {
-  return execFileSync(join(jdk, 'bin', 'java'), [...options, '-cp', folder, ...words], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'ignore'] });
+  return execFileSync(join(jdk, 'bin', 'java'), [...options, '-cp', folder, ...words], {
+    encoding: 'utf8',
+    stdio: ['ignore', 'pipe', 'ignore'],
+  });
 }
 
 function recordedOptions(name, settings) {
@@ -40,16 +52,34 @@ function cost(kind, rounds, settings) {
   const heap = ['-Xms512m', '-Xmx512m', '-XX:+UseParallelGC'];
   for (let run = 0; run < 5; run++) {
     bare.push(Number(java(heap, 'Load', kind, String(rounds))));
-    recorded.push(Number(java([...heap, ...recordedOptions(`${kind}-${run}-${settings.intervalBytes}`, settings).options], 'Load', kind, String(rounds))));
+    recorded.push(
+      Number(
+        java(
+          [...heap, ...recordedOptions(`${kind}-${run}-${settings.intervalBytes}`, settings).options],
+          'Load',
+          kind,
+          String(rounds),
+        ),
+      ),
+    );
   }
   return median(recorded) / median(bare);
 }
 
 process.stdout.write('cost: CPU time of the same work, recorded / not recorded\n');
-for (const [kind, rounds] of [['mixed', 1000], ['churn', 700]]) {
-  for (const settings of [{ intervalBytes: 524288 }, { intervalBytes: 524288, costRatio: 0 }, { intervalBytes: 65536, costRatio: 0 }]) {
+for (const [kind, rounds] of [
+  ['mixed', 1000],
+  ['churn', 700],
+]) {
+  for (const settings of [
+    { intervalBytes: 524288 },
+    { intervalBytes: 524288, costRatio: 0 },
+    { intervalBytes: 65536, costRatio: 0 },
+  ]) {
     const bound = settings.costRatio === 0 ? 'fixed' : 'adapting to 3 %';
-    process.stdout.write(`  ${kind.padEnd(6)} every ${settings.intervalBytes / 1024} KiB, ${bound}: ${cost(kind, rounds, settings).toFixed(3)}\n`);
+    process.stdout.write(
+      `  ${kind.padEnd(6)} every ${settings.intervalBytes / 1024} KiB, ${bound}: ${cost(kind, rounds, settings).toFixed(3)}\n`,
+    );
   }
 }
 
@@ -61,7 +91,8 @@ function readRun(file) {
 
 function bytesBySite(recording) {
   const bytes = {};
-  for (const site of chargeTable(recording, spanSums(new ObjectIndex(recording), wholeSpan(recording)), 'ownFrame').rows) {
+  for (const site of chargeTable(recording, spanSums(new ObjectIndex(recording), wholeSpan(recording)), 'ownFrame')
+    .rows) {
     const name = frameText(recording, site.key).functionName.replace('Counting.', '');
     bytes[name] = bytes[name] ?? { bytes: 0, variance: 0, frames: new Set() };
     bytes[name].bytes += site.allocBytes;
@@ -71,7 +102,10 @@ function bytesBySite(recording) {
   return bytes;
 }
 
-/** Lifetimes of the site `held`, whose objects live a known time: share of death intervals that hold it, and their middle. */
+/**
+ * Lifetimes of the site `held`, whose objects live a known time: share of death intervals that hold it, and their
+ * middle.
+ */
 function lifetimes(recording, frames, heldMs) {
   const { objects, origins, paths } = recording.tables;
   const aliveMs = lastKnownAlive(recording);
@@ -91,20 +125,38 @@ function lifetimes(recording, frames, heldMs) {
   return { dead, holding: holding / dead, middle: sum / dead / heldMs };
 }
 
-process.stdout.write('\nestimated bytes of a site / the program\'s own count (± 95 %), and the lifetimes of what lives 400 ms\n');
+process.stdout.write(
+  "\nestimated bytes of a site / the program's own count (± 95 %), and the lifetimes of what lives 400 ms\n",
+);
 for (const collector of ['Serial', 'G1']) {
   for (const intervalBytes of [65536, 524288]) {
-    const { out, options } = recordedOptions(`count-${collector}-${intervalBytes}`, { intervalBytes, costRatio: 0, census: true });
+    const { out, options } = recordedOptions(`count-${collector}-${intervalBytes}`, {
+      intervalBytes,
+      costRatio: 0,
+      census: true,
+    });
     const told = java(['-Xmx256m', `-XX:+Use${collector}GC`, ...options], 'Counting', '12000');
-    const truth = Object.fromEntries(told.trim().split('\n').map((line) => line.split(' ')));
+    const truth = Object.fromEntries(
+      told
+        .trim()
+        .split('\n')
+        .map((line) => line.split(' ')),
+    );
     const recording = readRun(out);
     const sites = bytesBySite(recording);
-    const words = ['small', 'medium', 'large', 'leak', 'held'].map((name) => `${name} ${(sites[name].bytes / truth[name]).toFixed(3)} ± ${((1.96 * Math.sqrt(sites[name].variance)) / truth[name]).toFixed(3)}`);
+    const words = ['small', 'medium', 'large', 'leak', 'held'].map(
+      (name) =>
+        `${name} ${(sites[name].bytes / truth[name]).toFixed(3)} ± ${((1.96 * Math.sqrt(sites[name].variance)) / truth[name]).toFixed(3)}`,
+    );
     process.stdout.write(`  ${collector}, every ${intervalBytes / 1024} KiB: ${words.join(', ')}\n`);
     const { dead, holding, middle } = lifetimes(recording, sites.held.frames, Number(truth['held-ms']));
-    process.stdout.write(`    lifetimes: ${(holding * 100).toFixed(1)} % of ${dead} death intervals hold the true one, their middle / true ${middle.toFixed(3)}\n`);
+    process.stdout.write(
+      `    lifetimes: ${(holding * 100).toFixed(1)} % of ${dead} death intervals hold the true one, their middle / true ${middle.toFixed(3)}\n`,
+    );
     const { objects } = recording.tables;
     const alive = Array.from(objects.col.endMs.subarray(0, objects.length)).filter(Number.isNaN).length;
-    process.stdout.write(`    deaths: ${objects.length} born, ${objects.length - alive} died, ${recording.heaps[0].liveAtEnd} live at the end: ${alive - recording.heaps[0].liveAtEnd} missing\n`);
+    process.stdout.write(
+      `    deaths: ${objects.length} born, ${objects.length - alive} died, ${recording.heaps[0].liveAtEnd} live at the end: ${alive - recording.heaps[0].liveAtEnd} missing\n`,
+    );
   }
 }

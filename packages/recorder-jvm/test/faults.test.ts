@@ -5,25 +5,67 @@ import type { Recording } from '../../core/src/model/recording.ts';
 import { readRecording, recordUntil, scratch } from '../../../test/run-heron.ts';
 import { compile, describeJvm, java, weirkeeper } from './jvm.ts';
 
-interface Judged { readonly recording: Recording; readonly report: AnalysisReport }
+interface Judged {
+  readonly recording: Recording;
+  readonly report: AnalysisReport;
+}
 
 describeJvm('weirkeeper', () => {
   let weirs = '';
   const runs = new Map<string, Judged>();
 
-  // Two at a time, as there are cores; each long enough for its fault to show, and to as many whole collections as a verdict needs.
+  // Two at a time, as there are cores; each long enough for its fault to show, and to as many whole collections as a
+  // verdict needs.
   beforeAll(async () => {
     weirs = compile(weirkeeper);
-    const lanes: [string, number][][] = [[['schedule', 24], ['reports', 5]], [['rotas', 13], ['listeners', 9], ['fixed', 9], ['window', 6]]];
-    await Promise.all(lanes.map(async (lane) => {
-      for (const [fault, seconds] of lane) runs.set(fault, await judged(seconds, ...(fault === 'fixed' ? ['--fixed'] : ['--faults', fault])));
-    }));
+    const lanes: [string, number][][] = [
+      [
+        ['schedule', 24],
+        ['reports', 5],
+      ],
+      [
+        ['rotas', 13],
+        ['listeners', 9],
+        ['fixed', 9],
+        ['window', 6],
+      ],
+    ];
+    await Promise.all(
+      lanes.map(async (lane) => {
+        for (const [fault, seconds] of lane)
+          runs.set(fault, await judged(seconds, ...(fault === 'fixed' ? ['--fixed'] : ['--faults', fault])));
+      }),
+    );
   });
 
   async function judged(seconds: number, ...faults: string[]): Promise<Judged> {
     const out = join(scratch(), 'weirs.ndjson');
-    const args = ['record', '--out', out, '--interval', '8192', '--cost', '0', '--collect', '1', '--', java(), '-XX:+UseParallelGC', '-Xms128m', '-Xmx128m', '-cp', weirs, 'Weirkeeper', '240', ...faults];
-    const enough = { sign: 'Pause Full (JvmtiEnv ForceGarbageCollection) ', times: faults.includes('schedule') ? 20 : 4, leastMs: seconds * 1000 };
+    const args = [
+      'record',
+      '--out',
+      out,
+      '--interval',
+      '8192',
+      '--cost',
+      '0',
+      '--collect',
+      '1',
+      '--',
+      java(),
+      '-XX:+UseParallelGC',
+      '-Xms128m',
+      '-Xmx128m',
+      '-cp',
+      weirs,
+      'Weirkeeper',
+      '240',
+      ...faults,
+    ];
+    const enough = {
+      sign: 'Pause Full (JvmtiEnv ForceGarbageCollection) ',
+      times: faults.includes('schedule') ? 20 : 4,
+      leastMs: seconds * 1000,
+    };
     const end = await recordUntil(args, out, enough, (child) => child.kill('SIGTERM'));
     // A JVM ends by itself when it is asked to, and says so with its code.
     expect([end.code, end.stderr]).toEqual([143, '']);
@@ -32,8 +74,11 @@ describeJvm('weirkeeper', () => {
   }
 
   const site = (report: AnalysisReport, start: string): AnalysisReport['sites'][number] => {
-    const found = report.sites.filter((each) => each.site.startsWith(start)).sort((a, b) => b.allocBytes - a.allocBytes)[0];
-    if (found === undefined) throw new Error(`no site begins with ${start}: ${report.sites.map((each) => each.site).join(', ')}`);
+    const found = report.sites
+      .filter((each) => each.site.startsWith(start))
+      .sort((a, b) => b.allocBytes - a.allocBytes)[0];
+    if (found === undefined)
+      throw new Error(`no site begins with ${start}: ${report.sites.map((each) => each.site).join(', ')}`);
     return found;
   };
 
@@ -72,7 +117,8 @@ describeJvm('weirkeeper', () => {
     const reports = site(report, 'Weirkeeper.report ');
     expect(reports.keptBytes).toBeLessThan(0.01 * reports.allocBytes);
     expect(report.sites.every((each) => each.allocBytes <= reports.allocBytes)).toBe(true);
-    const perReading = (of: AnalysisReport): number => site(of, 'Weirkeeper.report ').allocBytes / site(of, 'Weirkeeper.parse ').allocBytes;
+    const perReading = (of: AnalysisReport): number =>
+      site(of, 'Weirkeeper.report ').allocBytes / site(of, 'Weirkeeper.parse ').allocBytes;
     expect(perReading(report)).toBeGreaterThan(2 * perReading(fixed));
   });
 
@@ -85,8 +131,13 @@ describeJvm('weirkeeper', () => {
     let outlived = 0;
     for (let row = 0; row < objects.length; row++) {
       const [born, died] = [objects.col.bornMs[row]!, objects.col.endMs[row]!];
-      if (Number.isNaN(died) || recording.strings.text(origins.col.typeId[objects.col.originId[row]!]!) !== 'Weirkeeper.Reading') continue;
-      if (!(aliveMs(row) >= born && aliveMs(row) <= died)) throw new Error(`object ${row} was last known alive at ${aliveMs(row)}, born ${born}, died ${died}`);
+      if (
+        Number.isNaN(died) ||
+        recording.strings.text(origins.col.typeId[objects.col.originId[row]!]!) !== 'Weirkeeper.Reading'
+      )
+        continue;
+      if (!(aliveMs(row) >= born && aliveMs(row) <= died))
+        throw new Error(`object ${row} was last known alive at ${aliveMs(row)}, born ${born}, died ${died}`);
       if (youngEnds.some((endMs) => endMs > born && endMs < died - 1)) outlived++;
     }
     expect(outlived).toBeGreaterThan(100);

@@ -10,7 +10,10 @@ export const JDK = hasCompiler() ? findJdk(null) : null;
 
 /** Tests that need a JDK; without one they are skipped, and a line says so. */
 export const describeJvm = JDK === null ? describe.skip : describe;
-if (JDK === null) process.stderr.write('skipped: the tests of the JVM recorder need a JDK with headers (Debian: default-jdk-headless), make and cc\n');
+if (JDK === null)
+  process.stderr.write(
+    'skipped: the tests of the JVM recorder need a JDK with headers (Debian: default-jdk-headless), make and cc\n',
+  );
 
 export const java = (): string => join(JDK!, 'bin', 'java');
 
@@ -50,7 +53,8 @@ export function make(target: string, ...more: string[]): string {
 /** Where gcc keeps a sanitizer's library. @throws when it has none. */
 export function sanitizerLibrary(name: string): string {
   const path = execFileSync('cc', [`-print-file-name=${name}`], { encoding: 'utf8' }).trim();
-  if (!existsSync(path)) throw new Error(`expected the compiler to have ${name}: install gcc (Debian: apt install gcc libc6-dev)`);
+  if (!existsSync(path))
+    throw new Error(`expected the compiler to have ${name}: install gcc (Debian: apt install gcc libc6-dev)`);
   return path;
 }
 
@@ -66,11 +70,17 @@ export function balance(recording: Recording): { born: number; died: number; res
   return { born: objects.length, died, rest: objects.length - died, mirrors };
 }
 
-/** How far each collection of the agent's callbacks begins before, or ends after, the logged pause it falls on; ascending. */
+/**
+ * How far each collection of the agent's callbacks begins before, or ends after, the logged pause it falls on;
+ * ascending.
+ */
 export function misalignmentsMs(recording: Recording): Float64Array {
   const { witnesses, pauses } = recording.tables;
   const startOf = pauses.col.startMs.slice(0, pauses.length);
   const endOf = startOf.map((startMs, row) => startMs + pauses.col.durationMs[row]!);
-  const nearest = (times: Float64Array, tMs: number): number => times.reduce((least, one) => Math.min(least, Math.abs(one - tMs)), Infinity);
-  return Float64Array.from({ length: witnesses.length }, (_, row) => Math.max(nearest(startOf, witnesses.col.startMs[row]!), nearest(endOf, witnesses.col.endMs[row]!))).sort();
+  const nearest = (times: Float64Array, tMs: number): number =>
+    times.reduce((least, one) => Math.min(least, Math.abs(one - tMs)), Infinity);
+  return Float64Array.from({ length: witnesses.length }, (_, row) =>
+    Math.max(nearest(startOf, witnesses.col.startMs[row]!), nearest(endOf, witnesses.col.endMs[row]!)),
+  ).sort();
 }

@@ -1,5 +1,6 @@
 /**
- * What recording costs: processor time of the same work, recorded against plain, in interleaved pairs in random order. The ratio of each pair
+ * What recording costs: processor time of the same work, recorded against plain, in interleaved pairs in random order.
+ * The ratio of each pair
  * is printed as least, median and most. `node cost.bench.mjs web 15` measures one load with 15 pairs.
  */
 import { spawnSync } from 'node:child_process';
@@ -17,7 +18,15 @@ const LOADS = {
   loop: [join(here, 'loads.mjs'), 'loop'],
   linter: [join(root, 'node_modules/eslint/bin/eslint.js'), 'packages/core/src', 'packages/web/src'],
   compiler: [join(root, 'node_modules/typescript/bin/tsc'), '--noEmit', '-p', 'packages/core/tsconfig.json'],
-  bundler: [join(root, 'node_modules/vite/bin/vite.js'), 'build', 'packages/web', '--logLevel', 'silent', '--outDir', join(scratch, 'site')],
+  bundler: [
+    join(root, 'node_modules/vite/bin/vite.js'),
+    'build',
+    'packages/web',
+    '--logLevel',
+    'silent',
+    '--outDir',
+    join(scratch, 'site'),
+  ],
   start: [join(here, 'loads.mjs'), 'start'],
   idle: [join(here, 'loads.mjs'), 'idle'],
 };
@@ -36,17 +45,32 @@ for (const [name, command] of Object.entries(LOADS)) {
     ratios.push(recorded / plain);
     extra.push(recorded - plain);
   }
-  const spread = (values, digits) => [0, values.length >> 1, values.length - 1].map((at) => values.sort((a, b) => a - b)[at].toFixed(digits)).join(' / ');
-  process.stdout.write(name === 'idle' || name === 'start'
-    ? `  ${name === 'idle' ? 'idle for 8 s' : 'starting and ending'}: ${spread(extra, 0)} ms of processor time more (least / median / most of ${pairs} pairs)\n`
-    : `  ${name}: ${spread(ratios, 3)} times the processor time (least / median / most of ${pairs} pairs)\n`);
+  const spread = (values, digits) =>
+    [0, values.length >> 1, values.length - 1]
+      .map((at) => values.sort((a, b) => a - b)[at].toFixed(digits))
+      .join(' / ');
+  process.stdout.write(
+    name === 'idle' || name === 'start'
+      ? `  ${name === 'idle' ? 'idle for 8 s' : 'starting and ending'}: ${spread(extra, 0)} ms of processor time more (least / median / most of ${pairs} pairs)\n`
+      : `  ${name}: ${spread(ratios, 3)} times the processor time (least / median / most of ${pairs} pairs)\n`,
+  );
 }
 rmSync(scratch, { recursive: true });
 
 function cpuOf(command, recorded) {
   const out = join(scratch, 'cpu');
   const spool = join(scratch, 'spool.ndjson');
-  const settings = { out: spool, control: '', collectAtMarks: false, exact: false, source: true, outside: true, native: process.env.BENCH_INSPECTOR === undefined, name: '', program: 'bench' };
+  const settings = {
+    out: spool,
+    control: '',
+    collectAtMarks: false,
+    exact: false,
+    source: true,
+    outside: true,
+    native: process.env.BENCH_INSPECTOR === undefined,
+    name: '',
+    program: 'bench',
+  };
   const env = recorded ? recorderEnvironment(process.env, settings) : { ...process.env };
   env.BENCH_CPU_OUT = out;
   env.NODE_OPTIONS = `--import ${pathToFileURL(join(here, 'report-cpu.mjs')).href} ${env.NODE_OPTIONS ?? ''}`;

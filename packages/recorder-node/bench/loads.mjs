@@ -6,10 +6,16 @@ const REQUESTS = 12_000;
 const loads = { web, loop, idle, start: () => undefined };
 const before = process.cpuUsage();
 await loads[process.argv[2]]();
-// Of work that goes on for hours what starting costs says little: these are measured without it, and starting by itself.
-if (process.env.BENCH_CPU_OUT && !['idle', 'start'].includes(process.argv[2])) process.once('exit', () => { const { user, system } = process.cpuUsage(before); writeFileSync(process.env.BENCH_CPU_OUT, String((user + system) / 1000)); });
+// Of work that goes on for hours what starting costs says little: these are measured without it, and starting by
+// itself.
+if (process.env.BENCH_CPU_OUT && !['idle', 'start'].includes(process.argv[2]))
+  process.once('exit', () => {
+    const { user, system } = process.cpuUsage(before);
+    writeFileSync(process.env.BENCH_CPU_OUT, String((user + system) / 1000));
+  });
 
-// A small service: reads a body, answers JSON. Its own client is in the same process, as work an operation is what counts.
+// A small service: reads a body, answers JSON. Its own client is in the same process, as work an operation is what
+// counts.
 async function web() {
   const gauges = new Map();
   const server = createServer((question, answer) => {
@@ -22,13 +28,23 @@ async function web() {
       if (known.length > 50) known.shift();
       gauges.set(reading.gauge, known);
       answer.setHeader('content-type', 'application/json');
-      answer.end(JSON.stringify({ gauge: reading.gauge, mean: known.reduce((sum, each) => sum + each.level, 0) / known.length, last: known.slice(-10).map((each) => ({ ...each, rounded: Math.round(each.level) })) }));
+      answer.end(
+        JSON.stringify({
+          gauge: reading.gauge,
+          mean: known.reduce((sum, each) => sum + each.level, 0) / known.length,
+          last: known.slice(-10).map((each) => ({ ...each, rounded: Math.round(each.level) })),
+        }),
+      );
     });
   });
   await new Promise((done) => server.listen(0, '127.0.0.1', done));
   const agent = new Agent({ keepAlive: true, maxSockets: 8 });
   let left = REQUESTS;
-  await Promise.all(Array.from({ length: 8 }, async () => { while (left-- > 0) await ask(server.address().port, agent, left); }));
+  await Promise.all(
+    Array.from({ length: 8 }, async () => {
+      while (left-- > 0) await ask(server.address().port, agent, left);
+    }),
+  );
   agent.destroy();
   server.close();
 }

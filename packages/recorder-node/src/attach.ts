@@ -39,12 +39,14 @@ export function closeInspector(): void {
   }, CLOSE_AFTER_MS).unref();
 }
 
-// Ends the recording and leaves the program as it was before: without callbacks, threads, files or modules of the recorder.
+// Ends the recording and leaves the program as it was before: without callbacks, threads, files or modules of the
+// recorder.
 function detach(): void {
   if (running === null) return;
   endRecorder(running, 'detached');
   running = null;
   loadAddon().addon?.retire();
   setFlagsFromString('--turbo-allocation-folding');
-  for (const file of Object.keys(require.cache)) if (file.startsWith(__dirname)) Reflect.deleteProperty(require.cache, file);
+  for (const file of Object.keys(require.cache))
+    if (file.startsWith(__dirname)) Reflect.deleteProperty(require.cache, file);
 }

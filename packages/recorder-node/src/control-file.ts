@@ -2,12 +2,19 @@ import { closeSync, openSync, readSync, statSync } from 'node:fs';
 
 /** What may be asked of a recorder while it runs, one JSON object a line. */
 export type Command =
-  | { readonly do: 'mark'; readonly label: string; /** When it was set, by the wall clock; NaN when not told. */ readonly epochMs: number }
+  | {
+      readonly do: 'mark';
+      readonly label: string;
+      /** When it was set, by the wall clock; NaN when not told. */ readonly epochMs: number;
+    }
   | { readonly do: 'births' }
   | { readonly do: 'collect' }
   | { readonly do: 'stop' };
 
-/** Follows a file of commands that another process appends to. Reading costs one `stat` while nothing is new; never throws. */
+/**
+ * Follows a file of commands that another process appends to. Reading costs one `stat` while nothing is new; never
+ * throws.
+ */
 export class ControlFile {
   private readonly file: string;
   private offset = 0;
@@ -42,7 +49,14 @@ export class ControlFile {
 function parseCommand(line: string): Command[] {
   try {
     const value = JSON.parse(line) as Partial<Command> & { label?: unknown; epochMs?: unknown };
-    if (value.do === 'mark' && typeof value.label === 'string') return [{ do: 'mark', label: value.label.slice(0, 200), epochMs: typeof value.epochMs === 'number' ? value.epochMs : NaN }];
+    if (value.do === 'mark' && typeof value.label === 'string')
+      return [
+        {
+          do: 'mark',
+          label: value.label.slice(0, 200),
+          epochMs: typeof value.epochMs === 'number' ? value.epochMs : NaN,
+        },
+      ];
     return value.do === 'births' || value.do === 'collect' || value.do === 'stop' ? [{ do: value.do }] : [];
   } catch {
     return [];

@@ -34,7 +34,9 @@ export function programName(settings: RecorderSettings): string {
 
 /** What this heap is called: its script and arguments; of a worker the name and script of its thread. */
 export function heapName(): string {
-  const own = [scriptName(process.argv[1], process.execArgv) || basename(process.execPath), ...process.argv.slice(2)].join(' ').slice(0, MOST_CHARS);
+  const own = [scriptName(process.argv[1], process.execArgv) || basename(process.execPath), ...process.argv.slice(2)]
+    .join(' ')
+    .slice(0, MOST_CHARS);
   return threads.isMainThread ? own : workerName(process.argv[1]);
 }
 
@@ -51,10 +53,14 @@ function workerName(script: string | undefined): string {
   return known === '' ? unnamedWorker() : `worker ${known}`;
 }
 
-/** A script by its name: the command of a package by the command's, `index.js` with its folder, tests as such; '' where none runs. */
+/**
+ * A script by its name: the command of a package by the command's, `index.js` with its folder, tests as such; '' where
+ * none runs.
+ */
 export function scriptName(script: string | undefined, options: readonly string[]): string {
   if (options.some((word) => word === '--test' || word.startsWith('--test='))) return 'node --test';
-  if (script === undefined || script === '') return options.some((word) => /^(?:-e|--eval|-p|--print)$/.test(word)) ? 'node -e' : '';
+  if (script === undefined || script === '')
+    return options.some((word) => /^(?:-e|--eval|-p|--print)$/.test(word)) ? 'node -e' : '';
   const name = commandName(script) ?? basename(script);
   return PLAIN.test(name) ? `${basename(dirname(script))}/${name}` : name;
 }
@@ -70,7 +76,9 @@ function commandName(given: string): string | null {
   try {
     const { bin } = JSON.parse(readFileSync(join(inside[1]!, 'package.json'), 'utf8')) as { bin?: unknown };
     if (bin !== null && typeof bin === 'object') {
-      const here = Object.entries(bin).find(([, file]) => join(inside[1]!, file) === script || join(inside[1]!, `${file}.js`) === script);
+      const here = Object.entries(bin).find(
+        ([, file]) => join(inside[1]!, file) === script || join(inside[1]!, `${file}.js`) === script,
+      );
       if (here !== undefined) return here[0];
       return Object.keys(bin)[0] ?? name;
     }
@@ -81,7 +89,8 @@ function commandName(given: string): string | null {
 }
 
 /**
- * Rules for own code where the program is a tool out of a dependency's package: the package itself beside what lies outside
+ * Rules for own code where the program is a tool out of a dependency's package: the package itself beside what lies
+ * outside
  * `node_modules`. Empty for the engineer's own program, for which the usual rules hold.
  */
 export function ownRules(script: string | undefined): string[] {

@@ -10,7 +10,8 @@ const MOST_LATE_MS = 60_000;
 const MOST_LABEL_CHARS = 200;
 
 /**
- * What every recorder of one isolate does: regular work, commands and marks, and an end. Nothing in here throws into the program or
+ * What every recorder of one isolate does: regular work, commands and marks, and an end. Nothing in here throws into
+ * the program or
  * keeps it alive.
  */
 export abstract class RecorderBase {
@@ -50,7 +51,9 @@ export abstract class RecorderBase {
   finish(reason: string): void {
     if (this.ended) return;
     // A mark that was answered just before the end is in the file by now.
-    this.guard(() => { for (const command of this.control.take()) if (command.do === 'mark') this.obey(command); });
+    this.guard(() => {
+      for (const command of this.control.take()) if (command.do === 'mark') this.obey(command);
+    });
     this.ended = true;
     if (this.timer !== null) clearInterval(this.timer);
     unsubscribe(MARK_CHANNEL, this.onMark);
@@ -59,7 +62,12 @@ export abstract class RecorderBase {
 
   protected mark(label: string, by: 'program' | 'page', epochMs = NaN): void {
     const lateMs = Date.now() - epochMs;
-    this.lines.add({ k: 'mark', t: Math.max(0, this.now() - (lateMs > 0 && lateMs <= MOST_LATE_MS ? lateMs : 0)), label, by });
+    this.lines.add({
+      k: 'mark',
+      t: Math.max(0, this.now() - (lateMs > 0 && lateMs <= MOST_LATE_MS ? lateMs : 0)),
+      label,
+      by,
+    });
     if (this.settings.collectAtMarks && !this.ended) this.collectNow();
   }
 
@@ -87,12 +95,21 @@ export abstract class RecorderBase {
 
   private obey(command: Command): void {
     switch (command.do) {
-      case 'mark': this.mark(command.label, 'page', command.epochMs); break;
-      case 'births': this.watchBirths(); break;
-      case 'collect': this.collectNow(); break;
-      case 'stop': this.onStop?.(); break;
+      case 'mark':
+        this.mark(command.label, 'page', command.epochMs);
+        break;
+      case 'births':
+        this.watchBirths();
+        break;
+      case 'collect':
+        this.collectNow();
+        break;
+      case 'stop':
+        this.onStop?.();
+        break;
     }
   }
 
-  private readonly onMark = (message: unknown): void => this.guard(() => this.mark(String(message).slice(0, MOST_LABEL_CHARS), 'program'));
+  private readonly onMark = (message: unknown): void =>
+    this.guard(() => this.mark(String(message).slice(0, MOST_LABEL_CHARS), 'program'));
 }

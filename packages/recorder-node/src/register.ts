@@ -3,7 +3,8 @@ import { readSettings, SETTINGS_VARIABLE } from './settings.ts';
 import { isRecorded, startRecorder } from './start-recorder.ts';
 
 /**
- * Loaded with `--require` before the program's own code, in every thread: records this isolate when the environment says where to. A module of
+ * Loaded with `--require` before the program's own code, in every thread: records this isolate when the environment
+ * says where to. A module of
  * the older kind, for workers that are given their code as text load no other.
  */
 

@@ -33,7 +33,10 @@ export interface RecorderSettings {
 /** Name of the environment variable that carries the settings to the recorded program and its children. */
 export const SETTINGS_VARIABLE = 'BRISK_HERON_RECORD';
 
-/** Poisson sampling at 64 KiB: 3 % cost on a mixed load, errors of a few percent for sites of 10 MB (docs/recording-node.md). */
+/**
+ * Poisson sampling at 64 KiB: 3 % cost on a mixed load, errors of a few percent for sites of 10 MB
+ * (docs/recording-node.md).
+ */
 export const DEFAULT_INTERVAL_BYTES = 64 * 1024;
 export const DEFAULT_BIRTHS_MS = 5000;
 export const DEFAULT_FLOOR_EVERY_MS = 2000;

@@ -8,7 +8,9 @@ const LINES_AFTER = 10;
 const MOST_CHARS = 160;
 const MOST_FILES = 200;
 
-/** Tells the lines around a function of the program's own files, once each. Files that cannot be read are passed over. */
+/**
+ * Tells the lines around a function of the program's own files, once each. Files that cannot be read are passed over.
+ */
 export class SourceExcerpts {
   private readonly writer: LineSink;
   private readonly files = new Map<string, readonly string[]>();
@@ -21,7 +23,12 @@ export class SourceExcerpts {
   }
 
   tell(url: string, line: number): void {
-    if (line < 1 || url.includes('/node_modules/') || !(url.startsWith('file:') || url.startsWith('/') || this.carried(url) !== undefined)) return;
+    if (
+      line < 1 ||
+      url.includes('/node_modules/') ||
+      !(url.startsWith('file:') || url.startsWith('/') || this.carried(url) !== undefined)
+    )
+      return;
     const lines = this.linesOf(url);
     if (lines.length < line) return;
     const first = Math.max(1, line - LINES_BEFORE);
@@ -34,7 +41,10 @@ export class SourceExcerpts {
     if (known !== undefined) return known;
     let lines: readonly string[] = [];
     try {
-      if (this.files.size < MOST_FILES) lines = (this.carried(url) ?? readFileSync(url.startsWith('file:') ? fileURLToPath(url) : url, 'utf8')).split('\n');
+      if (this.files.size < MOST_FILES)
+        lines = (this.carried(url) ?? readFileSync(url.startsWith('file:') ? fileURLToPath(url) : url, 'utf8')).split(
+          '\n',
+        );
     } catch {
       lines = [];
     }

@@ -25,7 +25,8 @@ interface FileMap {
 }
 
 /**
- * Finds the place in the source that a place in the running code was made from, where a source map tells it: one that the runtime
+ * Finds the place in the source that a place in the running code was made from, where a source map tells it: one that
+ * the runtime
  * knows already, that the file carries, or that lies beside it. Dependencies are left as they are. Never throws.
  */
 export class SourcePlaces {
@@ -41,9 +42,20 @@ export class SourcePlaces {
     try {
       const found = this.mapOf(url);
       const entry = found?.map.findEntry(line - 1, Math.max(0, column - 1));
-      if (found === null || found === undefined || entry === undefined || !('originalSource' in entry) || typeof entry.originalSource !== 'string') return here;
+      if (
+        found === null ||
+        found === undefined ||
+        entry === undefined ||
+        !('originalSource' in entry) ||
+        typeof entry.originalSource !== 'string'
+      )
+        return here;
       this.hasMapped = true;
-      return { url: addressOf(found, entry.originalSource), line: entry.originalLine + 1, column: entry.originalColumn + 1 };
+      return {
+        url: addressOf(found, entry.originalSource),
+        line: entry.originalLine + 1,
+        column: entry.originalColumn + 1,
+      };
     } catch {
       return here;
     }
@@ -93,7 +105,13 @@ function readMap(url: string): FileMap | null {
   const named = [...readFileSync(path, 'utf8').matchAll(MAP_COMMENT)].pop()?.[1];
   if (named === undefined) return null;
   const inline = INLINE.exec(named);
-  if (inline !== null) return { map: parsed(inline[1] === undefined ? decodeURIComponent(inline[2]!) : Buffer.from(inline[2]!, 'base64').toString('utf8')), baseUrl: fileUrl };
+  if (inline !== null)
+    return {
+      map: parsed(
+        inline[1] === undefined ? decodeURIComponent(inline[2]!) : Buffer.from(inline[2]!, 'base64').toString('utf8'),
+      ),
+      baseUrl: fileUrl,
+    };
   const mapUrl = new URL(named, fileUrl);
   if (mapUrl.protocol !== 'file:' || statSync(mapUrl).size > MOST_MAP_BYTES) return null;
   return { map: parsed(readFileSync(mapUrl, 'utf8')), baseUrl: mapUrl.href };

@@ -37,10 +37,15 @@ function recorderOf(settings: RecorderSettings, loaded: LoadedAddon): RecorderBa
   if (settings.native && loaded.addon !== null) return new NativeRecorder(settings, loaded.addon, ownDirectory);
   // Loaded when it is needed alone: it brings half of the runtime's own modules with it.
   const { InspectorRecorder } = createRequire(__filename)('./inspector/inspector-recorder.js') as typeof Inspector;
-  return new InspectorRecorder(settings, ownDirectory, loaded.addon === null ? loaded.why : 'it was asked to do without');
+  return new InspectorRecorder(
+    settings,
+    ownDirectory,
+    loaded.addon === null ? loaded.why : 'it was asked to do without',
+  );
 }
 
-// After everybody else has heard of the end, and without a listener that the program could count. Ends by signal are the addon's.
+// After everybody else has heard of the end, and without a listener that the program could count. Ends by signal are
+// the addon's.
 function endAtExit(recorder: RecorderBase): void {
   const above = Object.getPrototypeOf(process) as Pick<NodeJS.Process, 'emit'>;
   const emit = (event: string | symbol, ...values: unknown[]): boolean => {

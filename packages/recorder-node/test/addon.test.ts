@@ -28,9 +28,15 @@ function programOf(text: string): string {
 }
 
 /** Runs the counting program, and expects what is recorded of it within five standard errors. */
-async function expectCounts(node: readonly string[], env: NodeJS.ProcessEnv = {}): Promise<ReturnType<typeof readRecording>> {
+async function expectCounts(
+  node: readonly string[],
+  env: NodeJS.ProcessEnv = {},
+): Promise<ReturnType<typeof readRecording>> {
   const out = join(scratch(), 'counts.ndjson');
-  const end = await runHeron(['record', '--exact', '--interval', '16384', '--collect-at-marks', '--out', out, '--', ...node, programOf(COUNTS)], env);
+  const end = await runHeron(
+    ['record', '--exact', '--interval', '16384', '--collect-at-marks', '--out', out, '--', ...node, programOf(COUNTS)],
+    env,
+  );
   expect(end).toMatchObject({ code: 0, stderr: '' });
   const made = JSON.parse(end.stdout) as Record<string, number>;
   const recording = readRecording(out);
@@ -45,9 +51,21 @@ async function expectCounts(node: readonly string[], env: NodeJS.ProcessEnv = {}
   return recording;
 }
 
-describe.each([['22', '22.23.1'], ['24', '24.22.3']])('Node %s', (major, version) => {
-  const found = spawnSync(process.execPath, ['--input-type=module', '-e', `import { nodeFor } from ${JSON.stringify(join(ROOT, 'scripts/nodes.mjs'))}; console.log(nodeFor('${version}') ?? '')`], { encoding: 'utf8' }).stdout.trim();
-  if (found === '') process.stderr.write(`Node ${version} could not be had from the package registry: its tests are skipped\n`);
+describe.each([
+  ['22', '22.23.1'],
+  ['24', '24.22.3'],
+])('Node %s', (major, version) => {
+  const found = spawnSync(
+    process.execPath,
+    [
+      '--input-type=module',
+      '-e',
+      `import { nodeFor } from ${JSON.stringify(join(ROOT, 'scripts/nodes.mjs'))}; console.log(nodeFor('${version}') ?? '')`,
+    ],
+    { encoding: 'utf8' },
+  ).stdout.trim();
+  if (found === '')
+    process.stderr.write(`Node ${version} could not be had from the package registry: its tests are skipped\n`);
 
   (found === '' ? test.skip : test)('is recorded with an addon of its own, as counted', async () => {
     const recording = await expectCounts([join(found, 'bin/node')]);
@@ -57,14 +75,23 @@ describe.each([['22', '22.23.1'], ['24', '24.22.3']])('Node %s', (major, version
 
   (found === '' ? test.skip : test)('names a worker as the program does', async () => {
     const out = join(scratch(), 'named.ndjson');
-    const text = 'const { isMainThread, Worker } = require("node:worker_threads"); if (isMainThread) new Worker(__filename, { name: "tide pool" }); setTimeout(() => {}, 800);';
-    expect(await runHeron(['record', '--out', out, '--', join(found, 'bin/node'), programOf(text)])).toMatchObject({ code: 0, stderr: '' });
+    const text =
+      'const { isMainThread, Worker } = require("node:worker_threads"); if (isMainThread) new Worker(__filename, { name: "tide pool" }); setTimeout(() => {}, 800);';
+    expect(await runHeron(['record', '--out', out, '--', join(found, 'bin/node'), programOf(text)])).toMatchObject({
+      code: 0,
+      stderr: '',
+    });
     expect(readRecording(out).heaps[1]!.name).toBe('worker tide pool');
   });
 });
 
 test.each([
-  [['--gc-interval=997']], [['--stress-scavenge=60']], [['--single-threaded']], [['--max-semi-space-size=1']], [['--expose-gc', '--no-opt']], [['--stress-incremental-marking']],
+  [['--gc-interval=997']],
+  [['--stress-scavenge=60']],
+  [['--single-threaded']],
+  [['--max-semi-space-size=1']],
+  [['--expose-gc', '--no-opt']],
+  [['--stress-incremental-marking']],
 ])('under %j figures hold', async (flags) => {
   await expectCounts(['node', ...flags]);
 });
@@ -76,7 +103,18 @@ describe('under the address and undefined-behaviour sanitizers', () => {
   if (!can) process.stderr.write('no address sanitizer here: its test is skipped\n');
 
   (can ? test : test.skip)('threads come and go while everything is watched', async () => {
-    const make = spawnSync('make', ['-j2', '-C', join(ROOT, 'packages/recorder-node/addon'), `OUT=${built}`, 'OPTIMISE=-O1 -g', 'SANITIZE=-fsanitize=address,undefined -fno-sanitize=vptr -fno-omit-frame-pointer'], { encoding: 'utf8' });
+    const make = spawnSync(
+      'make',
+      [
+        '-j2',
+        '-C',
+        join(ROOT, 'packages/recorder-node/addon'),
+        `OUT=${built}`,
+        'OPTIMISE=-O1 -g',
+        'SANITIZE=-fsanitize=address,undefined -fno-sanitize=vptr -fno-omit-frame-pointer',
+      ],
+      { encoding: 'utf8' },
+    );
     expect([make.status, make.stderr]).toEqual([0, '']);
     const text = `
       const { isMainThread, Worker, parentPort } = require('node:worker_threads');
@@ -91,9 +129,14 @@ describe('under the address and undefined-behaviour sanitizers', () => {
         setTimeout(() => { clearInterval(timer); console.log('done'); }, 2500);
       }`;
     const out = join(scratch(), 'sanitized.ndjson');
-    const end = await runHeron(['record', '--out', out, '--floor-every', '300', '--', 'env', `LD_PRELOAD=${runtime}`, 'node', programOf(text)], {
-      BRISK_HERON_ADDON: built, ASAN_OPTIONS: 'detect_leaks=0:halt_on_error=1:exitcode=66', UBSAN_OPTIONS: 'halt_on_error=1:print_stacktrace=1',
-    });
+    const end = await runHeron(
+      ['record', '--out', out, '--floor-every', '300', '--', 'env', `LD_PRELOAD=${runtime}`, 'node', programOf(text)],
+      {
+        BRISK_HERON_ADDON: built,
+        ASAN_OPTIONS: 'detect_leaks=0:halt_on_error=1:exitcode=66',
+        UBSAN_OPTIONS: 'halt_on_error=1:print_stacktrace=1',
+      },
+    );
     expect(end).toMatchObject({ code: 0, stdout: 'done\n' });
     expect(end.stderr).not.toMatch(/Sanitizer|runtime error/);
     const recording = readRecording(out);
@@ -106,7 +149,8 @@ describe('under the address and undefined-behaviour sanitizers', () => {
 
 test('a heap that runs out leaves what was known, and says so', async () => {
   const out = join(scratch(), 'exhausted.ndjson');
-  const text = 'const kept = []; function keep() { for (;;) kept.push(new Array(1000).fill(1)); } setTimeout(keep, 100);';
+  const text =
+    'const kept = []; function keep() { for (;;) kept.push(new Array(1000).fill(1)); } setTimeout(keep, 100);';
   const end = await runHeron(['record', '--out', out, '--', 'node', '--max-old-space-size=60', programOf(text)]);
   expect(end.code === 134 || end.signal === 'SIGABRT').toBe(true);
   const recording = readRecording(out);
@@ -125,18 +169,40 @@ test('contexts, loaders and snapshots are left as they are', async () => {
     const results = [];
     for (let n = 0; n < 40; n++) results.push(vm.runInNewContext('(() => { const a = []; for (let k = 0; k < 2000; k++) a.push({ k }); return a.length; })()', {}, { filename: 'gauge.js' }));
     console.log(results.every((each) => each === 2000), typeof globalThis.gc, process.execArgv.length);`;
-  expect(await runHeron(['record', '--out', out, '--', 'node', programOf(text)])).toMatchObject({ code: 0, stdout: 'true undefined 0\n' });
+  expect(await runHeron(['record', '--out', out, '--', 'node', programOf(text)])).toMatchObject({
+    code: 0,
+    stdout: 'true undefined 0\n',
+  });
   expect(readRecording(out).issues.first).toEqual([]);
   const entry = join(folder, 'entry.cjs');
-  writeFileSync(entry, 'globalThis.tide = 7; require("node:v8").startupSnapshot.setDeserializeMainFunction(() => console.log("tide", globalThis.tide));');
+  writeFileSync(
+    entry,
+    'globalThis.tide = 7; require("node:v8").startupSnapshot.setDeserializeMainFunction(() => console.log("tide", globalThis.tide));',
+  );
   const blob = join(folder, 'snapshot.blob');
-  expect(await runHeron(['record', '--out', join(folder, 'build.ndjson'), '--', 'node', '--snapshot-blob', blob, '--build-snapshot', entry])).toMatchObject({ code: 0 });
-  expect(await runHeron(['record', '--out', join(folder, 'run.ndjson'), '--', 'node', '--snapshot-blob', blob])).toMatchObject({ code: 0, stdout: 'tide 7\n' });
+  expect(
+    await runHeron([
+      'record',
+      '--out',
+      join(folder, 'build.ndjson'),
+      '--',
+      'node',
+      '--snapshot-blob',
+      blob,
+      '--build-snapshot',
+      entry,
+    ]),
+  ).toMatchObject({ code: 0 });
+  expect(
+    await runHeron(['record', '--out', join(folder, 'run.ndjson'), '--', 'node', '--snapshot-blob', blob]),
+  ).toMatchObject({ code: 0, stdout: 'tide 7\n' });
 });
 
 test('a program that leaves without a word to its listeners leaves all that was known', async () => {
   const out = join(scratch(), 'left.ndjson');
-  expect(await runHeron(['record', '--out', out, '--', 'node', programOf('setTimeout(() => process.reallyExit(5), 600)')])).toMatchObject({ code: 5, stderr: '' });
+  expect(
+    await runHeron(['record', '--out', out, '--', 'node', programOf('setTimeout(() => process.reallyExit(5), 600)')]),
+  ).toMatchObject({ code: 5, stderr: '' });
   const recording = readRecording(out);
   expect(recording.ended).toBe(true);
   expect(recording.tables.sizes.length).toBeGreaterThan(1);

@@ -31,15 +31,33 @@ function compiled(options: ts.CompilerOptions): { js: string; source: string; di
   mkdirSync(join(directory, 'src'));
   mkdirSync(join(directory, 'dist'));
   writeFileSync(join(directory, 'src', 'gauge.ts'), SOURCE);
-  const { outputText, sourceMapText } = ts.transpileModule(SOURCE, { fileName: 'gauge.ts', compilerOptions: { target: ts.ScriptTarget.ES2022, module: ts.ModuleKind.CommonJS, ...options, sourceRoot: '../src' } });
+  const { outputText, sourceMapText } = ts.transpileModule(SOURCE, {
+    fileName: 'gauge.ts',
+    compilerOptions: {
+      target: ts.ScriptTarget.ES2022,
+      module: ts.ModuleKind.CommonJS,
+      ...options,
+      sourceRoot: '../src',
+    },
+  });
   writeFileSync(join(directory, 'dist', 'gauge.js'), outputText);
   if (sourceMapText !== undefined) writeFileSync(join(directory, 'dist', 'gauge.js.map'), sourceMapText);
-  return { js: pathToFileURL(join(directory, 'dist', 'gauge.js')).href, source: pathToFileURL(join(directory, 'src', 'gauge.ts')).href, directory };
+  return {
+    js: pathToFileURL(join(directory, 'dist', 'gauge.js')).href,
+    source: pathToFileURL(join(directory, 'src', 'gauge.ts')).href,
+    directory,
+  };
 }
 
-const lineOf = (url: string, text: string): number => readFileSync(new URL(url), 'utf8').split('\n').findIndex((line) => line.includes(text)) + 1;
+const lineOf = (url: string, text: string): number =>
+  readFileSync(new URL(url), 'utf8')
+    .split('\n')
+    .findIndex((line) => line.includes(text)) + 1;
 
-test.each([['beside the file', { sourceMap: true }], ['inside the file', { inlineSourceMap: true, inlineSources: true }]])('a place in compiled code is found in its source by a map %s', (_, options) => {
+test.each([
+  ['beside the file', { sourceMap: true }],
+  ['inside the file', { inlineSourceMap: true, inlineSources: true }],
+])('a place in compiled code is found in its source by a map %s', (_, options) => {
   const { js, source } = compiled(options);
   const places = new SourcePlaces();
   const jsLine = lineOf(js, 'function takeReadings');
@@ -59,12 +77,19 @@ test('the source is told though only the map has it', () => {
   const writer = new LineWriter(out, '1.0');
   new SourceExcerpts(writer, places.carried).tell(url, line);
   writer.close();
-  expect(JSON.parse(readFileSync(out, 'utf8'))).toMatchObject({ file: source, line: 9, text: expect.arrayContaining(['function takeReadings(count: number): Readings {']) as string[] });
+  expect(JSON.parse(readFileSync(out, 'utf8'))).toMatchObject({
+    file: source,
+    line: 9,
+    text: expect.arrayContaining(['function takeReadings(count: number): Readings {']) as string[],
+  });
 });
 
 test.each([
-  ['no map', 'let a;\n'], ['a map that is not there', 'let a;\n//# sourceMappingURL=gone.map\n'], ['a map that is none', 'let a;\n//# sourceMappingURL=data:application/json;base64,AAAA\n'],
-  ['a map elsewhere', 'let a;\n//# sourceMappingURL=https://example.org/x.map\n'], ['a map of nothing', 'let a;\n//# sourceMappingURL=data:application/json,{}\n'],
+  ['no map', 'let a;\n'],
+  ['a map that is not there', 'let a;\n//# sourceMappingURL=gone.map\n'],
+  ['a map that is none', 'let a;\n//# sourceMappingURL=data:application/json;base64,AAAA\n'],
+  ['a map elsewhere', 'let a;\n//# sourceMappingURL=https://example.org/x.map\n'],
+  ['a map of nothing', 'let a;\n//# sourceMappingURL=data:application/json,{}\n'],
 ])('with %s a place stays what it is', (_, text) => {
   const file = join(scratch(), 'weir.js');
   writeFileSync(file, text);
@@ -72,18 +97,42 @@ test.each([
   expect(new SourcePlaces().of(url, 1, 5)).toEqual({ url, line: 1, column: 5 });
 });
 
-test.each(['node:internal/timers', 'file:///srv/node_modules/kit/a.js', 'file:///nowhere/a.js', ''])('%j is not looked into', (url) => {
-  const places = new SourcePlaces();
-  expect([places.of(url, 3, 4), places.hasMapped]).toEqual([{ url, line: 3, column: 4 }, false]);
-});
+test.each(['node:internal/timers', 'file:///srv/node_modules/kit/a.js', 'file:///nowhere/a.js', ''])(
+  '%j is not looked into',
+  (url) => {
+    const places = new SourcePlaces();
+    expect([places.of(url, 3, 4), places.hasMapped]).toEqual([{ url, line: 3, column: 4 }, false]);
+  },
+);
 
 test('a compiled program that is recorded shows the lines of its source', async () => {
   const { directory, source } = compiled({ sourceMap: true });
   const out = join(directory, 'out.ndjson');
-  expect((await runHeron(['record', '--out', out, '--births', '1000', '--poll', '500', '--interval', '8192', '--', 'node', join(directory, 'dist', 'gauge.js')])).code).toBe(0);
+  expect(
+    (
+      await runHeron([
+        'record',
+        '--out',
+        out,
+        '--births',
+        '1000',
+        '--poll',
+        '500',
+        '--interval',
+        '8192',
+        '--',
+        'node',
+        join(directory, 'dist', 'gauge.js'),
+      ])
+    ).code,
+  ).toBe(0);
   const recording = readRecording(out);
   const { frames } = recording.tables;
-  const places = Array.from({ length: frames.length }, (_, id) => `${recording.strings.text(frames.col.functionId[id]!)} ${recording.strings.text(frames.col.fileId[id]!)}:${frames.col.line[id]}`);
+  const places = Array.from(
+    { length: frames.length },
+    (_, id) =>
+      `${recording.strings.text(frames.col.functionId[id]!)} ${recording.strings.text(frames.col.fileId[id]!)}:${frames.col.line[id]}`,
+  );
   expect(places).toContain(`takeReadings ${source}:9`);
   expect(recording.excerpts.get(`${source}:9`)?.lines).toContain('function takeReadings(count: number): Readings {');
   expect(recording.notes.filter(({ code }) => code === 'source-maps')).toHaveLength(1);

@@ -15,12 +15,18 @@ export interface AccessOptions {
 }
 
 /**
- * Lets in who knows the token: by a header, by the cookie that a first visit leaves, or by the address. Other sites' pages in the same browser and
+ * Lets in who knows the token: by a header, by the cookie that a first visit leaves, or by the address. Other sites'
+ * pages in the same browser and
  * other hosts' names are refused before that.
  */
 export function guardAccess(app: FastifyInstance, { token, hosts }: AccessOptions): void {
   const wanted = digest(token);
-  const names = new Set(['127.0.0.1', 'localhost', '[::1]', ...hosts.map((host) => (host.includes(':') ? `[${host}]` : host.toLowerCase()))]);
+  const names = new Set([
+    '127.0.0.1',
+    'localhost',
+    '[::1]',
+    ...hosts.map((host) => (host.includes(':') ? `[${host}]` : host.toLowerCase())),
+  ]);
   const knows = (given: string | undefined): boolean => given !== undefined && timingSafeEqual(digest(given), wanted);
 
   app.addHook('onRequest', async (request, reply) => {
@@ -38,20 +44,33 @@ export function guardAccess(app: FastifyInstance, { token, hosts }: AccessOption
     if (request.method !== 'GET' || url.pathname.startsWith('/api/')) return;
     // The page's address keeps no token: what stands in an address is copied.
     url.searchParams.delete('token');
-    return reply.header('set-cookie', `${cookie}=${token}; Path=/; Max-Age=${COOKIE_AGE_S}; HttpOnly; SameSite=Strict`).redirect(`${url.pathname.replace(/^\/+/, '/')}${url.search}`, 303);
+    return reply
+      .header('set-cookie', `${cookie}=${token}; Path=/; Max-Age=${COOKIE_AGE_S}; HttpOnly; SameSite=Strict`)
+      .redirect(`${url.pathname.replace(/^\/+/, '/')}${url.search}`, 303);
   });
 }
 
 /** Headers that hold for every answer. */
 export function harden(app: FastifyInstance, policy: string): void {
   app.addHook('onSend', async (_request, reply) => {
-    reply.headers({ 'content-security-policy': policy, 'x-content-type-options': 'nosniff', 'referrer-policy': 'no-referrer', 'cross-origin-resource-policy': 'same-origin' });
+    reply.headers({
+      'content-security-policy': policy,
+      'x-content-type-options': 'nosniff',
+      'referrer-policy': 'no-referrer',
+      'cross-origin-resource-policy': 'same-origin',
+    });
   });
 }
 
 function refuse(request: FastifyRequest, reply: FastifyReply): FastifyReply {
   reply.code(401);
-  if (request.url.startsWith('/api/')) return reply.header('www-authenticate', 'Bearer').send({ message: 'expected the token of this server\'s data folder: in the header "authorization: Bearer …"; it is in the file "token" there' });
+  if (request.url.startsWith('/api/'))
+    return reply
+      .header('www-authenticate', 'Bearer')
+      .send({
+        message:
+          'expected the token of this server\'s data folder: in the header "authorization: Bearer …"; it is in the file "token" there',
+      });
   return reply.type('text/html; charset=utf-8').send(DOOR);
 }
 

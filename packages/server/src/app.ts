@@ -23,7 +23,8 @@ export interface AppOptions {
   readonly logLevel?: 'warn' | 'info' | 'silent';
 }
 
-const POLICY = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; connect-src 'self' ws: wss:; worker-src 'self' blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'; object-src 'none'";
+const POLICY =
+  "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; connect-src 'self' ws: wss:; worker-src 'self' blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'; object-src 'none'";
 /** A sender that takes longer for one request is cut off. */
 const SLOWEST_REQUEST_MS = 30_000;
 
@@ -33,15 +34,21 @@ const SLOWEST_REQUEST_MS = 30_000;
  */
 export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   const app = Fastify({
-    logger: { level: options.logLevel ?? 'warn' }, bodyLimit: MOST_BATCH_BYTES, forceCloseConnections: true,
-    requestTimeout: SLOWEST_REQUEST_MS, http: { headersTimeout: SLOWEST_REQUEST_MS, connectionsCheckingInterval: 2000 },
+    logger: { level: options.logLevel ?? 'warn' },
+    bodyLimit: MOST_BATCH_BYTES,
+    forceCloseConnections: true,
+    requestTimeout: SLOWEST_REQUEST_MS,
+    http: { headersTimeout: SLOWEST_REQUEST_MS, connectionsCheckingInterval: 2000 },
   });
   const store = await StreamStore.open(options.dataDirectory);
   app.addHook('onClose', () => store.close());
   guardAccess(app, { token: options.token, hosts: options.hosts ?? [] });
   harden(app, POLICY);
   app.setErrorHandler((error, _request, reply) => {
-    if (error instanceof ZodError) return reply.code(400).send({ message: error.issues.map((issue) => `${issue.path.join('.')}: ${issue.message}`).join('; ') });
+    if (error instanceof ZodError)
+      return reply
+        .code(400)
+        .send({ message: error.issues.map((issue) => `${issue.path.join('.')}: ${issue.message}`).join('; ') });
     const trouble = isDiskTrouble(error);
     if (trouble !== null) return reply.code(507).send({ code: 'disk', message: trouble });
     throw error;

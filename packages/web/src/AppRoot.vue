@@ -4,7 +4,8 @@ import { onMounted } from 'vue';
 
 const theme = useTheme();
 onMounted(() => {
-  const chosen = localStorage.getItem('theme') ?? (matchMedia('(prefers-color-scheme: dark)').matches ? 'night' : 'day');
+  const chosen =
+    localStorage.getItem('theme') ?? (matchMedia('(prefers-color-scheme: dark)').matches ? 'night' : 'day');
   if (chosen === 'night' || chosen === 'day') theme.change(chosen);
 });
 </script>

@@ -17,6 +17,8 @@ async function analyze(files: readonly string[], options: { json?: boolean }): P
   if (read === null) return;
   const { runs } = read;
   const report = analysisReport(runs[runs.length - 1]!, runs);
-  const named = read.exported ? { ...report, source: { ...report.source, format: 'recording', contains: report.source.format } } : report;
+  const named = read.exported
+    ? { ...report, source: { ...report.source, format: 'recording', contains: report.source.format } }
+    : report;
   process.stdout.write(options.json === true ? `${JSON.stringify(named)}\n` : renderText(report));
 }

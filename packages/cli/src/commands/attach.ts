@@ -2,7 +2,13 @@ import { appendFile, readFile, rm, writeFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { Command } from 'commander';
-import { DEFAULT_BIRTHS_MS, DEFAULT_FLOOR_EVERY_MS, DEFAULT_FLOOR_SHARE_RATIO, DEFAULT_INTERVAL_BYTES, type RecorderSettings } from '@brisk-heron/recorder-node';
+import {
+  DEFAULT_BIRTHS_MS,
+  DEFAULT_FLOOR_EVERY_MS,
+  DEFAULT_FLOOR_SHARE_RATIO,
+  DEFAULT_INTERVAL_BYTES,
+  type RecorderSettings,
+} from '@brisk-heron/recorder-node';
 import type { ChildEnd } from '../recording/child.ts';
 import { ensureAgent, JvmTrouble } from '../recording/jvm-agent.ts';
 import { attachAgent, closeLog, executableOf, isJvm, isRunning } from '../recording/jvm-attach.ts';
@@ -26,7 +32,9 @@ const GOODBYE_MS = 10_000;
 /** `heron attach PID`: records a Node program or a JVM that runs already, until Ctrl-C or its end. */
 export function attachCommand(root: string): Command {
   const command = new Command('attach')
-    .description('record a Node program or a JVM that runs already; Ctrl-C ends the recording and leaves the program running')
+    .description(
+      'record a Node program or a JVM that runs already; Ctrl-C ends the recording and leaves the program running',
+    )
     .argument('<pid>', 'its process id')
     .option('--out <file>', 'record to a file, with no server and no page')
     .option('--server <address>', 'server to send to (default: the one on this machine, started when there is none)')
@@ -37,7 +45,8 @@ export function attachCommand(root: string): Command {
 
 async function attach(pidText: string, options: AttachOptions, root: string): Promise<void> {
   const pid = Number(pidText);
-  if (!Number.isInteger(pid) || pid <= 0) throw new Error(`expected the process id of a Node program or a JVM, found "${pidText}"`);
+  if (!Number.isInteger(pid) || pid <= 0)
+    throw new Error(`expected the process id of a Node program or a JVM, found "${pidText}"`);
   if (!isRunning(pid)) throw new Error(`expected a running process, found none with id ${pid}`);
   const load = isNodeProcess(pid) ? nodeLoader(pid, options, root) : jvmLoader(pid, options, root);
   const make = (to: Destination): Promise<ChildEnd> => follow(pid, load, options, to);
@@ -50,7 +59,10 @@ type Loader = (to: Destination) => Promise<() => void>;
 
 function nodeLoader(pid: number, options: AttachOptions, root: string): Loader {
   const addon = ensureAddon(root, [executableOf(pid) ?? 'node']);
-  if (addon.file === null) throw new Error(`a running Node program is recorded through the recorder's addon, which cannot be used (${addon.why}): docs/recording-node.md`);
+  if (addon.file === null)
+    throw new Error(
+      `a running Node program is recorded through the recorder's addon, which cannot be used (${addon.why}): docs/recording-node.md`,
+    );
   return async (to) => {
     await attachNode(pid, attachedSettings(to, options));
     return () => undefined;
@@ -59,14 +71,28 @@ function nodeLoader(pid: number, options: AttachOptions, root: string): Loader {
 
 function attachedSettings(to: Destination, { interval, name, collectAtMarks }: AttachOptions): RecorderSettings {
   return {
-    out: to.spool, control: to.control, intervalBytes: interval === undefined ? DEFAULT_INTERVAL_BYTES : Number(interval), birthsMs: DEFAULT_BIRTHS_MS,
-    floorEveryMs: DEFAULT_FLOOR_EVERY_MS, floorShareRatio: DEFAULT_FLOOR_SHARE_RATIO, collectAtMarks: collectAtMarks === true,
-    exact: false, source: true, outside: false, native: true, attached: true, name: name ?? '', program: '',
+    out: to.spool,
+    control: to.control,
+    intervalBytes: interval === undefined ? DEFAULT_INTERVAL_BYTES : Number(interval),
+    birthsMs: DEFAULT_BIRTHS_MS,
+    floorEveryMs: DEFAULT_FLOOR_EVERY_MS,
+    floorShareRatio: DEFAULT_FLOOR_SHARE_RATIO,
+    collectAtMarks: collectAtMarks === true,
+    exact: false,
+    source: true,
+    outside: false,
+    native: true,
+    attached: true,
+    name: name ?? '',
+    program: '',
   };
 }
 
 function jvmLoader(pid: number, options: AttachOptions, root: string): Loader {
-  if (!isJvm(pid)) throw new JvmTrouble(`process ${pid} is not a JVM of this user, nor a Node program: "jcmd -l" and "pgrep -l node" list those that are`);
+  if (!isJvm(pid))
+    throw new JvmTrouble(
+      `process ${pid} is not a JVM of this user, nor a Node program: "jcmd -l" and "pgrep -l node" list those that are`,
+    );
   const library = ensureAgent(root, executableOf(pid));
   return async (to) => {
     const log = jvmLogFile(to.spool).replace('%p', String(pid));
@@ -93,7 +119,12 @@ async function follow(pid: number, load: Loader, options: AttachOptions, to: Des
   const unload = await load(to);
   say(`process ${pid} is being recorded; Ctrl-C ends the recording, not the program`);
   const stop = { asked: false };
-  void Promise.race([interrupted(), ...(options.seconds === undefined ? [] : [wait(Number(options.seconds) * 1000)])]).then(() => { stop.asked = true; });
+  void Promise.race([
+    interrupted(),
+    ...(options.seconds === undefined ? [] : [wait(Number(options.seconds) * 1000)]),
+  ]).then(() => {
+    stop.asked = true;
+  });
   while (!stop.asked && isRunning(pid)) await wait(LOOK_MS);
   if (isRunning(pid)) {
     await appendFile(to.control, '{"do":"stop"}\n');

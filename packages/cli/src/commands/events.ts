@@ -9,7 +9,9 @@ import { readUsable } from '../read-usable.ts';
 /** `heron events FILE…`: a recording's events as Arrow files. */
 export function eventsCommand(): Command {
   return new Command('events')
-    .description('write every event of a recording or GC log as an Arrow IPC file that common data tools open; several files are the parts of one rotated log')
+    .description(
+      'write every event of a recording or GC log as an Arrow IPC file that common data tools open; several files are the parts of one rotated log',
+    )
     .argument('<files...>', 'files, plain or gzip')
     .requiredOption('--out <file>', 'file for the events')
     .option('--paths <file>', 'file for the call paths that the events point to')

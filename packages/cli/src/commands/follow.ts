@@ -18,7 +18,9 @@ interface FollowOptions {
 /** `heron follow FILE`: sends on a GC log, or what a recorder started by other means writes, as it grows. */
 export function followCommand(root: string): Command {
   return new Command('follow')
-    .description('send a GC log to the server as it grows, through its rotations; or what a recorder, started by other means, writes')
+    .description(
+      'send a GC log to the server as it grows, through its rotations; or what a recorder, started by other means, writes',
+    )
     .argument('<file>', 'a GC log, or what a recorder writes (its option out=); - for a log from the standard input')
     .option('--server <address>', 'server to send to (default: the one on this machine, started when there is none)')
     .option('--id <id>', 'id of the stream on the server, else made from the time')
@@ -38,7 +40,9 @@ async function follow(file: string, options: FollowOptions, root: string): Promi
   if (!existsSync(file)) throw new Error(`expected a GC log or a file that a recorder writes, found none at ${file}`);
   const path = resolve(file);
   if (await isStream(path)) return sendFile(path, { ...options, what: file, root }, interrupted());
-  void interrupted().then(() => { stop.asked = true; });
+  void interrupted().then(() => {
+    stop.asked = true;
+  });
   await sendLog({ ...options, what: file, name: options.name ?? basename(file), root }, async (take) => {
     for (const part of await rotatedBefore(path)) await take(await readFile(part));
     await tailLog(path, take, () => stop.asked);
@@ -57,9 +61,13 @@ async function isStream(file: string): Promise<boolean> {
 // Parts of the same run that were rotated away before, as gc.log.0 beside gc.log, in their order.
 async function rotatedBefore(file: string): Promise<string[]> {
   const name = basename(file);
-  const parts = readdirSync(dirname(file)).filter((other) => other.startsWith(`${name}.`) && /^\d+$/.test(other.slice(name.length + 1)));
+  const parts = readdirSync(dirname(file)).filter(
+    (other) => other.startsWith(`${name}.`) && /^\d+$/.test(other.slice(name.length + 1)),
+  );
   const files = [...parts.map((part) => join(dirname(file), part)), file];
   if (files.length === 1) return [];
-  const group = groupParts(await Promise.all(files.map(partOf))).find(({ files: places }) => places.includes(files.length - 1));
+  const group = groupParts(await Promise.all(files.map(partOf))).find(({ files: places }) =>
+    places.includes(files.length - 1),
+  );
   return (group?.files ?? []).filter((place) => place !== files.length - 1).map((place) => files[place]!);
 }

@@ -1,7 +1,13 @@
 import { statSync, writeFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { Command, Option } from 'commander';
-import { DEFAULT_BIRTHS_MS, DEFAULT_INTERVAL_BYTES, DEFAULT_FLOOR_EVERY_MS, DEFAULT_FLOOR_SHARE_RATIO, type RecorderSettings } from '@brisk-heron/recorder-node';
+import {
+  DEFAULT_BIRTHS_MS,
+  DEFAULT_INTERVAL_BYTES,
+  DEFAULT_FLOOR_EVERY_MS,
+  DEFAULT_FLOOR_SHARE_RATIO,
+  type RecorderSettings,
+} from '@brisk-heron/recorder-node';
 import { endLike, runChild, type ChildEnd } from '../recording/child.ts';
 import { agentAtHand, ensureAgent } from '../recording/jvm-agent.ts';
 import { ensureAddon } from '../recording/node-addon.ts';
@@ -34,14 +40,24 @@ export function recordCommand(root: string): Command {
     .option('--out <file>', 'record to a file, with no server and no page')
     .option('--server <address>', 'server to send to (default: the one on this machine, started when there is none)')
     .option('--id <id>', 'id of the stream on the server, else made from the time')
-    .option('--floor-every <ms>', `Node: least time between two whole collections that the recorder forces, so that the floor is known; 0 for none (default: ${DEFAULT_FLOOR_EVERY_MS})`)
+    .option(
+      '--floor-every <ms>',
+      `Node: least time between two whole collections that the recorder forces, so that the floor is known; 0 for none (default: ${DEFAULT_FLOOR_EVERY_MS})`,
+    )
     .option('--no-outside', 'Node: do not follow what Buffer and ArrayBuffer hold outside the heap')
     .option('--no-addon', 'Node: record through the inspector, which sees less')
-    .option('--births <ms>', 'Node, without the addon: length of the phase that sees every birth', String(DEFAULT_BIRTHS_MS))
+    .option(
+      '--births <ms>',
+      'Node, without the addon: length of the phase that sees every birth',
+      String(DEFAULT_BIRTHS_MS),
+    )
     .addOption(new Option('--poll <ms>', 'older name of --floor-every').hideHelp())
     .option('--exact', 'Node: switch off the optimisations that book allocations under the caller; slows churn')
     .option('--no-source', 'Node: keep excerpts of the source out of the recording')
-    .option('--jvm', 'Java: insist that the JVMs that a script or build tool starts are recorded (through JAVA_TOOL_OPTIONS); where they can be, they are without it');
+    .option(
+      '--jvm',
+      'Java: insist that the JVMs that a script or build tool starts are recorded (through JAVA_TOOL_OPTIONS); where they can be, they are without it',
+    );
   return addJvmOptions(command)
     .passThroughOptions()
     .action((words: string[], options: RecordOptions) => record(asCommand(words), options, root));
@@ -50,11 +66,21 @@ export function recordCommand(root: string): Command {
 async function record(command: readonly string[], options: RecordOptions, root: string): Promise<void> {
   if (options.addon && !isJava(command)) {
     const addon = ensureAddon(root, command);
-    if (addon.file === null) say(`the recorder's addon cannot be used (${addon.why}); recording through the inspector, which sees less: docs/recording-node.md`);
+    if (addon.file === null)
+      say(
+        `the recorder's addon cannot be used (${addon.why}); recording through the inspector, which sees less: docs/recording-node.md`,
+      );
   }
-  const library = isJava(command) || options.jvm === true ? ensureAgent(root, isJava(command) ? command[0]! : null) : agentAtHand(root, !isNode(command));
+  const library =
+    isJava(command) || options.jvm === true
+      ? ensureAgent(root, isJava(command) ? command[0]! : null)
+      : agentAtHand(root, !isNode(command));
   const make = (to: Destination): Promise<ChildEnd> => run(command, options, library, to);
-  endLike(options.out === undefined ? await sendWhile({ ...options, what: programName(command), root }, make) : await recordToFile(resolve(options.out), make));
+  endLike(
+    options.out === undefined
+      ? await sendWhile({ ...options, what: programName(command), root }, make)
+      : await recordToFile(resolve(options.out), make),
+  );
 }
 
 async function recordToFile(spool: string, make: (to: Destination) => Promise<ChildEnd>): Promise<ChildEnd> {
@@ -72,7 +98,12 @@ async function recordToFile(spool: string, make: (to: Destination) => Promise<Ch
 }
 
 // Whatever runtimes the command starts are recorded: each takes what is meant for it out of the environment.
-function run(command: readonly string[], options: RecordOptions, library: string | null, to: Destination): Promise<ChildEnd> {
+function run(
+  command: readonly string[],
+  options: RecordOptions,
+  library: string | null,
+  to: Destination,
+): Promise<ChildEnd> {
   const environment = recorderEnvironment(process.env, nodeSettings(command, options, to));
   if (library === null) return runChild(command, environment);
   const settings = spoolSettings(to.spool, to.control, jvmSettingsOf(options));
@@ -82,7 +113,8 @@ function run(command: readonly string[], options: RecordOptions, library: string
 
 function nodeSettings(command: readonly string[], options: RecordOptions, to: Destination): RecorderSettings {
   return {
-    out: to.spool, control: to.control,
+    out: to.spool,
+    control: to.control,
     intervalBytes: options.interval === undefined ? DEFAULT_INTERVAL_BYTES : Number(options.interval),
     birthsMs: Number(options.births),
     floorEveryMs: milliseconds(options.floorEvery ?? options.poll, DEFAULT_FLOOR_EVERY_MS),
@@ -101,6 +133,7 @@ function nodeSettings(command: readonly string[], options: RecordOptions, to: De
 function milliseconds(text: string | undefined, fallback: number): number {
   if (text === undefined) return fallback;
   const value = Number(text);
-  if (!(value >= 0 && value <= 86_400_000)) throw new Error(`expected --floor-every with milliseconds from 0 to 86400000, found "${text}"`);
+  if (!(value >= 0 && value <= 86_400_000))
+    throw new Error(`expected --floor-every with milliseconds from 0 to 86400000, found "${text}"`);
   return value;
 }

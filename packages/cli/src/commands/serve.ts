@@ -11,7 +11,10 @@ export function serveCommand(root: string): Command {
   return new Command('serve')
     .description('serve the page and take recordings, for this user on this machine')
     .option('--port <port>', 'port', String(DEFAULT_PORT))
-    .option('--host <host>', 'name or number of this machine to listen at, for others to reach; whoever has the token sees everything')
+    .option(
+      '--host <host>',
+      'name or number of this machine to listen at, for others to reach; whoever has the token sees everything',
+    )
     .option('--samples <directory>', 'finished recordings to offer on the first page')
     .action((options: ServeCommandOptions) => serve(options, root));
 }
@@ -23,10 +26,19 @@ interface ServeCommandOptions {
 }
 
 async function serve({ port, host, samples }: ServeCommandOptions, root: string): Promise<void> {
-  if (!/^\d{1,5}$/.test(port) || Number(port) > 65_535) throw new Error(`expected --port with a number up to 65535, found "${port}"`);
-  const access = ownAccess(`http://${host === undefined ? '127.0.0.1' : host.includes(':') ? `[${host}]` : host}:${port}`);
-  const server = await startServer(access.address, root, { ...(samples === undefined ? {} : { samples: resolve(samples) }), ...(host === undefined ? {} : { host }) });
-  if (host !== undefined && !LOOPBACK.test(host)) say(`whoever reaches ${access.address} and has the token sees every recording, sends new ones, and may set marks; what travels is not encrypted`);
+  if (!/^\d{1,5}$/.test(port) || Number(port) > 65_535)
+    throw new Error(`expected --port with a number up to 65535, found "${port}"`);
+  const access = ownAccess(
+    `http://${host === undefined ? '127.0.0.1' : host.includes(':') ? `[${host}]` : host}:${port}`,
+  );
+  const server = await startServer(access.address, root, {
+    ...(samples === undefined ? {} : { samples: resolve(samples) }),
+    ...(host === undefined ? {} : { host }),
+  });
+  if (host !== undefined && !LOOPBACK.test(host))
+    say(
+      `whoever reaches ${access.address} and has the token sees every recording, sends new ones, and may set marks; what travels is not encrypted`,
+    );
   process.stdout.write(`${pageAddress(access)}\n`);
   const watch = watchLeftSpools(access);
   await interrupted();

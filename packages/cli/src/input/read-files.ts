@@ -4,11 +4,20 @@ import { basename } from 'node:path';
 import type { Readable } from 'node:stream';
 import { createGunzip } from 'node:zlib';
 import { fileBeginning } from '@brisk-heron/server';
-import { groupParts, InputReader, missingOfGzip, type PartFile, type PartGroup, type ReadResult } from '@brisk-heron/core';
+import {
+  groupParts,
+  InputReader,
+  missingOfGzip,
+  type PartFile,
+  type PartGroup,
+  type ReadResult,
+} from '@brisk-heron/core';
 
 const HEAD_BYTES = 64 * 1024;
 
-/** What came of reading files: runs, or why there is none; `warnings` tell what was missing though the rest was good. */
+/**
+ * What came of reading files: runs, or why there is none; `warnings` tell what was missing though the rest was good.
+ */
 export interface FilesResult {
   readonly result: ReadResult;
   /** The input was an exported recording. */
@@ -16,18 +25,32 @@ export interface FilesResult {
   readonly warnings: readonly string[];
 }
 
-/** Reads the parts of one input, plain or gzip, in the order that their content tells. @throws when a file cannot be opened. */
+/**
+ * Reads the parts of one input, plain or gzip, in the order that their content tells. @throws when a file cannot be
+ * opened.
+ */
 export async function readFiles(files: readonly string[]): Promise<FilesResult> {
   const [group, ...others] = groupParts(await Promise.all(files.map(partOf)));
   const warnings: string[] = [];
-  if (group === undefined || others.length > 0) return { result: { ok: false, code: 'several-runs', message: severalRuns(files, [group!, ...others]) }, exported: false, warnings };
-  const copies = group.copies.length === 0 ? [] : [`${group.copies.map((copy) => files[copy]!).join(', ')}: the same as ${files[group.files[0]!]!}, and left out`];
+  if (group === undefined || others.length > 0)
+    return {
+      result: { ok: false, code: 'several-runs', message: severalRuns(files, [group!, ...others]) },
+      exported: false,
+      warnings,
+    };
+  const copies =
+    group.copies.length === 0
+      ? []
+      : [
+          `${group.copies.map((copy) => files[copy]!).join(', ')}: the same as ${files[group.files[0]!]!}, and left out`,
+        ];
   const reader = new InputReader();
   for (const part of group.files) await readPart(files[part]!, reader, warnings);
   const result = reader.end();
   const last = result.ok ? result.runs[result.runs.length - 1] : undefined;
   if (last !== undefined && last.missing === '' && warnings.length > 0) last.missing = warnings[0]!;
-  for (const message of warnings) last?.issues.add({ code: 'cut-gzip', line: last.lines, byteOffset: last.bytes, message });
+  for (const message of warnings)
+    last?.issues.add({ code: 'cut-gzip', line: last.lines, byteOffset: last.bytes, message });
   return { result, exported: reader.header !== null, warnings: [...copies, ...warnings] };
 }
 
@@ -48,7 +71,8 @@ export async function partOf(file: string): Promise<PartFile> {
 
 async function readEnd(file: string, size: number): Promise<string> {
   const parts: Buffer[] = [];
-  for await (const chunk of createReadStream(file, { start: Math.max(0, size - HEAD_BYTES) })) parts.push(chunk as Buffer);
+  for await (const chunk of createReadStream(file, { start: Math.max(0, size - HEAD_BYTES) }))
+    parts.push(chunk as Buffer);
   return Buffer.concat(parts).toString('latin1');
 }
 

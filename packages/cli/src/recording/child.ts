@@ -5,8 +5,21 @@ export interface ChildEnd {
   readonly signal: NodeJS.Signals | null;
 }
 
-/** Signals that are the program's: some end it, some ask it for something (a JVM's SIGQUIT for its threads, Node's SIGUSR1 for its inspector). */
-const PASSED_ON = ['SIGTERM', 'SIGHUP', 'SIGINT', 'SIGQUIT', 'SIGUSR1', 'SIGUSR2', 'SIGALRM', 'SIGCONT', 'SIGWINCH'] as const;
+/**
+ * Signals that are the program's: some end it, some ask it for something (a JVM's SIGQUIT for its threads, Node's
+ * SIGUSR1 for its inspector).
+ */
+const PASSED_ON = [
+  'SIGTERM',
+  'SIGHUP',
+  'SIGINT',
+  'SIGQUIT',
+  'SIGUSR1',
+  'SIGUSR2',
+  'SIGALRM',
+  'SIGCONT',
+  'SIGWINCH',
+] as const;
 /** What a terminal sends to the whole group, so that the program has it already. */
 const OF_TERMINAL: ReadonlySet<string> = new Set(['SIGINT', 'SIGQUIT', 'SIGWINCH', 'SIGCONT']);
 
@@ -15,7 +28,12 @@ export class NoSuchCommand extends Error {
   readonly exitCode: number;
 
   constructor(command: string, error: NodeJS.ErrnoException) {
-    const why = error.code === 'ENOENT' ? 'there is no such command' : error.code === 'EACCES' ? 'it may not be run' : error.message;
+    const why =
+      error.code === 'ENOENT'
+        ? 'there is no such command'
+        : error.code === 'EACCES'
+          ? 'it may not be run'
+          : error.message;
     super(`cannot start "${command}": ${why}. Expected a program and its arguments after --`);
     this.exitCode = error.code === 'ENOENT' ? 127 : 126;
   }

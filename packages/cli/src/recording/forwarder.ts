@@ -15,7 +15,11 @@ const RETRY_MS = 1000;
 const ANSWER_WITHIN_MS = 30_000;
 
 const answerSchema = z.object({ bytes: z.number(), commands: z.array(z.record(z.string(), z.unknown())).default([]) });
-const refusalSchema = z.object({ bytes: z.number().optional(), code: z.string().optional(), message: z.string().optional() });
+const refusalSchema = z.object({
+  bytes: z.number().optional(),
+  code: z.string().optional(),
+  message: z.string().optional(),
+});
 
 export interface ForwarderOptions {
   /** Spool file that the recorder appends to. */
@@ -32,12 +36,12 @@ export interface ForwarderOptions {
 
 /** How far a drained spool got. */
 export type Drained =
-  | { readonly whole: true; readonly bytes: number }
-  | { readonly whole: false; readonly why: string };
+  { readonly whole: true; readonly bytes: number } | { readonly whole: false; readonly why: string };
 
 /**
  * Sends a growing spool file to the server in batches that begin where the last acknowledged one ended, and passes the
- * server's commands to the recorder. Trouble is waited out: the file keeps everything meanwhile. The file is held open, so that
+ * server's commands to the recorder. Trouble is waited out: the file keeps everything meanwhile. The file is held open,
+ * so that
  * what is written into it arrives even when it is removed.
  */
 export class Forwarder {
@@ -70,7 +74,8 @@ export class Forwarder {
   }
 
   /**
-   * Sends what is left. Whole only when the server has acknowledged the file's last byte: of a program that has ended, a line that was cut off is ended
+   * Sends what is left. Whole only when the server has acknowledged the file's last byte: of a program that has ended,
+   * a line that was cut off is ended
    * first; of one that goes on, the line that it is writing is left.
    */
   async drain(timeoutMs: number, hasEnded = true): Promise<Drained> {
@@ -81,7 +86,8 @@ export class Forwarder {
       const size = (await this.opened())?.size ?? 0;
       if (this.offset === size && (asked || size === 0)) return { whole: true, bytes: size };
       const batch = await this.read();
-      if (batch.length === 0 && asked && (!hasEnded || this.isRemoved || this.leftTail)) return { whole: true, bytes: this.offset };
+      if (batch.length === 0 && asked && (!hasEnded || this.isRemoved || this.leftTail))
+        return { whole: true, bytes: this.offset };
       if (!(await this.send(batch))) {
         if (Date.now() > until) return { whole: false, why: this.lastTrouble };
         await wait(Math.min(RETRY_MS, Math.max(0, until - Date.now())));
@@ -96,7 +102,11 @@ export class Forwarder {
 
   private async step(): Promise<boolean> {
     const batch = await this.read();
-    if (this.refusal !== '' || (batch.length === 0 && (this.offset === 0 || Date.now() - this.lastSentMs < HEARTBEAT_MS))) return false;
+    if (
+      this.refusal !== '' ||
+      (batch.length === 0 && (this.offset === 0 || Date.now() - this.lastSentMs < HEARTBEAT_MS))
+    )
+      return false;
     const sent = await this.send(batch);
     if (!sent) await wait(RETRY_MS);
     return sent && batch.length > 0;
@@ -108,7 +118,9 @@ export class Forwarder {
     const { size, nlink } = await this.file.stat();
     if (nlink === 0 && !this.isRemoved) {
       this.isRemoved = true;
-      this.options.onTrouble(`${this.options.spool} was removed while it is recorded into; what the programs that run write into it is still sent, and programs that are started from now on are not recorded`);
+      this.options.onTrouble(
+        `${this.options.spool} was removed while it is recorded into; what the programs that run write into it is still sent, and programs that are started from now on are not recorded`,
+      );
     }
     return { file: this.file, size };
   }
@@ -146,7 +158,10 @@ export class Forwarder {
       if (this.identity === '' && this.file !== null) this.identity = runIdentity(await beginningOf(this.file));
       const query = new URLSearchParams({ offset: String(this.offset), run: this.identity, log });
       const response = await askServer(server, `/api/streams/${streamId}/lines?${query.toString()}`, {
-        method: 'POST', headers: { 'content-type': 'application/x-ndjson' }, body: new Uint8Array(batch), signal: AbortSignal.timeout(ANSWER_WITHIN_MS),
+        method: 'POST',
+        headers: { 'content-type': 'application/x-ndjson' },
+        body: new Uint8Array(batch),
+        signal: AbortSignal.timeout(ANSWER_WITHIN_MS),
       });
       this.lastSentMs = Date.now();
       const body: unknown = await response.json();
@@ -154,7 +169,8 @@ export class Forwarder {
       const answer = answerSchema.parse(body);
       this.offset = answer.bytes;
       this.lastTrouble = '';
-      if (answer.commands.length > 0) appendFileSync(this.options.control, answer.commands.map((command) => `${JSON.stringify(command)}\n`).join(''));
+      if (answer.commands.length > 0)
+        appendFileSync(this.options.control, answer.commands.map((command) => `${JSON.stringify(command)}\n`).join(''));
       return true;
     } catch (error) {
       const why = error instanceof Error ? error.message : String(error);

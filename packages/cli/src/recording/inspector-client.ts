@@ -7,7 +7,14 @@ const targetsSchema = z.array(z.object({ webSocketDebuggerUrl: z.url() }));
 const answerSchema = z.object({
   id: z.number(),
   error: z.object({ message: z.string() }).optional(),
-  result: z.object({ result: z.object({ value: z.unknown() }).optional(), exceptionDetails: z.object({ text: z.string(), exception: z.object({ description: z.string().optional() }).optional() }).optional() }).optional(),
+  result: z
+    .object({
+      result: z.object({ value: z.unknown() }).optional(),
+      exceptionDetails: z
+        .object({ text: z.string(), exception: z.object({ description: z.string().optional() }).optional() })
+        .optional(),
+    })
+    .optional(),
 });
 
 const LOOK_MS = 100;
@@ -46,10 +53,17 @@ function listeningPorts(pid: number): number[] {
       const inode = /^socket:\[(\d+)\]$/.exec(readlinkSync(`/proc/${pid}/fd/${fd}`))?.[1];
       if (inode !== undefined) own.add(inode);
     }
-    return ['tcp', 'tcp6'].flatMap((table) => readFileSync(`/proc/${pid}/net/${table}`, 'utf8').split('\n').slice(1).flatMap((row) => {
-      const columns = row.trim().split(/\s+/);
-      return columns[3] === LISTENING && own.has(columns[9] ?? '') ? [parseInt(columns[1]!.split(':').pop()!, 16)] : [];
-    }));
+    return ['tcp', 'tcp6'].flatMap((table) =>
+      readFileSync(`/proc/${pid}/net/${table}`, 'utf8')
+        .split('\n')
+        .slice(1)
+        .flatMap((row) => {
+          const columns = row.trim().split(/\s+/);
+          return columns[3] === LISTENING && own.has(columns[9] ?? '')
+            ? [parseInt(columns[1]!.split(':').pop()!, 16)]
+            : [];
+        }),
+    );
   } catch {
     return [];
   }
@@ -75,11 +89,22 @@ export class InspectorClient {
     return new InspectorClient(socket);
   }
 
-  /** Value of an expression in the program's own realm, where `require` is at hand. @throws when it throws, or is not answered. */
+  /**
+   * Value of an expression in the program's own realm, where `require` is at hand. @throws when it throws, or is not
+   * answered.
+   */
   async evaluate(expression: string): Promise<unknown> {
     const id = this.next++;
     const answer = new Promise<z.infer<typeof answerSchema>>((resolve, reject) => {
-      const timer = setTimeout(() => reject(new Error(`the program does not answer within ${ANSWER_WITHIN_MS / 1000} s: does it compute without a break?`)), ANSWER_WITHIN_MS);
+      const timer = setTimeout(
+        () =>
+          reject(
+            new Error(
+              `the program does not answer within ${ANSWER_WITHIN_MS / 1000} s: does it compute without a break?`,
+            ),
+          ),
+        ANSWER_WITHIN_MS,
+      );
       const take = (data: Buffer): void => {
         const parsed = answerSchema.safeParse(JSON.parse(data.toString()));
         if (!parsed.success || parsed.data.id !== id) return;
@@ -93,10 +118,17 @@ export class InspectorClient {
         reject(new Error('the program ended, or closed its inspector'));
       });
     });
-    this.socket.send(JSON.stringify({ id, method: 'Runtime.evaluate', params: { expression, includeCommandLineAPI: true, returnByValue: true, silent: true } }));
+    this.socket.send(
+      JSON.stringify({
+        id,
+        method: 'Runtime.evaluate',
+        params: { expression, includeCommandLineAPI: true, returnByValue: true, silent: true },
+      }),
+    );
     const { error, result } = await answer;
     const thrown = result?.exceptionDetails;
-    if (error !== undefined || thrown !== undefined) throw new Error(error?.message ?? thrown?.exception?.description ?? thrown?.text ?? 'not answered');
+    if (error !== undefined || thrown !== undefined)
+      throw new Error(error?.message ?? thrown?.exception?.description ?? thrown?.text ?? 'not answered');
     return result?.result?.value;
   }
 

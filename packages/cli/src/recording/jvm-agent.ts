@@ -11,18 +11,34 @@ export class JvmTrouble extends Error {}
  * Path of the agent's library, built first when it is missing or older than its sources.
  * @throws JvmTrouble when there is no JDK, no compiler, or the build fails.
  */
-export function ensureAgent(root: string, javaExecutable: string | null = null, env: NodeJS.ProcessEnv = process.env): string {
-  if (process.platform !== 'linux') throw new JvmTrouble(`JVMs are recorded on Linux only so far, and this is ${process.platform}: record there, or read the JVM's own log (-Xlog:gc*)`);
+export function ensureAgent(
+  root: string,
+  javaExecutable: string | null = null,
+  env: NodeJS.ProcessEnv = process.env,
+): string {
+  if (process.platform !== 'linux')
+    throw new JvmTrouble(
+      `JVMs are recorded on Linux only so far, and this is ${process.platform}: record there, or read the JVM's own log (-Xlog:gc*)`,
+    );
   const folder = join(root, 'packages', 'recorder-jvm');
   const library = join(folder, 'build', LIBRARY);
   if (existsSync(library) && statSync(library).mtimeMs >= newestSource(folder)) return library;
   for (const tool of ['make', 'cc']) {
-    if (spawnSync(tool, ['--version'], { stdio: 'ignore', env }).error !== undefined) throw new JvmTrouble(`expected a C compiler to build the JVM recorder, found no "${tool}": install one (Debian: apt install gcc make libc6-dev) and run this again`);
+    if (spawnSync(tool, ['--version'], { stdio: 'ignore', env }).error !== undefined)
+      throw new JvmTrouble(
+        `expected a C compiler to build the JVM recorder, found no "${tool}": install one (Debian: apt install gcc make libc6-dev) and run this again`,
+      );
   }
   const jdk = findJdk(javaExecutable, env);
-  if (jdk === null) throw new JvmTrouble('expected a JDK with its headers (include/jvmti.h) to build the JVM recorder: install one (Debian: apt install default-jdk-headless), or name it with JAVA_HOME');
+  if (jdk === null)
+    throw new JvmTrouble(
+      'expected a JDK with its headers (include/jvmti.h) to build the JVM recorder: install one (Debian: apt install default-jdk-headless), or name it with JAVA_HOME',
+    );
   const built = spawnSync('make', ['-C', folder, `JDK=${jdk}`], { encoding: 'utf8', env });
-  if (built.status !== 0) throw new JvmTrouble(`the JVM recorder could not be built with the headers of ${jdk}:\n${built.stdout}${built.stderr}`);
+  if (built.status !== 0)
+    throw new JvmTrouble(
+      `the JVM recorder could not be built with the headers of ${jdk}:\n${built.stdout}${built.stderr}`,
+    );
   return library;
 }
 
@@ -30,7 +46,8 @@ export function ensureAgent(root: string, javaExecutable: string | null = null, 
 const LEAST_JAVA = 11;
 
 /**
- * The agent for JVMs that a command may start: the one that is built, or else, where `mayBuild`, a new one. Null where there is no such JVM or no agent for
+ * The agent for JVMs that a command may start: the one that is built, or else, where `mayBuild`, a new one. Null where
+ * there is no such JVM or no agent for
  * it: the command is then run without. Never throws.
  */
 export function agentAtHand(root: string, mayBuild: boolean, env: NodeJS.ProcessEnv = process.env): string | null {
@@ -60,10 +77,22 @@ function newestSource(folder: string): number {
   return Math.max(...[join(folder, 'Makefile'), ...sources].map((file) => statSync(file).mtimeMs));
 }
 
-/** Home of a JDK that has headers: `JAVA_HOME`, the one of the program's `java`, or any installed; null when there is none. */
+/**
+ * Home of a JDK that has headers: `JAVA_HOME`, the one of the program's `java`, or any installed; null when there is
+ * none.
+ */
 export function findJdk(javaExecutable: string | null, environment: NodeJS.ProcessEnv = process.env): string | null {
-  const candidates = [environment['JAVA_HOME'], homeOf(javaExecutable), homeOf('javac'), homeOf('java'), ...installed()];
-  return candidates.find((home) => home !== undefined && home !== null && existsSync(join(home, 'include', 'jvmti.h'))) ?? null;
+  const candidates = [
+    environment['JAVA_HOME'],
+    homeOf(javaExecutable),
+    homeOf('javac'),
+    homeOf('java'),
+    ...installed(),
+  ];
+  return (
+    candidates.find((home) => home !== undefined && home !== null && existsSync(join(home, 'include', 'jvmti.h'))) ??
+    null
+  );
 }
 
 function installed(): string[] {

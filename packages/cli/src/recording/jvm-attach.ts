@@ -6,11 +6,13 @@ import { textOf } from './spool.ts';
 import { agentOptions, LOG_DECORATIONS, type JvmSettings } from './jvm-launch.ts';
 
 /** What the agent answers when it is loaded; JNI's own failure is negative. */
-const ANSWERS: ReadonlyMap<string, string> = new Map(Object.entries({
-  101: 'it did not understand its options',
-  102: 'that JVM does not give what a recording needs; its standard error says more',
-  103: 'it is being recorded already: end that recording first (Ctrl-C where it runs)',
-}));
+const ANSWERS: ReadonlyMap<string, string> = new Map(
+  Object.entries({
+    101: 'it did not understand its options',
+    102: 'that JVM does not give what a recording needs; its standard error says more',
+    103: 'it is being recorded already: end that recording first (Ctrl-C where it runs)',
+  }),
+);
 
 /**
  * Loads the agent into a JVM that runs, with its collector's log switched on.
@@ -19,21 +21,35 @@ const ANSWERS: ReadonlyMap<string, string> = new Map(Object.entries({
 export function attachAgent(pid: number, library: string, settings: JvmSettings): void {
   if (!isJvm(pid)) throw new JvmTrouble(`process ${pid} is not a JVM of this user: see "jcmd -l" for those that are`);
   const jcmd = findJcmd(pid);
-  ask(jcmd, [String(pid), 'VM.log', `output=file=${settings.log}`, 'what=gc*=info', `decorators=${LOG_DECORATIONS}`, 'output_options=filecount=0']);
+  ask(jcmd, [
+    String(pid),
+    'VM.log',
+    `output=file=${settings.log}`,
+    'what=gc*=info',
+    `decorators=${LOG_DECORATIONS}`,
+    'output_options=filecount=0',
+  ]);
   const answer = ask(jcmd, [String(pid), 'JVMTI.agent_load', library, `"${agentOptions(settings)}"`]);
   const code = /return code: (-?\d+)/.exec(answer)?.[1];
   if (code === '0') return;
   closeLog(pid, settings.log);
-  throw new JvmTrouble(`the recorder could not be loaded into process ${pid}: ${ANSWERS.get(code ?? '') ?? answer.trim()}`);
+  throw new JvmTrouble(
+    `the recorder could not be loaded into process ${pid}: ${ANSWERS.get(code ?? '') ?? answer.trim()}`,
+  );
 }
 
 /** Switches the collector's log off again; a JVM that is gone needs nothing. */
 export function closeLog(pid: number, log: string): void {
-  if (isRunning(pid)) spawnSync(findJcmd(pid), [String(pid), 'VM.log', `output=file=${log}`, 'what=all=off'], { stdio: 'ignore', timeout: 10_000 });
+  if (isRunning(pid))
+    spawnSync(findJcmd(pid), [String(pid), 'VM.log', `output=file=${log}`, 'what=all=off'], {
+      stdio: 'ignore',
+      timeout: 10_000,
+    });
 }
 
 /**
- * True for a process that has the JVM's library loaded. It must be asked before anything is said to the process: to call a
+ * True for a process that has the JVM's library loaded. It must be asked before anything is said to the process: to
+ * call a
  * JVM is to send it SIGQUIT, which ends any other program.
  */
 export function isJvm(pid: number): boolean {
@@ -68,12 +84,18 @@ function findJcmd(pid: number): string {
   const home = homeOf(executableOf(pid));
   const own = home === null ? null : join(home, 'bin', 'jcmd');
   const found = own !== null && existsSync(own) ? own : onPath('jcmd');
-  if (found === null) throw new JvmTrouble('expected the JDK\'s "jcmd" to reach a running JVM, found none: install a JDK (Debian: apt install default-jdk-headless)');
+  if (found === null)
+    throw new JvmTrouble(
+      'expected the JDK\'s "jcmd" to reach a running JVM, found none: install a JDK (Debian: apt install default-jdk-headless)',
+    );
   return found;
 }
 
 function ask(jcmd: string, args: readonly string[]): string {
   const answer = spawnSync(jcmd, [...args], { encoding: 'utf8', timeout: 30_000 });
-  if (answer.status !== 0) throw new JvmTrouble(`process ${args[0]} does not answer: ${(answer.stderr || answer.stdout).trim().split('\n')[0] ?? ''}`);
+  if (answer.status !== 0)
+    throw new JvmTrouble(
+      `process ${args[0]} does not answer: ${(answer.stderr || answer.stdout).trim().split('\n')[0] ?? ''}`,
+    );
   return answer.stdout;
 }

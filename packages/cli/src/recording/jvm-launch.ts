@@ -37,7 +37,9 @@ export function agentOptions(settings: JvmSettings): string {
     ['atmarks', settings.collectAtMarks === true ? '1' : undefined],
     ['census', settings.census === true ? '1' : undefined],
   ];
-  return options.flatMap(([key, value]) => (value === undefined ? [] : [`${key}=${escapeValue(value, key === 'log')}`])).join(',');
+  return options
+    .flatMap(([key, value]) => (value === undefined ? [] : [`${key}=${escapeValue(value, key === 'log')}`]))
+    .join(',');
 }
 
 /** Decorations that put the log on the recorder's clock, with the uptime for people. */
@@ -47,7 +49,11 @@ export const LOG_DECORATIONS = 'uptime,timenanos,level,tags';
 export function jvmOptions(library: string, settings: JvmSettings): string[] {
   const file = /[:,\s]/.test(settings.log) ? `"${settings.log}"` : settings.log;
   // Told that memory has run out, the JVM prints an error about telling it, into the program's own output.
-  return [`-agentpath:${library}=${agentOptions(settings)}`, `-Xlog:gc*:file=${file}:${LOG_DECORATIONS}:filecount=0`, '-Xlog:jvmti=off'];
+  return [
+    `-agentpath:${library}=${agentOptions(settings)}`,
+    `-Xlog:gc*:file=${file}:${LOG_DECORATIONS}:filecount=0`,
+    '-Xlog:jvmti=off',
+  ];
 }
 
 /** True for a command that starts a JVM itself. */
@@ -61,19 +67,31 @@ export function recordedJavaCommand(command: readonly string[], library: string,
 }
 
 /** Environment in which every JVM that a script starts is recorded. */
-export function jvmEnvironment(environment: NodeJS.ProcessEnv, library: string, settings: JvmSettings): NodeJS.ProcessEnv {
-  const options = jvmOptions(library, settings).map((option) => (/\s/.test(option) ? `'${option}'` : option)).join(' ');
+export function jvmEnvironment(
+  environment: NodeJS.ProcessEnv,
+  library: string,
+  settings: JvmSettings,
+): NodeJS.ProcessEnv {
+  const options = jvmOptions(library, settings)
+    .map((option) => (/\s/.test(option) ? `'${option}'` : option))
+    .join(' ');
   const given = environment['JAVA_TOOL_OPTIONS'];
   return { ...environment, JAVA_TOOL_OPTIONS: given === undefined || given === '' ? options : `${given} ${options}` };
 }
 
 /** Settings for a JVM whose recording goes to a spool. */
-export function spoolSettings(spool: string, control: string, more: Omit<JvmSettings, 'out' | 'control' | 'log'>): JvmSettings {
+export function spoolSettings(
+  spool: string,
+  control: string,
+  more: Omit<JvmSettings, 'out' | 'control' | 'log'>,
+): JvmSettings {
   return { out: spool, control, log: jvmLogFile(spool), ...more };
 }
 
 // The agent reads %XX; what separates options or words must not appear as itself.
 function escapeValue(value: string, keepPid: boolean): string {
-  const escaped = value.replace(/%/g, '%25').replace(/[,\s"'\\]/g, (one) => `%${one.charCodeAt(0).toString(16).toUpperCase().padStart(2, '0')}`);
+  const escaped = value
+    .replace(/%/g, '%25')
+    .replace(/[,\s"'\\]/g, (one) => `%${one.charCodeAt(0).toString(16).toUpperCase().padStart(2, '0')}`);
   return keepPid ? escaped.replaceAll('%25p', '%p') : escaped;
 }

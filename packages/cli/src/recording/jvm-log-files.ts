@@ -12,7 +12,8 @@ const LOG_LINE = /^\{"k":"log","h":"(\d+)","upto":(\d+),/;
 const PIECE_BYTES = 64 * 1024;
 
 /**
- * A recorder reads its JVM's log itself; what a killed one left unread is added here. Answers how many bytes of log that
+ * A recorder reads its JVM's log itself; what a killed one left unread is added here. Answers how many bytes of log
+ * that
  * were. Logs whose recorder said goodbye are whole already.
  */
 export async function addLeftoverLogs(spool: string): Promise<number> {
@@ -39,7 +40,8 @@ export async function removeLogs(spool: string): Promise<void> {
 async function logsOf(spool: string): Promise<{ file: string; heap: string }[]> {
   const names = await readdir(dirname(spool));
   const start = `${basename(spool)}.`;
-  return names.filter((name) => name.startsWith(start) && /^\d+\.gc$/.test(name.slice(start.length)))
+  return names
+    .filter((name) => name.startsWith(start) && /^\d+\.gc$/.test(name.slice(start.length)))
     .map((name) => ({ file: join(dirname(spool), name), heap: name.slice(start.length, -3) }));
 }
 

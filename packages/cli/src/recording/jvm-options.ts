@@ -18,9 +18,18 @@ export function addJvmOptions(command: Command): Command {
     .option('--interval <bytes>', 'mean bytes between two samples (default: 65536 for Node, 524288 for Java)')
     .option('--name <name>', 'name of the program in lists')
     .option('--own <packages>', 'Java: packages of your own code, separated by commas (default: by the main class)')
-    .option('--cost <percent>', "Java: most of the program's CPU time to spend before the interval is widened; 0 never widens it (default: 3)")
-    .option('--collect <seconds>', 'Java: force a whole collection this often, so that the floor is known; marked as the recorder\'s own')
-    .option('--collect-at-marks', 'force a whole collection at every mark, so that what a round between two marks leaves is counted at its end')
+    .option(
+      '--cost <percent>',
+      "Java: most of the program's CPU time to spend before the interval is widened; 0 never widens it (default: 3)",
+    )
+    .option(
+      '--collect <seconds>',
+      "Java: force a whole collection this often, so that the floor is known; marked as the recorder's own",
+    )
+    .option(
+      '--collect-at-marks',
+      'force a whole collection at every mark, so that what a round between two marks leaves is counted at its end',
+    )
     .option('--census', 'Java: at the end, collect once more and count the sampled objects that still live');
 }
 
@@ -28,7 +37,15 @@ export function addJvmOptions(command: Command): Command {
 export function jvmSettingsOf(options: JvmCommandOptions): Omit<JvmSettings, 'out' | 'control' | 'log'> {
   return {
     ...(options.name === undefined ? {} : { name: options.name }),
-    ...(options.own === undefined ? {} : { own: options.own.split(',').map((name) => name.trim()).filter((name) => name !== '').map(asPrefix) }),
+    ...(options.own === undefined
+      ? {}
+      : {
+          own: options.own
+            .split(',')
+            .map((name) => name.trim())
+            .filter((name) => name !== '')
+            .map(asPrefix),
+        }),
     ...(options.interval === undefined ? {} : { intervalBytes: numberOf('--interval', options.interval, 1, 2 ** 30) }),
     ...(options.cost === undefined ? {} : { costRatio: numberOf('--cost', options.cost, 0, 100) / 100 }),
     ...(options.collect === undefined ? {} : { collectMs: numberOf('--collect', options.collect, 0.1, 86_400) * 1000 }),
@@ -44,6 +61,7 @@ function asPrefix(name: string): string {
 
 function numberOf(option: string, text: string, least: number, most: number): number {
   const value = Number(text);
-  if (!(value >= least && value <= most)) throw new Error(`expected ${option} with a number from ${least} to ${most}, found "${text}"`);
+  if (!(value >= least && value <= most))
+    throw new Error(`expected ${option} with a number from ${least} to ${most}, found "${text}"`);
   return value;
 }

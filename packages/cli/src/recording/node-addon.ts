@@ -13,10 +13,15 @@ interface NodeFacts {
 }
 
 /**
- * The addon of the Node recorder for the Node that a command starts (else for this one): carried along, or built at first use and when its
+ * The addon of the Node recorder for the Node that a command starts (else for this one): carried along, or built at
+ * first use and when its
  * sources changed. Never throws: recording goes on without.
  */
-export function ensureAddon(root: string, command: readonly string[], env: NodeJS.ProcessEnv = process.env): AddonAtHand {
+export function ensureAddon(
+  root: string,
+  command: readonly string[],
+  env: NodeJS.ProcessEnv = process.env,
+): AddonAtHand {
   const node = factsOf(command[0] ?? '', env);
   if (node === null) return { file: null, why: 'the Node that runs cannot be asked for its ABI' };
   const folder = join(root, 'packages', 'recorder-node');
@@ -27,24 +32,62 @@ export function ensureAddon(root: string, command: readonly string[], env: NodeJ
   const hasSources = existsSync(join(sources, 'Makefile'));
   if (existsSync(built) && (!hasSources || statSync(built).mtimeMs >= newest(sources))) return { file: built };
   if (existsSync(carried) && (!hasSources || statSync(carried).mtimeMs >= newest(sources))) return { file: carried };
-  const missing = !hasSources ? 'its sources' : missingTool(env) ?? (existsSync(join(node.includes, 'v8-profiler.h')) ? null : `the headers of Node in ${node.includes}`);
-  if (missing !== null) return existsSync(built) ? { file: built } : existsSync(carried) ? { file: carried } : { file: null, why: `building it needs ${missing}` };
+  const missing = !hasSources
+    ? 'its sources'
+    : (missingTool(env) ??
+      (existsSync(join(node.includes, 'v8-profiler.h')) ? null : `the headers of Node in ${node.includes}`));
+  if (missing !== null)
+    return existsSync(built)
+      ? { file: built }
+      : existsSync(carried)
+        ? { file: carried }
+        : { file: null, why: `building it needs ${missing}` };
   mkdirSync(dirname(built), { recursive: true });
-  const made = spawnSync('make', ['-j2', '-C', sources, `NODE=${node.executable}`, `NODE_INCLUDE=${node.includes}`, `OUT=${built}`, `BUILD=${built}.${process.pid}.build`], { encoding: 'utf8', env: withoutOptions(env) });
+  const made = spawnSync(
+    'make',
+    [
+      '-j2',
+      '-C',
+      sources,
+      `NODE=${node.executable}`,
+      `NODE_INCLUDE=${node.includes}`,
+      `OUT=${built}`,
+      `BUILD=${built}.${process.pid}.build`,
+    ],
+    { encoding: 'utf8', env: withoutOptions(env) },
+  );
   rmSync(`${built}.${process.pid}.build`, { recursive: true, force: true });
-  return made.status === 0 ? { file: built } : { file: null, why: `it could not be built: ${made.stderr.trim().split('\n')[0]?.slice(0, 200) ?? ''}` };
+  return made.status === 0
+    ? { file: built }
+    : { file: null, why: `it could not be built: ${made.stderr.trim().split('\n')[0]?.slice(0, 200) ?? ''}` };
 }
 
 function factsOf(executable: string, env: NodeJS.ProcessEnv): NodeFacts | null {
-  const other = /^node(?:js)?$/.test(basename(executable)) ? (executable.includes('/') ? executable : onPath(executable, env)) : null;
-  if (other === null || other === process.execPath) return { executable: process.execPath, abi: process.versions.modules, includes: join(dirname(process.execPath), '..', 'include', 'node') };
-  const asked = spawnSync(other, ['-p', '[process.versions.modules, process.execPath].join(" ")'], { encoding: 'utf8', env: withoutOptions(env) });
+  const other = /^node(?:js)?$/.test(basename(executable))
+    ? executable.includes('/')
+      ? executable
+      : onPath(executable, env)
+    : null;
+  if (other === null || other === process.execPath)
+    return {
+      executable: process.execPath,
+      abi: process.versions.modules,
+      includes: join(dirname(process.execPath), '..', 'include', 'node'),
+    };
+  const asked = spawnSync(other, ['-p', '[process.versions.modules, process.execPath].join(" ")'], {
+    encoding: 'utf8',
+    env: withoutOptions(env),
+  });
   const [abi, path] = asked.stdout?.trim().split(/ (.*)/s) ?? [];
-  return asked.status === 0 && abi !== undefined && path !== undefined ? { executable: path, abi, includes: join(dirname(path), '..', 'include', 'node') } : null;
+  return asked.status === 0 && abi !== undefined && path !== undefined
+    ? { executable: path, abi, includes: join(dirname(path), '..', 'include', 'node') }
+    : null;
 }
 
 function missingTool(env: NodeJS.ProcessEnv): string | null {
-  return ['make', 'g++'].find((tool) => spawnSync(tool, ['--version'], { stdio: 'ignore', env }).error !== undefined) ?? null;
+  return (
+    ['make', 'g++'].find((tool) => spawnSync(tool, ['--version'], { stdio: 'ignore', env }).error !== undefined) ?? null
+  );
 }
 
 function withoutOptions(env: NodeJS.ProcessEnv): NodeJS.ProcessEnv {

@@ -17,7 +17,8 @@ export function isNodeProcess(pid: number): boolean {
 }
 
 /**
- * Loads the recorder into a Node program through its inspector: the one that it has open, or one that it is asked to open, which is closed again. It
+ * Loads the recorder into a Node program through its inspector: the one that it has open, or one that it is asked to
+ * open, which is closed again. It
  * ends by the command `stop` in its control file.
  * @throws with a message for people where that cannot be.
  */
@@ -36,11 +37,16 @@ export async function attachNode(pid: number, settings: RecorderSettings): Promi
 }
 
 async function openInspector(pid: number): Promise<string> {
-  if (!catchesSignal(pid)) throw new Error(`process ${pid} would be ended by the signal that opens a Node program's inspector, and is left alone: start it with "heron record", or with --inspect=127.0.0.1:0`);
+  if (!catchesSignal(pid))
+    throw new Error(
+      `process ${pid} would be ended by the signal that opens a Node program's inspector, and is left alone: start it with "heron record", or with --inspect=127.0.0.1:0`,
+    );
   process.kill(pid, OPENING_SIGNAL);
   const address = await waitForInspector(pid, OPENS_WITHIN_MS);
   if (address === null) {
-    throw new Error(`process ${pid} did not open its inspector within ${OPENS_WITHIN_MS / 1000} s: is port 9229 taken, does the program compute without a break, or does it listen to ${OPENING_SIGNAL} itself? Start it with "heron record", or with --inspect=127.0.0.1:0`);
+    throw new Error(
+      `process ${pid} did not open its inspector within ${OPENS_WITHIN_MS / 1000} s: is port 9229 taken, does the program compute without a break, or does it listen to ${OPENING_SIGNAL} itself? Start it with "heron record", or with --inspect=127.0.0.1:0`,
+    );
   }
   return address;
 }

@@ -6,8 +6,24 @@ import type { ChildEnd } from './child.ts';
 import { Forwarder, type Drained } from './forwarder.ts';
 import { addLeftoverLogs, removeLogs } from './jvm-log-files.ts';
 import { addLeftMarks } from './left-marks.ts';
-import { askServer, findServer, ownAccess, pageAddress, serverAccess, startServer, type ServerAccess } from './server-access.ts';
-import { isOpenElsewhere, makeSpool, newStreamId, removeSpool, takeLeftSpools, type Destination, type Spool } from './spool.ts';
+import {
+  askServer,
+  findServer,
+  ownAccess,
+  pageAddress,
+  serverAccess,
+  startServer,
+  type ServerAccess,
+} from './server-access.ts';
+import {
+  isOpenElsewhere,
+  makeSpool,
+  newStreamId,
+  removeSpool,
+  takeLeftSpools,
+  type Destination,
+  type Spool,
+} from './spool.ts';
 
 const DRAIN_MS = 15_000;
 /** Runs that may have been recorded under one id. */
@@ -30,13 +46,18 @@ export function say(text: string): void {
 }
 
 /**
- * Records to the server: makes a spool, sends it on while `make` fills it, and removes it once the server has everything.
+ * Records to the server: makes a spool, sends it on while `make` fills it, and removes it once the server has
+ * everything.
  * The server is started when none answers, and then goes on serving until it is interrupted.
  */
-export async function sendWhile(options: OutgoingOptions, make: (to: Destination) => Promise<ChildEnd>): Promise<ChildEnd> {
+export async function sendWhile(
+  options: OutgoingOptions,
+  make: (to: Destination) => Promise<ChildEnd>,
+): Promise<ChildEnd> {
   const { access, started } = await serverAtHand(options);
   const spool = await makeSpool(options.id ?? newStreamId(), (id) => isTaken(access, id));
-  if (options.id !== undefined && spool.id !== options.id) say(`the id ${options.id} is another recording's: this one is ${spool.id}`);
+  if (options.id !== undefined && spool.id !== options.id)
+    say(`the id ${options.id} is another recording's: this one is ${spool.id}`);
   const leftSent = sendLeftSpools(access);
   say(`recording ${options.what}; look at ${pageAddress(access, `/recording/live-${spool.id}/growth`)}`);
   const forwarder = forwarderOf(spool, access);
@@ -84,24 +105,50 @@ export interface OutgoingLog extends OutgoingOptions {
   readonly name: string;
 }
 
-/** Sends a log on as `read` hands over its pieces, until that is done. What was read and not sent yet is kept as with a recording. */
-export async function sendLog(options: OutgoingLog, read: (take: (bytes: Buffer) => Promise<void>) => Promise<void>): Promise<void> {
+/**
+ * Sends a log on as `read` hands over its pieces, until that is done. What was read and not sent yet is kept as with a
+ * recording.
+ */
+export async function sendLog(
+  options: OutgoingLog,
+  read: (take: (bytes: Buffer) => Promise<void>) => Promise<void>,
+): Promise<void> {
   const { access, started } = await serverAtHand(options);
-  const wanted = options.id ?? `${options.name.replace(/[^A-Za-z0-9._-]+/g, '-').replace(/^[^A-Za-z0-9]+/, '').slice(0, 60)}-${newStreamId()}`.replace(/^-/, '');
+  const wanted =
+    options.id ??
+    `${options.name
+      .replace(/[^A-Za-z0-9._-]+/g, '-')
+      .replace(/^[^A-Za-z0-9]+/, '')
+      .slice(0, 60)}-${newStreamId()}`.replace(/^-/, '');
   const spool = await makeSpool(wanted, (id) => isTaken(access, id));
-  if (options.id !== undefined && spool.id !== options.id) say(`the id ${options.id} is another recording's: this one is ${spool.id}`);
-  say(`following ${options.what}; look at ${pageAddress(access, `/recording/live-${spool.id}/growth`)}; Ctrl-C ends it`);
+  if (options.id !== undefined && spool.id !== options.id)
+    say(`the id ${options.id} is another recording's: this one is ${spool.id}`);
+  say(
+    `following ${options.what}; look at ${pageAddress(access, `/recording/live-${spool.id}/growth`)}; Ctrl-C ends it`,
+  );
   const forwarder = forwarderOf(spool, access, options.name);
   const forwarding = forwarder.run();
   await read((bytes) => appendFile(spool.spool, bytes));
   forwarder.stop();
   await forwarding;
-  await finish(forwarder, spool, access, { exitCode: null, signal: null }, 'nothing came of the log: is it the file that the program writes?');
+  await finish(
+    forwarder,
+    spool,
+    access,
+    { exitCode: null, signal: null },
+    'nothing came of the log: is it the file that the program writes?',
+  );
   await started?.close();
 }
 
 /** The server that is asked for; started where none answers. */
-export async function serverAtHand({ server, root }: { readonly server?: string; readonly root: string }): Promise<{ readonly access: ServerAccess; readonly started: { close(): Promise<void> } | null }> {
+export async function serverAtHand({
+  server,
+  root,
+}: {
+  readonly server?: string;
+  readonly root: string;
+}): Promise<{ readonly access: ServerAccess; readonly started: { close(): Promise<void> } | null }> {
   const access = serverAccess(server);
   if (await findServer(access)) return { access, started: null };
   const started = await startServer(access.address, root);
@@ -109,17 +156,22 @@ export async function serverAtHand({ server, root }: { readonly server?: string;
 }
 
 /**
- * Sends what command lines that are gone have left behind, each under its own id, and says so. Where the recorded program still runs, it is sent on
+ * Sends what command lines that are gone have left behind, each under its own id, and says so. Where the recorded
+ * program still runs, it is sent on
  * until that ends. What cannot be sent is said once and noted in `givenUp`, and stays.
  */
 export async function sendLeftSpools(access: ServerAccess, givenUp = new Set<string>()): Promise<void> {
-  await Promise.all(takeLeftSpools(givenUp).map(async (spool) => {
-    const why = await sendLeft(spool, access).catch((error: unknown) => (error instanceof Error ? error.message : String(error)));
-    if (why === '') return;
-    spool.claim.release();
-    givenUp.add(spool.spool);
-    say(`a recording that was left behind cannot be sent (${why}); it is in ${spool.spool}`);
-  }));
+  await Promise.all(
+    takeLeftSpools(givenUp).map(async (spool) => {
+      const why = await sendLeft(spool, access).catch((error: unknown) =>
+        error instanceof Error ? error.message : String(error),
+      );
+      if (why === '') return;
+      spool.claim.release();
+      givenUp.add(spool.spool);
+      say(`a recording that was left behind cannot be sent (${why}); it is in ${spool.spool}`);
+    }),
+  );
 }
 
 /** Looks for what is left behind for as long as a server is served. */
@@ -159,7 +211,11 @@ async function idOfRun({ spool, id }: Spool, access: ServerAccess): Promise<stri
   const run = await runIdentityOf(spool);
   for (let n = 1; n < MOST_RUNS; n++) {
     const each = n === 1 ? id : `${id}-${n}`;
-    const answer = await askServer(access, `/api/streams/${each}/lines?offset=0&run=${run}`, { method: 'POST', headers: { 'content-type': 'application/x-ndjson' }, body: '' });
+    const answer = await askServer(access, `/api/streams/${each}/lines?offset=0&run=${run}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/x-ndjson' },
+      body: '',
+    });
     const { code } = codeSchema.parse(await answer.json());
     if (code !== 'other-run') return each;
   }
@@ -172,22 +228,33 @@ function forwarderOf(spool: Omit<Spool, 'claim'>, server: ServerAccess, log = ''
 
 async function isTaken(access: ServerAccess, id: string): Promise<boolean> {
   const { status } = await askServer(access, `/api/streams/${encodeURIComponent(id)}`);
-  if (status === 400) throw new Error(`expected an --id of 1 to 100 letters, digits, dots, dashes or underscores, found "${id}"`);
+  if (status === 400)
+    throw new Error(`expected an --id of 1 to 100 letters, digits, dots, dashes or underscores, found "${id}"`);
   return status === 200;
 }
 
-async function finish(forwarder: Forwarder, spool: Spool, access: ServerAccess, end: ChildEnd, silence = NOBODY_SPOKE): Promise<void> {
+async function finish(
+  forwarder: Forwarder,
+  spool: Spool,
+  access: ServerAccess,
+  end: ChildEnd,
+  silence = NOBODY_SPOKE,
+): Promise<void> {
   const drained = await drainAll(forwarder, spool);
   if (!drained.whole) {
     spool.claim.release();
-    say(`the server did not take everything (${drained.why}); the whole recording is in ${spool.spool}: it is sent when "heron serve" or "heron record" runs next, or drop that file on the page`);
+    say(
+      `the server did not take everything (${drained.why}); the whole recording is in ${spool.spool}: it is sent when "heron serve" or "heron record" runs next, or drop that file on the page`,
+    );
     return;
   }
   await tellEnd(access, spool.id, end);
   if (isOpenElsewhere(spool.spool)) {
     // Whoever serves takes it over: this command is over with its program.
     spool.claim.release();
-    say(`processes that it started still run: what they do is recorded on, and sent by the server of ${access.address} while that runs`);
+    say(
+      `processes that it started still run: what they do is recorded on, and sent by the server of ${access.address} while that runs`,
+    );
     return;
   }
   await removeLogs(spool.spool);
@@ -204,7 +271,10 @@ async function drainAll(forwarder: Forwarder, spool: Spool): Promise<Drained> {
   return drained;
 }
 
-/** What is added at the end to what a recorder wrote: where the disk does not take it, that is said, and the rest counts. Answers 0 then. */
+/**
+ * What is added at the end to what a recorder wrote: where the disk does not take it, that is said, and the rest
+ * counts. Answers 0 then.
+ */
 export async function completed(add: () => Promise<number>): Promise<number> {
   try {
     return await add();
@@ -215,11 +285,14 @@ export async function completed(add: () => Promise<number>): Promise<number> {
 }
 
 /** Said where a command has ended and no recorder was in it. */
-export const NOBODY_SPOKE = 'nothing was recorded: no Node or Java program that can be recorded ran in this command. Did it start one in a container, under another user, with an environment of its own, or as a service? Record that program itself (heron record -- node … or java …), or one that runs already with "heron attach PID"';
+export const NOBODY_SPOKE =
+  'nothing was recorded: no Node or Java program that can be recorded ran in this command. Did it start one in a container, under another user, with an environment of its own, or as a service? Record that program itself (heron record -- node … or java …), or one that runs already with "heron attach PID"';
 
 async function tellEnd(access: ServerAccess, streamId: string, end: ChildEnd): Promise<void> {
   await askServer(access, `/api/streams/${streamId}/end`, {
-    method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(end),
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(end),
   }).catch(() => undefined);
 }
 

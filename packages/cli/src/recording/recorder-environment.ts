@@ -34,11 +34,25 @@ export function programName(command: readonly string[]): string {
 }
 
 /** Options of a JVM that take the next word. */
-const WITH_VALUE = new Set(['-cp', '-classpath', '--class-path', '-p', '--module-path', '--add-modules', '--add-exports', '--add-opens', '--add-reads', '--upgrade-module-path']);
+const WITH_VALUE = new Set([
+  '-cp',
+  '-classpath',
+  '--class-path',
+  '-p',
+  '--module-path',
+  '--add-modules',
+  '--add-exports',
+  '--add-opens',
+  '--add-reads',
+  '--upgrade-module-path',
+]);
 /** Class names that say nothing without their package. */
 const PLAIN_CLASS = /^(?:Main|App|Application|Bootstrap|Launcher|Start|Starter|Server|Runner)$/;
 
-/** What a JVM runs: its jar, its source file, or its main class, with the package where the class alone says nothing; null for none. */
+/**
+ * What a JVM runs: its jar, its source file, or its main class, with the package where the class alone says nothing;
+ * null for none.
+ */
 export function javaName(words: readonly string[]): string | null {
   for (let at = 0; at < words.length; at++) {
     const word = words[at]!;

@@ -17,7 +17,8 @@ const healthSchema = z.object({ service: z.literal('brisk-heron') });
 const ANSWER_WITHIN_MS = 60_000;
 
 /**
- * The server that is named, else the one of this machine. Its token is in the address, in `$BRISK_HERON_TOKEN`, or that of our own data folder.
+ * The server that is named, else the one of this machine. Its token is in the address, in `$BRISK_HERON_TOKEN`, or that
+ * of our own data folder.
  * @throws when the address is none.
  */
 export function serverAccess(given: string | undefined): ServerAccess {
@@ -28,7 +29,10 @@ export function serverAccess(given: string | undefined): ServerAccess {
   } catch {
     throw new Error(`expected the address of a server, as http://127.0.0.1:4517, found "${named}"`);
   }
-  return { address: url.origin, token: url.searchParams.get('token') ?? process.env['BRISK_HERON_TOKEN'] ?? ownAccess('').token };
+  return {
+    address: url.origin,
+    token: url.searchParams.get('token') ?? process.env['BRISK_HERON_TOKEN'] ?? ownAccess('').token,
+  };
 }
 
 /** A server over our own data folder. */
@@ -58,15 +62,23 @@ export function pageAddress({ address, token }: ServerAccess, path = '/'): strin
  */
 export async function findServer(access: ServerAccess): Promise<boolean> {
   const { address } = access;
-  const response = await fetch(`${address}/api/health`, { signal: AbortSignal.timeout(ANSWER_WITHIN_MS) }).catch((error: unknown) => {
-    if (error instanceof DOMException && error.name === 'TimeoutError') throw new Error(`${address} does not answer within ${ANSWER_WITHIN_MS / 1000} s: is it stuck? Name another address with --server`);
-    return null;
-  });
+  const response = await fetch(`${address}/api/health`, { signal: AbortSignal.timeout(ANSWER_WITHIN_MS) }).catch(
+    (error: unknown) => {
+      if (error instanceof DOMException && error.name === 'TimeoutError')
+        throw new Error(
+          `${address} does not answer within ${ANSWER_WITHIN_MS / 1000} s: is it stuck? Name another address with --server`,
+        );
+      return null;
+    },
+  );
   if (response === null) return false;
   const health = healthSchema.safeParse(await response.json().catch(() => null));
   if (!health.success) throw new Error(`another program answers at ${address}: name a free address with --server`);
   const { status } = await askServer(access, '/api/samples');
-  if (status === 401) throw new Error(`the server at ${address} keeps another data folder and does not know our token: give its own with --server "${address}/?token=…" or BRISK_HERON_TOKEN, or name a free address`);
+  if (status === 401)
+    throw new Error(
+      `the server at ${address} keeps another data folder and does not know our token: give its own with --server "${address}/?token=…" or BRISK_HERON_TOKEN, or name a free address`,
+    );
   return true;
 }
 
@@ -77,13 +89,21 @@ export interface ServeOptions {
   readonly host?: string;
 }
 
-/** Starts the server in this process over our data folder. @throws with a message for people when the address is taken or the folder is. */
-export async function startServer(address: string, root: string, options: ServeOptions = {}): Promise<{ close(): Promise<void> }> {
+/**
+ * Starts the server in this process over our data folder. @throws with a message for people when the address is taken
+ * or the folder is.
+ */
+export async function startServer(
+  address: string,
+  root: string,
+  options: ServeOptions = {},
+): Promise<{ close(): Promise<void> }> {
   const { hostname, port } = new URL(address);
   const web = join(root, 'packages', 'web', 'dist');
   const data = dataDirectory();
   const app = await buildApp({
-    dataDirectory: join(data, 'streams'), token: accessToken(data),
+    dataDirectory: join(data, 'streams'),
+    token: accessToken(data),
     hosts: options.host === undefined ? [] : [options.host],
     webDirectory: existsSync(join(web, 'index.html')) ? web : null,
     samplesDirectory: options.samples ?? null,
@@ -93,7 +113,8 @@ export async function startServer(address: string, root: string, options: ServeO
   } catch (error) {
     await app.close();
     const { code } = error as NodeJS.ErrnoException;
-    if (code === 'EADDRINUSE') throw new Error(`another program listens at ${address}: name a free port`, { cause: error });
+    if (code === 'EADDRINUSE')
+      throw new Error(`another program listens at ${address}: name a free port`, { cause: error });
     throw error;
   }
   return app;

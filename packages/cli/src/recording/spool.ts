@@ -31,7 +31,8 @@ export function newStreamId(): string {
 }
 
 /**
- * Makes a spool under an id that neither another spool nor, by `isTaken`, the server has: the wanted one, else that with a number.
+ * Makes a spool under an id that neither another spool nor, by `isTaken`, the server has: the wanted one, else that
+ * with a number.
  * @throws when the folder cannot be written to.
  */
 export async function makeSpool(wanted: string, isTaken: (id: string) => Promise<boolean>): Promise<Spool> {
@@ -64,7 +65,8 @@ export function takeLeftSpools(butFor: ReadonlySet<string>): Spool[] {
     const spool = join(folder, name);
     if (butFor.has(spool)) continue;
     const held = claim(`${spool}.owner`);
-    if (!('heldBy' in held)) left.push({ id: name.slice(0, -7), spool, control: join(folder, `${name.slice(0, -7)}.control`), claim: held });
+    if (!('heldBy' in held))
+      left.push({ id: name.slice(0, -7), spool, control: join(folder, `${name.slice(0, -7)}.control`), claim: held });
   }
   return left;
 }
@@ -101,7 +103,8 @@ export function isOpenElsewhere(file: string): boolean {
 export function takeFile(file: string): Claim {
   const owner = ownerOf(`${file}.owner`);
   const held = owner === null ? claim(`${file}.owner`) : { heldBy: owner };
-  if ('heldBy' in held) throw new Error(`${file} is being recorded into by process ${held.heldBy}: name another file with --out`);
+  if ('heldBy' in held)
+    throw new Error(`${file} is being recorded into by process ${held.heldBy}: name another file with --out`);
   return held;
 }
 

@@ -8,7 +8,10 @@ export interface AlikeRun {
   readonly originId: number;
   readonly fromMs: number;
   readonly toMs: number;
-  /** Objects that were seen, and what they stand for, with standard errors; the count is NaN where the source gives bytes only. */
+  /**
+   * Objects that were seen, and what they stand for, with standard errors; the count is NaN where the source gives
+   * bytes only.
+   */
   readonly seen: number;
   readonly count: number;
   readonly countSe: number;
@@ -28,20 +31,39 @@ export interface RunRules {
   readonly most: number;
 }
 
-interface Open { fromMs: number; toMs: number; seen: number; count: number; countsOff: number; bytes: number; bytesOff: number; died: number }
+interface Open {
+  fromMs: number;
+  toMs: number;
+  seen: number;
+  count: number;
+  countsOff: number;
+  bytes: number;
+  bytesOff: number;
+  died: number;
+}
 
 /**
- * Runs of alike allocations in a span, by bytes. Objects are taken in order of their rows, which is nearly that of their births.
+ * Runs of alike allocations in a span, by bytes. Objects are taken in order of their rows, which is nearly that of
+ * their births.
  * One pass over the objects.
  */
 export function alikeRuns(recording: Recording, span: Span, rules: RunRules, chosen: OriginChoice = null): AlikeRun[] {
-  const { length, col: { bornMs, endMs, lost, sizeBytes, probability, originId } } = recording.tables.objects;
+  const {
+    length,
+    col: { bornMs, endMs, lost, sizeBytes, probability, originId },
+  } = recording.tables.objects;
   const open: (Open | undefined)[] = [];
   const runs: AlikeRun[] = [];
   const close = (origin: number, run: Open): void => {
     if (run.seen < LEAST_SEEN) return;
     const { countsOff, bytesOff, died, ...told } = run;
-    runs.push({ originId: origin, ...told, countSe: Math.sqrt(countsOff), bytesSe: Math.sqrt(bytesOff), diedRatio: died / run.seen });
+    runs.push({
+      originId: origin,
+      ...told,
+      countSe: Math.sqrt(countsOff),
+      bytesSe: Math.sqrt(bytesOff),
+      diedRatio: died / run.seen,
+    });
     if (runs.length > CUT_AT * rules.most) runs.sort(byBytes).splice(rules.most);
   };
   for (let row = 0; row < length; row++) {
@@ -53,7 +75,17 @@ export function alikeRuns(recording: Recording, span: Span, rules: RunRules, cho
       close(origin, run);
       run = undefined;
     }
-    if (run === undefined) open[origin] = run = { fromMs: born, toMs: born, seen: 0, count: 0, countsOff: 0, bytes: 0, bytesOff: 0, died: 0 };
+    if (run === undefined)
+      open[origin] = run = {
+        fromMs: born,
+        toMs: born,
+        seen: 0,
+        count: 0,
+        countsOff: 0,
+        bytes: 0,
+        bytesOff: 0,
+        died: 0,
+      };
     run.toMs = Math.max(run.toMs, born);
     run.seen++;
     const p = probability[row]!;
@@ -63,7 +95,9 @@ export function alikeRuns(recording: Recording, span: Span, rules: RunRules, cho
     run.bytesOff += bytesVariance(sizeBytes[row]!, p);
     if (lost[row] === 0 && endMs[row]! <= span.toMs) run.died++;
   }
-  open.forEach((run, origin) => { if (run !== undefined) close(origin, run); });
+  open.forEach((run, origin) => {
+    if (run !== undefined) close(origin, run);
+  });
   return runs.sort(byBytes).slice(0, rules.most);
 }
 

@@ -9,9 +9,15 @@ export interface AllocationBounds {
   readonly highBytes: number;
 }
 
-/** Memory is handed out in pieces that need not be filled: of what the sizes say, this much may be no object's. Measured: up to 3.3 % over 90 logs. */
+/**
+ * Memory is handed out in pieces that need not be filled: of what the sizes say, this much may be no object's.
+ * Measured: up to 3.3 % over 90 logs.
+ */
 const UNFILLED_RATIO = 0.05;
-/** And so many bytes whatever the total: what the runtime makes of its own, and the pieces in use at the two ends. Measured: up to 3 MB. */
+/**
+ * And so many bytes whatever the total: what the runtime makes of its own, and the pieces in use at the two ends.
+ * Measured: up to 3 MB.
+ */
 const UNFILLED_BYTES = 4 * 1024 * 1024;
 /** Collectors that count pages have their last ones in use at every cycle: two of 2 MiB, by the logs. */
 const PAGES_BYTES = 4 * 1024 * 1024;
@@ -19,19 +25,35 @@ const PAGES_BYTES = 4 * 1024 * 1024;
 const LARGE_FILLED_RATIO = 0.5;
 
 /**
- * Bounds of a total that was worked out from the sizes around collections in a span. Below, what collectors copy while the program runs is left
- * out, and what their pieces may hold unfilled; above, all that could be allocated after the last reading is added. Linear.
+ * Bounds of a total that was worked out from the sizes around collections in a span. Below, what collectors copy while
+ * the program runs is left
+ * out, and what their pieces may hold unfilled; above, all that could be allocated after the last reading is added.
+ * Linear.
  */
-export function allocationBounds(recording: Recording, span: Span, total: { readonly totalBytes: number; readonly se: number }): AllocationBounds {
+export function allocationBounds(
+  recording: Recording,
+  span: Span,
+  total: { readonly totalBytes: number; readonly se: number },
+): AllocationBounds {
   const { totalBytes, se } = total;
   const concurrent = recording.freesConcurrently ? copiedMeanwhile(recording, span) : { bytes: 0, cycles: 0 };
-  const low = (totalBytes - concurrent.bytes - (1 - LARGE_FILLED_RATIO) * largeBytes(recording, span, totalBytes)) * (1 - UNFILLED_RATIO) - UNFILLED_BYTES - PAGES_BYTES * concurrent.cycles - Z_95 * se;
+  const low =
+    (totalBytes - concurrent.bytes - (1 - LARGE_FILLED_RATIO) * largeBytes(recording, span, totalBytes)) *
+      (1 - UNFILLED_RATIO) -
+    UNFILLED_BYTES -
+    PAGES_BYTES * concurrent.cycles -
+    Z_95 * se;
   const isSeen = !recording.freesConcurrently || seesCycles(recording);
-  const high = isSeen ? totalBytes * (1 + UNFILLED_RATIO) + UNFILLED_BYTES + roomAfter(recording, span) + Z_95 * se : NaN;
+  const high = isSeen
+    ? totalBytes * (1 + UNFILLED_RATIO) + UNFILLED_BYTES + roomAfter(recording, span) + Z_95 * se
+    : NaN;
   return { lowBytes: Math.max(0, low), highBytes: high };
 }
 
-/** What was added between the readings inside one cycle, where the collector's own copies are counted too; and the cycles of collectors that count pages. */
+/**
+ * What was added between the readings inside one cycle, where the collector's own copies are counted too; and the
+ * cycles of collectors that count pages.
+ */
 function copiedMeanwhile(recording: Recording, span: Span): { bytes: number; cycles: number } {
   const { releases, collections } = recording.tables;
   const { collectionRow, startMs, usedBeforeBytes, usedAfterBytes, allocatedBytes } = releases.col;
@@ -44,26 +66,34 @@ function copiedMeanwhile(recording: Recording, span: Span): { bytes: number; cyc
     if (allocatedBytes[row]! > 0) bytes += allocatedBytes[row]!;
     lastAfter.set(collectionRow[row]!, usedAfterBytes[row]!);
   }
-  for (let row = 0; row < collections.length; row++) if (contains(span, collections.col.startMs[row]!) && collections.col.flags[row]! & CollectionFlag.endPrinted) cycles++;
+  for (let row = 0; row < collections.length; row++)
+    if (contains(span, collections.col.startMs[row]!) && collections.col.flags[row]! & CollectionFlag.endPrinted)
+      cycles++;
   return { bytes, cycles };
 }
 
-// Objects that take whole regions: told as a space, or else by the cause of a collection, of which nothing says how much it was.
+// Objects that take whole regions: told as a space, or else by the cause of a collection, of which nothing says how
+// much it was.
 function largeBytes(recording: Recording, span: Span, totalBytes: number): number {
   const { spaces, collections } = recording.tables;
   let [bytes, last, told] = [0, 0, false];
   for (let at = 0; at < spaces.length; at++) {
     if (recording.strings.text(spaces.col.nameId[at]!) !== 'Humongous') continue;
     told = true;
-    if (contains(span, collections.col.startMs[spaces.col.collectionRow[at]!]!)) bytes += Math.max(0, spaces.col.beforeBytes[at]! - last);
+    if (contains(span, collections.col.startMs[spaces.col.collectionRow[at]!]!))
+      bytes += Math.max(0, spaces.col.beforeBytes[at]! - last);
     last = spaces.col.afterBytes[at]!;
   }
   if (told) return bytes;
-  for (let row = 0; row < collections.length; row++) if (recording.strings.text(collections.col.causeId[row]!).includes('Humongous')) return totalBytes;
+  for (let row = 0; row < collections.length; row++)
+    if (recording.strings.text(collections.col.causeId[row]!).includes('Humongous')) return totalBytes;
   return 0;
 }
 
-/** True where the source tells what was allocated while each cycle ran, or shows memory at every step that gives some back. */
+/**
+ * True where the source tells what was allocated while each cycle ran, or shows memory at every step that gives some
+ * back.
+ */
 function seesCycles({ tables: { releases } }: Recording): boolean {
   if (releases.length === 0) return false;
   const steps = new Map<number, number>();
@@ -77,17 +107,20 @@ function seesCycles({ tables: { releases } }: Recording): boolean {
 /** No machine hands out memory faster: 200 GiB a second. */
 const MOST_BYTES_PER_MS = (200 * 2 ** 30) / 1000;
 
-// What the heap could take after its last collection, if the span goes on after it: what later readings show, and what fits after the last of those.
+// What the heap could take after its last collection, if the span goes on after it: what later readings show, and what
+// fits after the last of those.
 function roomAfter(recording: Recording, span: Span): number {
   const { pauses, releases, collections } = recording.tables;
   let [lastMs, after, largest] = [-Infinity, 0, 0];
-  for (let row = 0; row < collections.length; row++) largest = Math.max(largest, collections.col.capacityBytes[row]! || 0, collections.col.usedBeforeBytes[row]! || 0);
+  for (let row = 0; row < collections.length; row++)
+    largest = Math.max(largest, collections.col.capacityBytes[row]! || 0, collections.col.usedBeforeBytes[row]! || 0);
   const limit = recording.heapLimitBytes();
   const see = (tMs: number, bytes: number): void => {
     if (Number.isNaN(bytes) || tMs < lastMs || tMs > span.toMs) return;
     [lastMs, after] = [tMs, bytes];
   };
-  for (let row = 0; row < pauses.length; row++) see(pauses.col.startMs[row]! + pauses.col.durationMs[row]!, pauses.col.usedAfterBytes[row]!);
+  for (let row = 0; row < pauses.length; row++)
+    see(pauses.col.startMs[row]! + pauses.col.durationMs[row]!, pauses.col.usedAfterBytes[row]!);
   for (let row = 0; row < releases.length; row++) see(releases.col.endMs[row]!, releases.col.usedAfterBytes[row]!);
   if (!(spanLengthMs(span) > 0 && span.toMs > lastMs)) return 0;
   const reading = recording.heaps.length > 1 ? null : lastSize(recording, lastMs, span.toMs);
@@ -96,10 +129,20 @@ function roomAfter(recording: Recording, span: Span): number {
   return grown + Math.min(fits, (span.toMs - Math.max(lastMs, reading?.tMs ?? lastMs)) * MOST_BYTES_PER_MS);
 }
 
-// The last reading of used memory between two instants: nothing was given back since the last collection, so what it shows was allocated.
-function lastSize({ tables: { sizes: { length, col } } }: Recording, fromMs: number, toMs: number): { tMs: number; usedBytes: number } | null {
+// The last reading of used memory between two instants: nothing was given back since the last collection, so what it
+// shows was allocated.
+function lastSize(
+  {
+    tables: {
+      sizes: { length, col },
+    },
+  }: Recording,
+  fromMs: number,
+  toMs: number,
+): { tMs: number; usedBytes: number } | null {
   for (let row = length - 1; row >= 0 && col.tMs[row]! >= fromMs; row--) {
-    if (col.tMs[row]! <= toMs && col.usedBytes[row]! >= 0) return { tMs: col.tMs[row]!, usedBytes: col.usedBytes[row]! };
+    if (col.tMs[row]! <= toMs && col.usedBytes[row]! >= 0)
+      return { tMs: col.tMs[row]!, usedBytes: col.usedBytes[row]! };
   }
   return null;
 }

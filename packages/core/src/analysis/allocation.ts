@@ -5,7 +5,10 @@ import { Z_95 } from '../stats/z-95.ts';
 import { allocationBounds } from './allocation-bounds.ts';
 import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
 
-/** Bytes allocated between one reading of the heap and the next: parallel columns, by heap in order of time, then what was printed. */
+/**
+ * Bytes allocated between one reading of the heap and the next: parallel columns, by heap in order of time, then what
+ * was printed.
+ */
 export interface AllocationSteps {
   readonly fromMs: Float64Array;
   readonly toMs: Float64Array;
@@ -16,7 +19,8 @@ export interface AllocationSteps {
 
 /**
  * Allocation between collections: `usedBefore(n) − usedAfter(n−1)`, never below 0, heap by heap. Exact for collectors
- * that free memory in pauses only, a lower bound for others, unless the log prints what was allocated while a cycle ran: that is
+ * that free memory in pauses only, a lower bound for others, unless the log prints what was allocated while a cycle
+ * ran: that is
  * added. The first reading counts from an empty heap, unless the recording began later. `heapId` takes
  * one heap alone.
  */
@@ -26,11 +30,16 @@ export function allocationSteps(recording: Recording, heapId: number = NONE): Al
   const printed = printedRows(recording, heapId);
   const count = readingCount + printed.length;
   const steps = {
-    fromMs: new Float64Array(count), toMs: new Float64Array(count), bytes: new Float64Array(count), variance: new Float64Array(count),
+    fromMs: new Float64Array(count),
+    toMs: new Float64Array(count),
+    bytes: new Float64Array(count),
+    variance: new Float64Array(count),
   };
   const heaps = Math.max(1, recording.heaps.length);
   const lastAfter = new Float64Array(heaps);
-  recording.heaps.forEach((told, id) => { if (!told.startsEmpty) lastAfter[id] = NaN; });
+  recording.heaps.forEach((told, id) => {
+    if (!told.startsEmpty) lastAfter[id] = NaN;
+  });
   const lastEnd = new Float64Array(heaps);
   for (let i = 0; i < readingCount; i++) {
     const at = readings.order[i]!;
@@ -54,7 +63,8 @@ function printedRows(recording: Recording, heapId: number): number[] {
   const { releases } = recording.tables;
   const rows: number[] = [];
   for (let row = 0; row < releases.length; row++) {
-    if ((heapId === NONE || releases.col.heapId[row] === heapId) && releases.col.allocatedBytes[row]! >= 0) rows.push(row);
+    if ((heapId === NONE || releases.col.heapId[row] === heapId) && releases.col.allocatedBytes[row]! >= 0)
+      rows.push(row);
   }
   return rows;
 }
@@ -82,8 +92,12 @@ function pairedReadings(recording: Recording, wanted: number): PairedReadings {
   const { pauses, releases } = recording.tables;
   const most = pauses.length + releases.length;
   const made = {
-    startMs: new Float64Array(most), endMs: new Float64Array(most), before: new Float64Array(most), after: new Float64Array(most),
-    resolution: new Float64Array(most), heap: new Uint16Array(most),
+    startMs: new Float64Array(most),
+    endMs: new Float64Array(most),
+    before: new Float64Array(most),
+    after: new Float64Array(most),
+    resolution: new Float64Array(most),
+    heap: new Uint16Array(most),
   };
   let count = 0;
   for (const { length, col } of [pauses, releases]) {
@@ -100,7 +114,9 @@ function pairedReadings(recording: Recording, wanted: number): PairedReadings {
     }
   }
   // By their ends: a log stamps the end, and a start worked out from it is only as exact as the stamp's last digit.
-  const order = Uint32Array.from({ length: count }, (_, at) => at).sort((a, b) => made.endMs[a]! - made.endMs[b]! || a - b);
+  const order = Uint32Array.from({ length: count }, (_, at) => at).sort(
+    (a, b) => made.endMs[a]! - made.endMs[b]! || a - b,
+  );
   return { ...made, order };
 }
 
@@ -109,7 +125,9 @@ export interface AllocationFigures {
   readonly totalBytesSe: number;
   /** NaN when the source has no clock. */
   readonly bytesPerSec: number;
-  /** What was allocated at least and at most (analysis/allocation-bounds.ts); `highBytes` NaN where nothing limits it. */
+  /**
+   * What was allocated at least and at most (analysis/allocation-bounds.ts); `highBytes` NaN where nothing limits it.
+   */
   readonly lowBytes: number;
   readonly highBytes: number;
   /** True when more was allocated than could be seen. */
@@ -118,7 +136,10 @@ export interface AllocationFigures {
   readonly basis: 'collections' | 'samples';
 }
 
-/** Bytes allocated in the span, by the sizes around collections where there are any, else by samples; null when neither is known. */
+/**
+ * Bytes allocated in the span, by the sizes around collections where there are any, else by samples; null when neither
+ * is known.
+ */
 export function allocationFigures(recording: Recording, span: Span): AllocationFigures | null {
   const steps = allocationSteps(recording);
   const byCollections = steps.bytes.length > 0;
@@ -126,7 +147,9 @@ export function allocationFigures(recording: Recording, span: Span): AllocationF
   const { total, variance } = byCollections ? sumSteps(steps, span) : sumSamples(recording, span);
   const seconds = spanLengthMs(span) / 1000;
   const se = Math.sqrt(variance);
-  const bounds = byCollections ? allocationBounds(recording, span, { totalBytes: total, se }) : { lowBytes: Math.max(0, total - Z_95 * se), highBytes: total + Z_95 * se };
+  const bounds = byCollections
+    ? allocationBounds(recording, span, { totalBytes: total, se })
+    : { lowBytes: Math.max(0, total - Z_95 * se), highBytes: total + Z_95 * se };
   return {
     totalBytes: total,
     totalBytesSe: se,
@@ -189,5 +212,7 @@ export function promotionFigures(recording: Recording, span: Span): { totalBytes
     told++;
   }
   const seconds = spanLengthMs(span) / 1000;
-  return told === 0 ? null : { totalBytes, bytesPerSec: recording.hasClock && seconds > 0 ? totalBytes / seconds : NaN };
+  return told === 0
+    ? null
+    : { totalBytes, bytesPerSec: recording.hasClock && seconds > 0 ? totalBytes / seconds : NaN };
 }

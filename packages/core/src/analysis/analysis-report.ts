@@ -48,11 +48,32 @@ export function analysisReport(recording: Recording, runs: readonly Recording[] 
   const work = workOf(span, endOfWorkMs(recording));
   const verdict = judge(recording, work);
   const observed = recording.tables.objects.length + recording.tables.flows.length > 0;
-  const table = observed ? withGrowthShares(chargeTable(recording, spanSums(new ObjectIndex(recording), work, Number.isNaN(recording.givenSettleMs) ? null : recording.givenSettleMs), 'ownFrame'), verdict) : null;
+  const table = observed
+    ? withGrowthShares(
+        chargeTable(
+          recording,
+          spanSums(
+            new ObjectIndex(recording),
+            work,
+            Number.isNaN(recording.givenSettleMs) ? null : recording.givenSettleMs,
+          ),
+          'ownFrame',
+        ),
+        verdict,
+      )
+    : null;
   return {
     schema: ANALYSIS_SCHEMA,
     source: sourceReport(recording),
-    ...(recording.thinnings.length === 0 ? {} : { thinned: { beforeMs: recording.thinnings[recording.thinnings.length - 1]!.beforeMs, removed: recording.thinnings.reduce((sum, { removed }) => sum + removed, 0), sentence: thinningInWords(recording, formatClock) } }),
+    ...(recording.thinnings.length === 0
+      ? {}
+      : {
+          thinned: {
+            beforeMs: recording.thinnings[recording.thinnings.length - 1]!.beforeMs,
+            removed: recording.thinnings.reduce((sum, { removed }) => sum + removed, 0),
+            sentence: thinningInWords(recording, formatClock),
+          },
+        }),
     ...(recording.missing === '' ? {} : { missing: recording.missing }),
     durationMs: recording.hasClock ? recording.durationMs : null,
     ...collectingReport(recording, span),
@@ -72,8 +93,16 @@ export function analysisReport(recording: Recording, runs: readonly Recording[] 
 function sourceReport(recording: Recording) {
   const { issues } = recording;
   return {
-    format: recording.format, runtime: recording.runtime, collector: recording.collector, bytes: recording.bytes, lines: recording.lines,
-    issues: { count: issues.count, byCode: issues.byCode, first: issues.first.slice(0, FIRST_ISSUES) satisfies InputIssue[] },
+    format: recording.format,
+    runtime: recording.runtime,
+    collector: recording.collector,
+    bytes: recording.bytes,
+    lines: recording.lines,
+    issues: {
+      count: issues.count,
+      byCode: issues.byCode,
+      first: issues.first.slice(0, FIRST_ISSUES) satisfies InputIssue[],
+    },
   };
 }
 
@@ -82,11 +111,21 @@ function collectingReport(recording: Recording, span: Span) {
   const figures = pauseFigures(recording, selection, span);
   const { own, ...counts } = countCollections(recording, span);
   const lost = recording.hasClock ? lostTime(recording, selection, span) : null;
-  const mmu = lost !== null && pausesAreTold(recording) ? minimumMutatorUtilisation(lost, span, mmuWindows(recording.durationMs)) : [];
+  const mmu =
+    lost !== null && pausesAreTold(recording)
+      ? minimumMutatorUtilisation(lost, span, mmuWindows(recording.durationMs))
+      : [];
   return {
     pauses: {
-      count: figures.count, totalMs: figures.totalMs, maxMs: known(figures.maxMs), p50Ms: known(figures.p50Ms),
-      p95Ms: known(figures.p95Ms), p99Ms: known(figures.p99Ms), throughputRatio: known(figures.throughputRatio), mmu, byName: Object.fromEntries(figures.byName),
+      count: figures.count,
+      totalMs: figures.totalMs,
+      maxMs: known(figures.maxMs),
+      p50Ms: known(figures.p50Ms),
+      p95Ms: known(figures.p95Ms),
+      p99Ms: known(figures.p99Ms),
+      throughputRatio: known(figures.throughputRatio),
+      mmu,
+      byName: Object.fromEntries(figures.byName),
     },
     ...(lost === null || !losesBesidePauses(recording) ? {} : { lost: lostReport(lost, span) }),
     ...stallReport(recording),
@@ -96,8 +135,21 @@ function collectingReport(recording: Recording, span: Span) {
   };
 }
 
-function lostReport({ lostMs, pausedMs, otherStopsMs, waitedMs, pacedMs, threads, worstThread, worstRatio }: LostTime, span: Span) {
-  return { ratio: known(lostMs / spanLengthMs(span)), lostMs, pausedMs, otherStopsMs, waitedMs, pacedMs, threads, worstThread, worstRatio };
+function lostReport(
+  { lostMs, pausedMs, otherStopsMs, waitedMs, pacedMs, threads, worstThread, worstRatio }: LostTime,
+  span: Span,
+) {
+  return {
+    ratio: known(lostMs / spanLengthMs(span)),
+    lostMs,
+    pausedMs,
+    otherStopsMs,
+    waitedMs,
+    pacedMs,
+    threads,
+    worstThread,
+    worstRatio,
+  };
 }
 
 // Waits of single threads for memory, where the source tells any; no part of the pauses, for others ran on.
@@ -105,20 +157,42 @@ function stallReport(recording: Recording) {
   const { stalls } = recording.tables;
   if (stalls.length === 0) return {};
   const durations = stalls.col.durationMs.subarray(0, stalls.length);
-  return { stalls: { count: stalls.length, totalMs: durations.reduce((sum, each) => sum + each, 0), maxMs: durations.reduce((most, each) => Math.max(most, each), 0) } };
+  return {
+    stalls: {
+      count: stalls.length,
+      totalMs: durations.reduce((sum, each) => sum + each, 0),
+      maxMs: durations.reduce((most, each) => Math.max(most, each), 0),
+    },
+  };
 }
 
 // Stops of every thread, for the collector or not, where the source tells any.
 function safepointReport(recording: Recording) {
   const { safepoints } = recording.tables;
   if (safepoints.length === 0) return {};
-  const sum = (column: Float64Array): number => column.subarray(0, safepoints.length).reduce((total, each) => total + each, 0);
-  return { safepoints: { count: safepoints.length, totalMs: sum(safepoints.col.totalMs), reachMs: sum(safepoints.col.reachMs) } };
+  const sum = (column: Float64Array): number =>
+    column.subarray(0, safepoints.length).reduce((total, each) => total + each, 0);
+  return {
+    safepoints: {
+      count: safepoints.length,
+      totalMs: sum(safepoints.col.totalMs),
+      reachMs: sum(safepoints.col.reachMs),
+    },
+  };
 }
 
 function findingReport(finding: Finding) {
   const { code, sentence, rule, certainty, advice, costMs } = finding;
-  return { code, sentence, rule, certainty, advice, costMs, moments: finding.moments.slice(0, MOST_MOMENTS).map(({ fromMs, toMs }) => ({ fromMs, toMs })), momentCount: finding.moments.length };
+  return {
+    code,
+    sentence,
+    rule,
+    certainty,
+    advice,
+    costMs,
+    moments: finding.moments.slice(0, MOST_MOMENTS).map(({ fromMs, toMs }) => ({ fromMs, toMs })),
+    momentCount: finding.moments.length,
+  };
 }
 
 function heapReport(recording: Recording) {
@@ -127,8 +201,20 @@ function heapReport(recording: Recording) {
   for (const bytes of used.bytes) if (!(peak >= bytes)) peak = bytes;
   const outside = outsideHeap(recording, wholeSpan(recording));
   return {
-    peakUsedBytes: known(peak), lastUsedAfterBytes: known(lastUsedAfter(recording)), limitBytes: known(recording.limitBytes()),
-    ...(outside === null ? {} : { externalBytes: known(outside.externalBytes), externalBytesPerSec: known(outside.externalBytesPerSec), attributedBytes: known(outside.attributedBytes), attributedBytesSe: known(outside.attributedBytesSe), unattributedBytes: known(outside.unattributedBytes), residentBytes: known(outside.residentBytes), residentBytesPerSec: known(outside.residentBytesPerSec) }),
+    peakUsedBytes: known(peak),
+    lastUsedAfterBytes: known(lastUsedAfter(recording)),
+    limitBytes: known(recording.limitBytes()),
+    ...(outside === null
+      ? {}
+      : {
+          externalBytes: known(outside.externalBytes),
+          externalBytesPerSec: known(outside.externalBytesPerSec),
+          attributedBytes: known(outside.attributedBytes),
+          attributedBytesSe: known(outside.attributedBytesSe),
+          unattributedBytes: known(outside.unattributedBytes),
+          residentBytes: known(outside.residentBytes),
+          residentBytesPerSec: known(outside.residentBytesPerSec),
+        }),
   };
 }
 
@@ -142,14 +228,26 @@ function seenReport(recording: Recording, span: Span) {
   const seen = samplesSeen(recording, span);
   const silent = silences(recording, span);
   return {
-    ...(seen === null ? {} : { samples: { taken: seen.taken, seen: seen.seen, seenRatio: known(seen.seenRatio), readCpuMs: seen.cpuMs } }),
-    ...(silent.length === 0 ? {} : { silences: silent.map(({ fromMs, toMs, heapId }) => ({ fromMs, toMs, heap: recording.heaps[heapId]?.name ?? null })) }),
+    ...(seen === null
+      ? {}
+      : { samples: { taken: seen.taken, seen: seen.seen, seenRatio: known(seen.seenRatio), readCpuMs: seen.cpuMs } }),
+    ...(silent.length === 0
+      ? {}
+      : {
+          silences: silent.map(({ fromMs, toMs, heapId }) => ({
+            fromMs,
+            toMs,
+            heap: recording.heaps[heapId]?.name ?? null,
+          })),
+        }),
   };
 }
 
 function allocationReport(recording: Recording, span: Span) {
   const figures = allocationFigures(recording, span);
-  return figures === null ? null : { ...figures, bytesPerSec: known(figures.bytesPerSec), highBytes: known(figures.highBytes) };
+  return figures === null
+    ? null
+    : { ...figures, bytesPerSec: known(figures.bytesPerSec), highBytes: known(figures.highBytes) };
 }
 
 function promotionReport(recording: Recording, span: Span) {
@@ -163,16 +261,54 @@ function verdictReport(spoken: Spoken) {
   return {
     kind: verdict.kind,
     sentence: sentence(verdictClauses(spoken)),
-    slopeBytesPerSec: known(verdict.slopeBytesPerSec), slopeLow: known(verdict.slopeLow), slopeHigh: known(verdict.slopeHigh),
-    pValue: known(verdict.pValue), timeToLimitMs: known(verdict.timeToLimitMs), limitHeap: verdict.limitHeap,
-    steps: verdict.steps, periodMs: known(verdict.periodMs),
-    floor: { points: verdict.floor.tMs.length, basis: verdict.floor.basis, wholeCollections: verdict.floor.wholeCollections },
-    basis: verdict.basis, missing: verdict.missing, soFar: verdict.soFar, floorNowBytes: known(verdict.floorNowBytes), swingLowBytes: known(verdict.swingLowBytes), swingHighBytes: known(verdict.swingHighBytes), mostHiddenPerSec: known(verdict.mostHiddenPerSec),
-    sinceMs: known(verdict.sinceMs), sinceLowMs: known(verdict.sinceLowMs), sinceHighMs: known(verdict.sinceHighMs), changed: verdict.changed,
-    exhaustion: exhaustion === null ? null : { fromMs: exhaustion.fromMs, outOfMemoryMs: known(exhaustion.outOfMemoryMs), what: exhaustion.what, heapId: exhaustion.heapId },
+    slopeBytesPerSec: known(verdict.slopeBytesPerSec),
+    slopeLow: known(verdict.slopeLow),
+    slopeHigh: known(verdict.slopeHigh),
+    pValue: known(verdict.pValue),
+    timeToLimitMs: known(verdict.timeToLimitMs),
+    limitHeap: verdict.limitHeap,
+    steps: verdict.steps,
+    periodMs: known(verdict.periodMs),
+    floor: {
+      points: verdict.floor.tMs.length,
+      basis: verdict.floor.basis,
+      wholeCollections: verdict.floor.wholeCollections,
+    },
+    basis: verdict.basis,
+    missing: verdict.missing,
+    soFar: verdict.soFar,
+    floorNowBytes: known(verdict.floorNowBytes),
+    swingLowBytes: known(verdict.swingLowBytes),
+    swingHighBytes: known(verdict.swingHighBytes),
+    mostHiddenPerSec: known(verdict.mostHiddenPerSec),
+    sinceMs: known(verdict.sinceMs),
+    sinceLowMs: known(verdict.sinceLowMs),
+    sinceHighMs: known(verdict.sinceHighMs),
+    changed: verdict.changed,
+    exhaustion:
+      exhaustion === null
+        ? null
+        : {
+            fromMs: exhaustion.fromMs,
+            outOfMemoryMs: known(exhaustion.outOfMemoryMs),
+            what: exhaustion.what,
+            heapId: exhaustion.heapId,
+          },
     bound: bound === null ? null : { ...bound, mostPerSec: known(bound.mostPerSec) },
-    outside: seriesReport(verdict.outside), resident: seriesReport(verdict.resident), residentToLimitMs: known(verdict.residentToLimitMs),
-    run: run === null ? null : { ...run, peakMs: known(run.peakMs), peakBytes: known(run.peakBytes), allocatedBytes: known(run.allocatedBytes), churnedBytes: known(run.churnedBytes), collectingRatio: known(run.collectingRatio) },
+    outside: seriesReport(verdict.outside),
+    resident: seriesReport(verdict.resident),
+    residentToLimitMs: known(verdict.residentToLimitMs),
+    run:
+      run === null
+        ? null
+        : {
+            ...run,
+            peakMs: known(run.peakMs),
+            peakBytes: known(run.peakBytes),
+            allocatedBytes: known(run.allocatedBytes),
+            churnedBytes: known(run.churnedBytes),
+            collectingRatio: known(run.collectingRatio),
+          },
   };
 }
 
@@ -180,8 +316,19 @@ function seriesReport(series: SeriesVerdict | null) {
   if (series === null) return null;
   const { kind, missing, steps, soFar, points } = series;
   return {
-    kind, missing: missing === OPEN ? 'more points' : missing, steps, soFar, points, slopeBytesPerSec: known(series.slopeBytesPerSec), slopeLow: known(series.slopeLow), slopeHigh: known(series.slopeHigh), pValue: known(series.pValue),
-    levelBytes: known(series.levelBytes), periodMs: known(series.periodMs), sinceMs: known(series.sinceMs), mostHiddenPerSec: known(series.mostHiddenPerSec),
+    kind,
+    missing: missing === OPEN ? 'more points' : missing,
+    steps,
+    soFar,
+    points,
+    slopeBytesPerSec: known(series.slopeBytesPerSec),
+    slopeLow: known(series.slopeLow),
+    slopeHigh: known(series.slopeHigh),
+    pValue: known(series.pValue),
+    levelBytes: known(series.levelBytes),
+    periodMs: known(series.periodMs),
+    sinceMs: known(series.sinceMs),
+    mostHiddenPerSec: known(series.mostHiddenPerSec),
   };
 }
 
@@ -190,11 +337,18 @@ function siteReport(recording: Recording, site: ChargeFigures) {
     site: chargeText(recording, 'ownFrame', site.key),
     path: pathFrames(recording, site.heaviestPathId).map(siteLabel),
     type: site.typeId === NONE ? null : recording.strings.text(site.typeId),
-    allocBytes: site.allocBytes, allocBytesSe: site.allocBytesSe, inferredBytes: site.inferredBytes,
-    allocCount: known(site.allocCount), samples: site.samples,
-    keptBytes: site.keptBytes, keptBytesSe: site.keptBytesSe,
-    growthBytesPerSec: known(site.growthBytesPerSec), growthLow: known(site.growthLow), growthHigh: known(site.growthHigh),
-    growthShareRatio: site.growthShareRatio, space: site.isOutside ? 'outside' : 'heap',
+    allocBytes: site.allocBytes,
+    allocBytesSe: site.allocBytesSe,
+    inferredBytes: site.inferredBytes,
+    allocCount: known(site.allocCount),
+    samples: site.samples,
+    keptBytes: site.keptBytes,
+    keptBytesSe: site.keptBytesSe,
+    growthBytesPerSec: known(site.growthBytesPerSec),
+    growthLow: known(site.growthLow),
+    growthHigh: known(site.growthHigh),
+    growthShareRatio: site.growthShareRatio,
+    space: site.isOutside ? 'outside' : 'heap',
   };
 }
 

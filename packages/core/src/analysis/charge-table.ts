@@ -52,7 +52,10 @@ export interface ChargeFigures {
   readonly growthHigh: number;
   /** Kendall's τ of the live series: its steadiness. */
   readonly tau: number;
-  /** Share of the growth that the verdict tells (analysis/verdict/growth-shares.ts); 0 until it was held against one, and for what lies outside the heap. */
+  /**
+   * Share of the growth that the verdict tells (analysis/verdict/growth-shares.ts); 0 until it was held against one,
+   * and for what lies outside the heap.
+   */
   readonly growthShareRatio: number;
   /** True when most of it lies outside the collected heap: it is no part of the floor. */
   readonly isOutside: boolean;
@@ -70,22 +73,35 @@ export interface ChargeTable {
   readonly recentLeftOut: number;
   /** Stretch over which objects were followed; null when none were. */
   readonly followed: Span | null;
-  /** True when a frame may stand for what it calls as well: optimised code books inlined functions under their caller. */
+  /**
+   * True when a frame may stand for what it calls as well: optimised code books inlined functions under their caller.
+   */
   readonly mayInline: boolean;
 }
 
 const MOST_TESTED = 300;
 
 /**
- * Figures of every charge key, ranked by the lower bound of their growth, then by bytes kept and allocated. Growth is the
- * Theil–Sen slope of settled live bytes at the moments, measured for the 300 keys that change most and NaN for others. Linear in
+ * Figures of every charge key, ranked by the lower bound of their growth, then by bytes kept and allocated. Growth is
+ * the
+ * Theil–Sen slope of settled live bytes at the moments, measured for the 300 keys that change most and NaN for others.
+ * Linear in
  * the origins, then O(m²) for each measured key, with m ≤ 64 moments.
  */
-export function chargeTable(recording: Recording, spanSums: SpanSums, charge: Charge, chosen: OriginChoice = null): ChargeTable {
+export function chargeTable(
+  recording: Recording,
+  spanSums: SpanSums,
+  charge: Charge,
+  chosen: OriginChoice = null,
+): ChargeTable {
   const groups = chargeGroups(recording, charge);
   const folded = foldSums(groups, spanSums, chosen, spacesOf(recording));
   const leaders = leadersOf(recording, groups, spanSums, chosen);
-  const series = settledSeries(spanSums.index, spanSums.settleMs, spanSums.momentsMs, { groupOf: groups.groupOf, groups: groups.keys.length, chosen });
+  const series = settledSeries(spanSums.index, spanSums.settleMs, spanSums.momentsMs, {
+    groupOf: groups.groupOf,
+    groups: groups.keys.length,
+    chosen,
+  });
   const tested = mostChanging(series, spanSums.momentsMs.length);
   const rows: ChargeFigures[] = [];
   for (let group = 0; group < groups.keys.length; group++) {
@@ -93,8 +109,13 @@ export function chargeTable(recording: Recording, spanSums: SpanSums, charge: Ch
     rows.push(figuresOf({ group, groups, folded, series, leaders, spanSums, tested }));
   }
   return {
-    charge, rows: rows.sort(byGrowth), momentsMs: spanSums.momentsMs, settleMs: spanSums.settleMs,
-    recentLeftOut: folded.recent, followed: spanSums.followed, mayInline: recording.heaps.some((heap) => heap.mayInline),
+    charge,
+    rows: rows.sort(byGrowth),
+    momentsMs: spanSums.momentsMs,
+    settleMs: spanSums.settleMs,
+    recentLeftOut: folded.recent,
+    followed: spanSums.followed,
+    mayInline: recording.heaps.some((heap) => heap.mayInline),
   };
 }
 
@@ -109,7 +130,12 @@ interface Folded {
   readonly recent: number;
 }
 
-function foldSums({ groupOf, keys }: ChargeGroups, { sums: from, flows }: SpanSums, chosen: OriginChoice, spaces: Uint8Array | null): Folded {
+function foldSums(
+  { groupOf, keys }: ChargeGroups,
+  { sums: from, flows }: SpanSums,
+  chosen: OriginChoice,
+  spaces: Uint8Array | null,
+): Folded {
   const sums = new Float64Array(keys.length * SUMS);
   const objects = new Float64Array(keys.length);
   const inferred = new Float64Array(keys.length);
@@ -124,9 +150,11 @@ function foldSums({ groupOf, keys }: ChargeGroups, { sums: from, flows }: SpanSu
     sums[to + Sum.alloc + 2]! += flows.count[originId]!;
     sums[to + Sum.alloc + 3]! += flows.countVariance[originId]!;
     inferred[groupOf[originId]!]! += flows.inferred[originId]!;
-    objects[groupOf[originId]!]! += from[at + Sum.samples]! + from[at + Sum.keptSamples]! + from[at + Sum.recentSamples]! + flows.bytes[originId]!;
+    objects[groupOf[originId]!]! +=
+      from[at + Sum.samples]! + from[at + Sum.keptSamples]! + from[at + Sum.recentSamples]! + flows.bytes[originId]!;
     recent += from[at + Sum.recentSamples]!;
-    if (spaces !== null && spaces[originId] === Space.outside) outside[groupOf[originId]!]! += from[at + Sum.alloc]! + from[at + Sum.kept]!;
+    if (spaces !== null && spaces[originId] === Space.outside)
+      outside[groupOf[originId]!]! += from[at + Sum.alloc]! + from[at + Sum.kept]!;
   }
   return { sums, objects, inferred, outside, recent };
 }
@@ -137,7 +165,12 @@ interface Leaders {
   readonly typeId: Uint32Array;
 }
 
-function leadersOf(recording: Recording, groups: ChargeGroups, { sums, flows }: SpanSums, chosen: OriginChoice): Leaders {
+function leadersOf(
+  recording: Recording,
+  groups: ChargeGroups,
+  { sums, flows }: SpanSums,
+  chosen: OriginChoice,
+): Leaders {
   const { pathId, typeId } = recording.tables.origins.col;
   const weight = new Float64Array(groups.groupOf.length);
   for (let originId = 0; originId < weight.length; originId++) {
@@ -188,31 +221,64 @@ function figuresOf({ group, groups, folded, series, leaders, spanSums, tested }:
   const growth = growthOf(momentsMs, liveBytes, series.settledVariance[group]!, tested[group] === 1);
   const keptBytes = sum(Sum.kept);
   return {
-    key: groups.keys[group]!, heaviestPathId: leaders.pathId[group]!, typeId: leaders.typeId[group]!,
-    allocBytes: of('all', 0), allocBytesSe: Math.sqrt(of('all', 1)), allocCount: of('all', 2), allocCountSe: Math.sqrt(of('all', 3)),
-    inferredBytes: folded.inferred[group]!, samples: sum(Sum.samples),
-    keptOfSpanBytes: of('kept', 0), keptOfSpanBytesSe: Math.sqrt(of('kept', 1)), keptOfSpanCount: of('kept', 2), keptOfSpanCountSe: Math.sqrt(of('kept', 3)),
-    diedBytes: of('died', 0), diedBytesSe: Math.sqrt(of('died', 1)), diedCount: of('died', 2), diedCountSe: Math.sqrt(of('died', 3)),
-    keptBytes, keptBytesSe: Math.sqrt(sum(Sum.kept + 1)), keptCount: sum(Sum.kept + 2), keptCountSe: Math.sqrt(sum(Sum.kept + 3)), keptSamples: sum(Sum.keptSamples),
+    key: groups.keys[group]!,
+    heaviestPathId: leaders.pathId[group]!,
+    typeId: leaders.typeId[group]!,
+    allocBytes: of('all', 0),
+    allocBytesSe: Math.sqrt(of('all', 1)),
+    allocCount: of('all', 2),
+    allocCountSe: Math.sqrt(of('all', 3)),
+    inferredBytes: folded.inferred[group]!,
+    samples: sum(Sum.samples),
+    keptOfSpanBytes: of('kept', 0),
+    keptOfSpanBytesSe: Math.sqrt(of('kept', 1)),
+    keptOfSpanCount: of('kept', 2),
+    keptOfSpanCountSe: Math.sqrt(of('kept', 3)),
+    diedBytes: of('died', 0),
+    diedBytesSe: Math.sqrt(of('died', 1)),
+    diedCount: of('died', 2),
+    diedCountSe: Math.sqrt(of('died', 3)),
+    keptBytes,
+    keptBytesSe: Math.sqrt(sum(Sum.kept + 1)),
+    keptCount: sum(Sum.kept + 2),
+    keptCountSe: Math.sqrt(sum(Sum.kept + 3)),
+    keptSamples: sum(Sum.keptSamples),
     keptAgeMs: keptBytes > 0 ? sum(Sum.keptByteMs) / keptBytes : NaN,
-    ...growth, growthShareRatio: 0, isOutside: folded.outside[group]! > (sum(Sum.alloc) + keptBytes) / 2, liveBytes, liveCount: levels(series.count, series.rowOf[group]!, momentsMs.length),
+    ...growth,
+    growthShareRatio: 0,
+    isOutside: folded.outside[group]! > (sum(Sum.alloc) + keptBytes) / 2,
+    liveBytes,
+    liveCount: levels(series.count, series.rowOf[group]!, momentsMs.length),
   };
 }
 
 /** Variance of a fitted slope over that of the total, where independent increments add up: 6/5 for least squares. */
 const SLOPE_OF_SUMS = 6 / 5;
 
-// The slope of a key that holds nothing settled is 0; of one that changes too little to be measured it is not known. Sen's interval is that
+// The slope of a key that holds nothing settled is 0; of one that changes too little to be measured it is not known.
+// Sen's interval is that
 // of the series as it was seen: the error of having sampled what settled is added to it in quadrature.
-function growthOf(momentsMs: Float64Array, liveBytes: Float64Array, variance: number, isTested: boolean): Pick<ChargeFigures, 'growthBytesPerSec' | 'growthLow' | 'growthHigh' | 'tau'> {
+function growthOf(
+  momentsMs: Float64Array,
+  liveBytes: Float64Array,
+  variance: number,
+  isTested: boolean,
+): Pick<ChargeFigures, 'growthBytesPerSec' | 'growthLow' | 'growthHigh' | 'tau'> {
   if (!liveBytes.some((bytes) => bytes > 0)) return { growthBytesPerSec: 0, growthLow: 0, growthHigh: 0, tau: 0 };
-  const line = isTested ? theilSen(momentsMs.map((t) => t / 1000), liveBytes) : null;
+  const line = isTested
+    ? theilSen(
+        momentsMs.map((t) => t / 1000),
+        liveBytes,
+      )
+    : null;
   if (line?.kind !== 'slope') return { growthBytesPerSec: NaN, growthLow: NaN, growthHigh: NaN, tau: NaN };
   const seconds = (momentsMs[momentsMs.length - 1]! - momentsMs[0]!) / 1000;
   const sampled = (Z_95 * Math.sqrt(SLOPE_OF_SUMS * variance)) / seconds;
   return {
-    growthBytesPerSec: line.slope, growthLow: line.slope - Math.hypot(line.slope - line.low, sampled),
-    growthHigh: line.slope + Math.hypot(line.high - line.slope, sampled), tau: kendallTau(liveBytes),
+    growthBytesPerSec: line.slope,
+    growthLow: line.slope - Math.hypot(line.slope - line.low, sampled),
+    growthHigh: line.slope + Math.hypot(line.high - line.slope, sampled),
+    tau: kendallTau(liveBytes),
   };
 }
 

@@ -5,7 +5,9 @@ import { allocationSteps } from './allocation.ts';
 import { lostTime } from './lost-time.ts';
 import type { PauseSelection } from './program-pauses.ts';
 
-/** What collecting costs, in equal slices of a span. Ratios are shares of the slice's time, rates are bytes per second. */
+/**
+ * What collecting costs, in equal slices of a span. Ratios are shares of the slice's time, rates are bytes per second.
+ */
 export interface CostSeries {
   readonly sliceMs: number;
   /** Left to the program by pauses, other stops and waits (analysis/lost-time.ts). */
@@ -18,26 +20,39 @@ export interface CostSeries {
 }
 
 /**
- * The series over `slices` equal parts of the span; all zero (throughput 1) without a clock. Concurrent time of a cycle is spread evenly over
- * it, what a collection promoted or gave back counts at its start. Linear in pauses, collections, allocation steps and slices.
+ * The series over `slices` equal parts of the span; all zero (throughput 1) without a clock. Concurrent time of a cycle
+ * is spread evenly over
+ * it, what a collection promoted or gave back counts at its start. Linear in pauses, collections, allocation steps and
+ * slices.
  */
 export function costSeries(recording: Recording, selection: PauseSelection, span: Span, slices: number): CostSeries {
   const sliceMs = spanLengthMs(span) / slices;
   const series = {
-    sliceMs, throughputRatio: new Float64Array(slices).fill(1), concurrentRatio: new Float64Array(slices),
-    allocBytesPerSec: new Float64Array(slices), promotedBytesPerSec: new Float64Array(slices), reclaimedBytesPerSec: new Float64Array(slices),
+    sliceMs,
+    throughputRatio: new Float64Array(slices).fill(1),
+    concurrentRatio: new Float64Array(slices),
+    allocBytesPerSec: new Float64Array(slices),
+    promotedBytesPerSec: new Float64Array(slices),
+    reclaimedBytesPerSec: new Float64Array(slices),
   };
   if (!(sliceMs > 0) || !recording.hasClock) return series;
   const perSec = 1000 / sliceMs;
   const lost = lostTime(recording, selection, span);
   for (let at = 1; at < lost.tMs.length; at++) {
     const lostMs = lost.untilMs[at]! - lost.untilMs[at - 1]!;
-    if (lostMs > 0) spread(series.throughputRatio, span, { fromMs: lost.tMs[at - 1]!, toMs: lost.tMs[at]! }, -lostMs / sliceMs);
+    if (lostMs > 0)
+      spread(series.throughputRatio, span, { fromMs: lost.tMs[at - 1]!, toMs: lost.tMs[at]! }, -lostMs / sliceMs);
   }
-  for (let slice = 0; slice < slices; slice++) series.throughputRatio[slice] = Math.max(0, series.throughputRatio[slice]!);
+  for (let slice = 0; slice < slices; slice++)
+    series.throughputRatio[slice] = Math.max(0, series.throughputRatio[slice]!);
   const steps = allocationSteps(recording);
   for (let step = 0; step < steps.bytes.length; step++) {
-    spread(series.allocBytesPerSec, span, { fromMs: steps.fromMs[step]!, toMs: steps.toMs[step]! }, steps.bytes[step]! * perSec);
+    spread(
+      series.allocBytesPerSec,
+      span,
+      { fromMs: steps.fromMs[step]!, toMs: steps.toMs[step]! },
+      steps.bytes[step]! * perSec,
+    );
   }
   addCollections(recording, span, series, perSec);
   return series;
@@ -47,18 +62,27 @@ function addCollections(recording: Recording, span: Span, series: CostSeries, pe
   const { collections, releases } = recording.tables;
   const { startMs, endMs, promotedBytes, concurrentMs, usedBeforeBytes, usedAfterBytes, flags } = collections.col;
   for (let row = 0; row < collections.length; row++) {
-    const busyMs = concurrentMs[row]! > 0 ? concurrentMs[row]! : flags[row]! & CollectionFlag.concurrentCycle ? endMs[row]! - startMs[row]! : 0;
-    if (busyMs > 0) spread(series.concurrentRatio, span, { fromMs: startMs[row]!, toMs: endMs[row]! }, busyMs / series.sliceMs);
+    const busyMs =
+      concurrentMs[row]! > 0
+        ? concurrentMs[row]!
+        : flags[row]! & CollectionFlag.concurrentCycle
+          ? endMs[row]! - startMs[row]!
+          : 0;
+    if (busyMs > 0)
+      spread(series.concurrentRatio, span, { fromMs: startMs[row]!, toMs: endMs[row]! }, busyMs / series.sliceMs);
     if (!contains(span, startMs[row]!) || flags[row]! & CollectionFlag.own) continue;
     const slice = sliceAt(span, series, startMs[row]!);
     if (promotedBytes[row]! > 0) series.promotedBytesPerSec[slice]! += promotedBytes[row]! * perSec;
     const gained = usedBeforeBytes[row]! - usedAfterBytes[row]!;
     // What a concurrent cycle gives back is told by its releases.
-    if (gained > 0 && !(flags[row]! & CollectionFlag.concurrentCycle)) series.reclaimedBytesPerSec[slice]! += gained * perSec;
+    if (gained > 0 && !(flags[row]! & CollectionFlag.concurrentCycle))
+      series.reclaimedBytesPerSec[slice]! += gained * perSec;
   }
   for (let row = 0; row < releases.length; row++) {
-    const gained = releases.col.usedBeforeBytes[row]! + (releases.col.allocatedBytes[row]! || 0) - releases.col.usedAfterBytes[row]!;
-    if (gained > 0 && contains(span, releases.col.startMs[row]!)) series.reclaimedBytesPerSec[sliceAt(span, series, releases.col.startMs[row]!)]! += gained * perSec;
+    const gained =
+      releases.col.usedBeforeBytes[row]! + (releases.col.allocatedBytes[row]! || 0) - releases.col.usedAfterBytes[row]!;
+    if (gained > 0 && contains(span, releases.col.startMs[row]!))
+      series.reclaimedBytesPerSec[sliceAt(span, series, releases.col.startMs[row]!)]! += gained * perSec;
   }
 }
 
@@ -66,12 +90,14 @@ function sliceAt(span: Span, series: CostSeries, tMs: number): number {
   return Math.min(series.throughputRatio.length - 1, Math.floor((tMs - span.fromMs) / series.sliceMs));
 }
 
-// Spreads an amount evenly over a stretch, into the slices of the span it lies in; a stretch without length falls into one.
+// Spreads an amount evenly over a stretch, into the slices of the span it lies in; a stretch without length falls into
+// one.
 function spread(into: Float64Array, span: Span, over: Span, amount: number): void {
   const sliceMs = spanLengthMs(span) / into.length;
   const lengthMs = over.toMs - over.fromMs;
   if (!(lengthMs > 0)) {
-    if (contains(span, over.fromMs)) into[Math.min(into.length - 1, Math.floor((over.fromMs - span.fromMs) / sliceMs))]! += amount;
+    if (contains(span, over.fromMs))
+      into[Math.min(into.length - 1, Math.floor((over.fromMs - span.fromMs) / sliceMs))]! += amount;
     return;
   }
   const first = Math.max(0, Math.floor((over.fromMs - span.fromMs) / sliceMs));

@@ -18,13 +18,17 @@ const LEAST_FLOOR_POINTS = 3;
 const LEAST_DEATHS = 20;
 
 /**
- * When a program that ended began to let go of what it held, in milliseconds; Infinity where it did not, or runs still. From then on neither deaths nor the
+ * When a program that ended began to let go of what it held, in milliseconds; Infinity where it did not, or runs still.
+ * From then on neither deaths nor the
  * floor tell of its work: a leak that is freed as the program closes was a leak. One pass over the objects.
  */
 export function endOfWorkMs(recording: Recording): number {
   if (!hasEnded(recording)) return Infinity;
   const endMs = recording.heaps.reduce((last, heap) => Math.max(last, heap.endMs), 0);
-  const ending = { fromMs: endMs - Math.max(Math.min(ENDING_MS, MOST_ENDING_RATIO * endMs), ENDING_RATIO * endMs), toMs: Infinity };
+  const ending = {
+    fromMs: endMs - Math.max(Math.min(ENDING_MS, MOST_ENDING_RATIO * endMs), ENDING_RATIO * endMs),
+    toMs: Infinity,
+  };
   return Math.min(byFloor(recording, ending), byDeaths(recording, ending));
 }
 
@@ -40,7 +44,11 @@ function byFloor({ tables: { collections } }: Recording, ending: Span): number {
   for (let row = 0; row < collections.length; row++) {
     if (scope[row] !== Scope.whole || Number.isNaN(usedAfterBytes[row]!)) continue;
     if (endMs[row]! < ending.fromMs) before.push(usedAfterBytes[row]!);
-    else if (before.length >= LEAST_FLOOR_POINTS && usedAfterBytes[row]! < (1 - LET_GO_RATIO) * median(before.slice(-LEAST_FLOOR_POINTS))) first = Math.min(first, startMs[row]!);
+    else if (
+      before.length >= LEAST_FLOOR_POINTS &&
+      usedAfterBytes[row]! < (1 - LET_GO_RATIO) * median(before.slice(-LEAST_FLOOR_POINTS))
+    )
+      first = Math.min(first, startMs[row]!);
   }
   return first;
 }
@@ -48,7 +56,9 @@ function byFloor({ tables: { collections } }: Recording, ending: Span): number {
 // What was made since the last whole collection may have been dead before.
 function byDeaths({ tables: { objects, collections } }: Recording, ending: Span): number {
   let knownMs = -Infinity;
-  for (let row = 0; row < collections.length; row++) if (collections.col.scope[row] === Scope.whole && collections.col.endMs[row]! < ending.fromMs) knownMs = Math.max(knownMs, collections.col.startMs[row]!);
+  for (let row = 0; row < collections.length; row++)
+    if (collections.col.scope[row] === Scope.whole && collections.col.endMs[row]! < ending.fromMs)
+      knownMs = Math.max(knownMs, collections.col.startMs[row]!);
   const { bornMs, endMs, lost, sizeBytes, probability } = objects.col;
   const batches = new Map<number, number>();
   let [lived, died, deaths] = [0, 0, 0];
@@ -62,7 +72,9 @@ function byDeaths({ tables: { objects, collections } }: Recording, ending: Span)
     batches.set(endMs[row]!, (batches.get(endMs[row]!) ?? 0) + bytes);
   }
   if (deaths < LEAST_DEATHS || died < LET_GO_RATIO * lived) return Infinity;
-  const first = [...batches].filter(([, bytes]) => bytes >= BATCH_RATIO * lived).reduce((least, [tMs]) => Math.min(least, tMs), Infinity);
+  const first = [...batches]
+    .filter(([, bytes]) => bytes >= BATCH_RATIO * lived)
+    .reduce((least, [tMs]) => Math.min(least, tMs), Infinity);
   // At the instant itself they are dead already.
   return first - 1;
 }

@@ -21,23 +21,27 @@ const MOST_WINDOWS = 200;
 
 /**
  * The floor's points inside the span, all heaps added. Points are the used-after of whole-heap collections, the
- * recorder's own included; a finished concurrent cycle that tells its own sizes counts at its end, with what marking found alive where that is told; any other at the lowest used-after of the collections between its end
+ * recorder's own included; a finished concurrent cycle that tells its own sizes counts at its end, with what marking
+ * found alive where that is told; any other at the lowest used-after of the collections between its end
  * and the next whole collection's start, since only those empty the young space. With fewer than five, minima of
- * used-after in as many equal windows as give at least three collections each. `leastWhole` sets another number than five.
+ * used-after in as many equal windows as give at least three collections each. `leastWhole` sets another number than
+ * five.
  */
 export function floorPoints(recording: Recording, span: Span, leastWhole = LEAST_WHOLE): Floor {
   const rows = finishedRows(recording, span);
   const whole = wholePoints(recording, rows);
   // A recorder that forces whole collections will give more of them: nothing is judged by lesser points meanwhile.
   const polls = rows.some((row) => recording.tables.collections.col.flags[row]! & CollectionFlag.own);
-  if (whole.points.length >= leastWhole || polls) return toFloor(addHeaps(whole.points, recording), 'whole-collections', whole.count);
+  if (whole.points.length >= leastWhole || polls)
+    return toFloor(addHeaps(whole.points, recording), 'whole-collections', whole.count);
   const told = rows.filter((row) => !Number.isNaN(recording.tables.collections.col.usedAfterBytes[row]!));
   const points = told.map((row) => pointOf(recording, row));
   return toFloor(windowMinima(addHeaps(points, recording)), 'window-minima', whole.count);
 }
 
 /**
- * Used-after of every collection in the span. These are near the floor only where something else shows that little of what
+ * Used-after of every collection in the span. These are near the floor only where something else shows that little of
+ * what
  * they leave is garbage.
  */
 export function usedAfterPoints(recording: Recording, span: Span): Floor {
@@ -66,9 +70,14 @@ function finishedRows(recording: Recording, span: Span): number[] {
 
 function pointOf(recording: Recording, row: number): Point {
   const { col } = recording.tables.collections;
-  // What a collector that works beside the program leaves has what was allocated meanwhile in it; what marking reached has not.
+  // What a collector that works beside the program leaves has what was allocated meanwhile in it; what marking reached
+  // has not.
   const live = col.scope[row] === Scope.whole ? col.liveBytes[row]! : NaN;
-  return { tMs: col.endMs[row]!, bytes: Number.isNaN(live) ? col.usedAfterBytes[row]! : live, heapId: col.heapId[row]! };
+  return {
+    tMs: col.endMs[row]!,
+    bytes: Number.isNaN(live) ? col.usedAfterBytes[row]! : live,
+    heapId: col.heapId[row]!,
+  };
 }
 
 function wholePoints(recording: Recording, rows: readonly number[]): { points: Point[]; count: number } {
@@ -100,7 +109,10 @@ function addHeaps(points: readonly Point[], recording: Recording): Point[] {
   if (recording.heaps.length <= 1) return [...points];
   const last = new Float64Array(recording.heaps.length);
   const lives = heapLives(recording);
-  const ends = lives.map(({ toMs }, heapId) => ({ toMs, heapId })).filter(({ toMs }) => toMs < Infinity).sort((a, b) => a.toMs - b.toMs);
+  const ends = lives
+    .map(({ toMs }, heapId) => ({ toMs, heapId }))
+    .filter(({ toMs }) => toMs < Infinity)
+    .sort((a, b) => a.toMs - b.toMs);
   let total = 0;
   let ended = 0;
   const sums = points.map((point) => {
@@ -115,10 +127,15 @@ function addHeaps(points: readonly Point[], recording: Recording): Point[] {
   return sums.slice(firstComplete(points, lives));
 }
 
-// Before every heap that is there throughout has told its floor, the sum would rise just because more of them are known.
+// Before every heap that is there throughout has told its floor, the sum would rise just because more of them are
+// known.
 function firstComplete(points: readonly Point[], lives: readonly HeapLife[]): number {
   const middleMs = points.length === 0 ? 0 : (points[0]!.tMs + points[points.length - 1]!.tMs) / 2;
-  const waiting = new Set(points.map((point) => point.heapId).filter((heapId) => lives[heapId]!.fromMs < middleMs && lives[heapId]!.toMs > middleMs));
+  const waiting = new Set(
+    points
+      .map((point) => point.heapId)
+      .filter((heapId) => lives[heapId]!.fromMs < middleMs && lives[heapId]!.toMs > middleMs),
+  );
   const complete = points.findIndex((point) => waiting.delete(point.heapId) && waiting.size === 0);
   return complete <= points.length / 2 ? Math.max(0, complete) : 0;
 }
@@ -151,6 +168,7 @@ function toFloor(points: readonly Point[], basis: Floor['basis'], wholeCollectio
   return {
     tMs: Float64Array.from(points, (point) => point.tMs),
     bytes: Float64Array.from(points, (point) => point.bytes),
-    basis, wholeCollections,
+    basis,
+    wholeCollections,
   };
 }

@@ -15,7 +15,10 @@ export interface FlowSums {
   readonly inferred: Float64Array;
 }
 
-/** Flows by the part of their interval inside the span, and what is inferred of the time in between. One pass over the flows. */
+/**
+ * Flows by the part of their interval inside the span, and what is inferred of the time in between. One pass over the
+ * flows.
+ */
 export function flowSums(recording: Recording, span: Span): FlowSums {
   const { flows, origins } = recording.tables;
   const column = (): Float64Array => new Float64Array(origins.length);

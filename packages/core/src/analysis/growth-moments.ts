@@ -34,20 +34,29 @@ export function followedSpan(recording: Recording, span: Span): FollowedSpan | n
     let first = row;
     while (goesOn(phases.col.kind[row]!) && first > 0 && continues(recording, first)) first--;
     const sinceMs = phases.col.fromMs[first]!;
-    const part = { sinceMs, fromMs: Math.max(span.fromMs, sinceMs), toMs: Math.min(span.toMs, Number.isNaN(end) ? Infinity : end) };
+    const part = {
+      sinceMs,
+      fromMs: Math.max(span.fromMs, sinceMs),
+      toMs: Math.min(span.toMs, Number.isNaN(end) ? Infinity : end),
+    };
     if (spanLengthMs(part) > (best === null ? 0 : spanLengthMs(best))) best = part;
   }
   return best;
 }
 
 /**
- * Instants at which growth by site is read: the floor's points, 64 of them evenly chosen where there are more, else 64 equal moments. Only from a settle time after following
+ * Instants at which growth by site is read: the floor's points, 64 of them evenly chosen where there are more, else 64
+ * equal moments. Only from a settle time after following
  * began, since nothing could be seen to have settled before. Empty when nothing is left.
  */
 export function growthMoments(floor: Floor, followed: FollowedSpan, settleMs: number): Float64Array {
   const settled = { fromMs: Math.max(followed.fromMs, followed.sinceMs + settleMs), toMs: followed.toMs };
   const inside = floor.tMs.filter((t) => t >= settled.fromMs && t <= settled.toMs);
-  if (inside.length > MOMENTS) return Float64Array.from({ length: MOMENTS }, (_, moment) => inside[Math.round((moment * (inside.length - 1)) / (MOMENTS - 1))]!);
+  if (inside.length > MOMENTS)
+    return Float64Array.from(
+      { length: MOMENTS },
+      (_, moment) => inside[Math.round((moment * (inside.length - 1)) / (MOMENTS - 1))]!,
+    );
   if (inside.length >= LEAST_FLOOR_POINTS) return inside;
   const stepMs = spanLengthMs(settled) / MOMENTS;
   if (stepMs === 0) return new Float64Array(0);

@@ -7,7 +7,10 @@ import { Z_95 } from '../stats/z-95.ts';
 import type { ObjectIndex } from './object-index.ts';
 import { bandOf, MOST_BANDS } from './strata.ts';
 
-/** What lives under one key at a moment. Bytes are estimates, `…Se` their standard error; counts NaN where the source gives bytes only. */
+/**
+ * What lives under one key at a moment. Bytes are estimates, `…Se` their standard error; counts NaN where the source
+ * gives bytes only.
+ */
 export interface LivePart {
   /** A frame, string or heap id as the charge says; for bands, the band from the oldest. */
   readonly key: number;
@@ -55,7 +58,9 @@ export function heapContent(index: ObjectIndex, tMs: number, charge: Charge, cho
     all.add(0, sizeBytes[row]!, probability[row]!);
   }
   return {
-    tMs, followed: isFollowed(recording, tMs), total: all.part(0, 0),
+    tMs,
+    followed: isFollowed(recording, tMs),
+    total: all.part(0, 0),
     parts: byKey.parts(keys).sort((a, b) => b.bytes - a.bytes),
     bands: byBand.parts(Uint32Array.from({ length: MOST_BANDS }, (_, band) => band)),
   };
@@ -75,9 +80,16 @@ export interface ContentChange {
 }
 
 /**
- * What changed from one moment to a later one, by key, the largest growth first. Objects that live at both cancel out, so the
+ * What changed from one moment to a later one, by key, the largest growth first. Objects that live at both cancel out,
+ * so the
  * error is that of those that came or went. */
-export function contentChange(index: ObjectIndex, beforeMs: number, afterMs: number, charge: Charge, chosen: OriginChoice = null): ContentChange[] {
+export function contentChange(
+  index: ObjectIndex,
+  beforeMs: number,
+  afterMs: number,
+  charge: Charge,
+  chosen: OriginChoice = null,
+): ContentChange[] {
   const { groupOf, keys } = chargeGroups(index.recording, charge);
   const [both, gone, come] = [new LiveSums(keys.length), new LiveSums(keys.length), new LiveSums(keys.length)];
   const { bornMs, endMs, originId, sizeBytes, probability } = index.recording.tables.objects.col;
@@ -93,8 +105,12 @@ export function contentChange(index: ObjectIndex, beforeMs: number, afterMs: num
     const changeSe = Math.sqrt(gone.variance[group]! + come.variance[group]!);
     const change = come.bytes[group]! - gone.bytes[group]!;
     changes.push({
-      key: keys[group]!, beforeBytes: both.bytes[group]! + gone.bytes[group]!, afterBytes: both.bytes[group]! + come.bytes[group]!,
-      changeSe, changeCount: come.count[group]! - gone.count[group]!, isClear: change !== 0 && Math.abs(change) > Z_95 * changeSe,
+      key: keys[group]!,
+      beforeBytes: both.bytes[group]! + gone.bytes[group]!,
+      afterBytes: both.bytes[group]! + come.bytes[group]!,
+      changeSe,
+      changeCount: come.count[group]! - gone.count[group]!,
+      isClear: change !== 0 && Math.abs(change) > Z_95 * changeSe,
     });
   }
   return changes.sort((a, b) => b.afterBytes - b.beforeBytes - (a.afterBytes - a.beforeBytes));
@@ -119,9 +135,13 @@ export function followedAround(recording: Recording, tMs: number): Span | null {
     if (!follows(row) || tMs < col.fromMs[row]! || tMs >= ends(row)) continue;
     let [fromMs, toMs] = [col.fromMs[row]!, ends(row)];
     // Watching births or not, what was followed before still is: only other phases begin anew.
-    const goesOn = (next: number): boolean => col.kind[next] === PhaseKind.objects || col.kind[next] === PhaseKind.deaths;
-    for (let next = row + 1; next < length; next++) if (col.heapId[next] === col.heapId[row] && col.fromMs[next] === toMs && goesOn(next)) toMs = ends(next);
-    for (let before = row - 1; before >= 0; before--) if (col.heapId[before] === col.heapId[row] && ends(before) === fromMs && follows(before) && goesOn(before + 1)) fromMs = col.fromMs[before]!;
+    const goesOn = (next: number): boolean =>
+      col.kind[next] === PhaseKind.objects || col.kind[next] === PhaseKind.deaths;
+    for (let next = row + 1; next < length; next++)
+      if (col.heapId[next] === col.heapId[row] && col.fromMs[next] === toMs && goesOn(next)) toMs = ends(next);
+    for (let before = row - 1; before >= 0; before--)
+      if (col.heapId[before] === col.heapId[row] && ends(before) === fromMs && follows(before) && goesOn(before + 1))
+        fromMs = col.fromMs[before]!;
     return { fromMs, toMs };
   }
   return null;
@@ -149,7 +169,13 @@ class LiveSums {
   }
 
   part(group: number, key: number): LivePart {
-    return { key, bytes: this.bytes[group]!, bytesSe: Math.sqrt(this.variance[group]!), count: this.count[group]!, samples: this.samples[group]! };
+    return {
+      key,
+      bytes: this.bytes[group]!,
+      bytesSe: Math.sqrt(this.variance[group]!),
+      count: this.count[group]!,
+      samples: this.samples[group]!,
+    };
   }
 
   /** Parts of the groups that hold anything. */

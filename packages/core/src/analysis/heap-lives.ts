@@ -8,17 +8,23 @@ export interface HeapLife extends Span {
   readonly toMs: number;
 }
 
-/** A heap of which nothing is heard for this many of its usual gaps, and for so long at least, while others go on, is gone. */
+/**
+ * A heap of which nothing is heard for this many of its usual gaps, and for so long at least, while others go on, is
+ * gone.
+ */
 const SILENT_GAPS = 5;
 const SILENT_MS = 10_000;
 
 /**
- * The life of each heap, by heap id. A heap ends when the source says so, or falls silent while others go on; the last ones of a recording are there
+ * The life of each heap, by heap id. A heap ends when the source says so, or falls silent while others go on; the last
+ * ones of a recording are there
  * to its end, since what they held then was held. Linear in collections and sizes.
  */
 export function heapLives(recording: Recording): HeapLife[] {
   const signs = signsOf(recording);
-  const lastMs = signs.map((times, heapId) => Math.max(times.at(-1) ?? -Infinity, recording.heaps[heapId]!.endMs || -Infinity));
+  const lastMs = signs.map((times, heapId) =>
+    Math.max(times.at(-1) ?? -Infinity, recording.heaps[heapId]!.endMs || -Infinity),
+  );
   return recording.heaps.map((heap, heapId) => {
     const times = signs[heapId]!;
     const fromMs = times[0] ?? 0;
@@ -33,7 +39,8 @@ export function heapLives(recording: Recording): HeapLife[] {
 function signsOf(recording: Recording): number[][] {
   const { collections, sizes } = recording.tables;
   const signs = recording.heaps.map((): number[] => []);
-  for (let row = 0; row < collections.length; row++) signs[collections.col.heapId[row]!]?.push(collections.col.endMs[row]!);
+  for (let row = 0; row < collections.length; row++)
+    signs[collections.col.heapId[row]!]?.push(collections.col.endMs[row]!);
   for (let row = 0; row < sizes.length; row++) signs[sizes.col.heapId[row]!]?.push(sizes.col.tMs[row]!);
   return signs.map((times) => times.sort((a, b) => a - b));
 }

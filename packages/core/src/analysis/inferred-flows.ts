@@ -16,9 +16,12 @@ export interface InferredFlow {
 }
 
 /**
- * Where the source can only see survivors, the bytes of an origin that came and went unseen: (all bytes allocated in the
- * span's survivors phases less all survivors), shared out by (its share in the births phase right before less its survivors,
- * never below 0). An estimate that holds while the program's mix of work stays the same; its error has that of the share and an
+ * Where the source can only see survivors, the bytes of an origin that came and went unseen: (all bytes allocated in
+ * the
+ * span's survivors phases less all survivors), shared out by (its share in the births phase right before less its
+ * survivors,
+ * never below 0). An estimate that holds while the program's mix of work stays the same; its error has that of the
+ * share and an
  * allowance for a mix that changed. Empty without both kinds of phase.
  */
 export function inferredFlows(recording: Recording, span: Span): InferredFlow[] {
@@ -43,7 +46,8 @@ function birthsBefore(recording: Recording, heapId: number, tMs: number): Span |
   const { kind, heapId: heaps, fromMs, toMs } = recording.tables.phases.col;
   let last: Span | null = null;
   for (let row = 0; row < recording.tables.phases.length; row++) {
-    if (kind[row] === PhaseKind.births && heaps[row] === heapId && toMs[row]! <= tMs) last = { fromMs: fromMs[row]!, toMs: toMs[row]! };
+    if (kind[row] === PhaseKind.births && heaps[row] === heapId && toMs[row]! <= tMs)
+      last = { fromMs: fromMs[row]!, toMs: toMs[row]! };
   }
   return last;
 }
@@ -56,7 +60,10 @@ interface Stretch {
   readonly births: Span;
 }
 
-/** What the mix of work may have changed since the births phase: half of an origin's own part, and a tenth of all that came and went unseen. */
+/**
+ * What the mix of work may have changed since the births phase: half of an origin's own part, and a tenth of all that
+ * came and went unseen.
+ */
 const OWN_PART_RATIO = 0.5;
 const ANY_PART_RATIO = 0.1;
 
@@ -67,14 +74,20 @@ function shareOut({ recording, heapId, part, births }: Stretch, total: number): 
   let all = 0;
   for (let row = 0; row < flows.length; row++) {
     const originId = flows.col.originId[row]!;
-    if (origins.col.heapId[originId] !== heapId || flows.col.fromMs[row]! < births.fromMs || flows.col.toMs[row]! > births.toMs) continue;
+    if (
+      origins.col.heapId[originId] !== heapId ||
+      flows.col.fromMs[row]! < births.fromMs ||
+      flows.col.toMs[row]! > births.toMs
+    )
+      continue;
     bytes[originId]! += flows.col.bytes[row]!;
     variance[originId]! += flows.col.seBytes[row]! ** 2;
     all += flows.col.bytes[row]!;
   }
   if (all === 0) return [];
   const survivors = survivorsByOrigin(recording, heapId, part);
-  // What survived is seen, under whatever path it is booked: only the rest came and went unseen, and no more than that is shared out.
+  // What survived is seen, under whatever path it is booked: only the rest came and went unseen, and no more than that
+  // is shared out.
   const unseenTotal = Math.max(0, total - survivors.reduce((sum, each) => sum + each, 0));
   const wanted = bytes.map((each, originId) => Math.max(0, (total * each) / all - survivors[originId]!));
   const wantedTotal = wanted.reduce((sum, each) => sum + each, 0);
@@ -85,7 +98,12 @@ function shareOut({ recording, heapId, part, births }: Stretch, total: number): 
     if (bytes[originId] === 0 && survivors[originId] === 0) continue;
     const unseen = (unseenTotal * wanted[originId]!) / wantedTotal;
     const sampled = (unseenTotal / all) * Math.sqrt(variance[originId]!);
-    inferred.push({ originId, ...part, bytes: unseen, seBytes: Math.hypot(sampled, OWN_PART_RATIO * unseen, ANY_PART_RATIO * unseenTotal) });
+    inferred.push({
+      originId,
+      ...part,
+      bytes: unseen,
+      seBytes: Math.hypot(sampled, OWN_PART_RATIO * unseen, ANY_PART_RATIO * unseenTotal),
+    });
   }
   return inferred;
 }
@@ -96,7 +114,8 @@ function survivorsByOrigin(recording: Recording, heapId: number, span: Span): Fl
   const bytes = new Float64Array(origins.length);
   for (let row = 0; row < objects.length; row++) {
     const born = bornMs[row]!;
-    if (born >= span.fromMs && born < span.toMs && origins.col.heapId[originId[row]!] === heapId) bytes[originId[row]!]! += estimatedBytes(sizeBytes[row]!, probability[row]!);
+    if (born >= span.fromMs && born < span.toMs && origins.col.heapId[originId[row]!] === heapId)
+      bytes[originId[row]!]! += estimatedBytes(sizeBytes[row]!, probability[row]!);
   }
   return bytes;
 }

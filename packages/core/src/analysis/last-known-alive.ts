@@ -5,9 +5,12 @@ import { CollectionFlag, PhaseKind, Scope } from '../model/tables.ts';
 const REPORTED_MS = 1;
 
 /**
- * Answers for an object's row the time at which it was surely still alive; NaN for one not known to be dead. The source says
- * when an object was *not noticed* dead; that it was alive then holds only if the collections in between could have noticed:
- * a young collection examines young objects alone. So a death that a young collection noticed lies after the one before, and
+ * Answers for an object's row the time at which it was surely still alive; NaN for one not known to be dead. The source
+ * says
+ * when an object was *not noticed* dead; that it was alive then holds only if the collections in between could have
+ * noticed:
+ * a young collection examines young objects alone. So a death that a young collection noticed lies after the one
+ * before, and
  * any other after the start of the last whole collection before. O(log c) a row for c collections.
  */
 export function lastKnownAlive(recording: Recording): (row: number) => number {
@@ -19,7 +22,9 @@ export function lastKnownAlive(recording: Recording): (row: number) => number {
     if (Number.isNaN(died) || lost[row] === 1) return NaN;
     const told = died - diedSlackMs[row]!;
     const collections = heaps[heapId[originId[row]!]!] ?? null;
-    return collections === null ? told : Math.max(bornMs[row]! - bornEarlyMs[row]!, Math.min(told, boundOf(collections, died, told)));
+    return collections === null
+      ? told
+      : Math.max(bornMs[row]! - bornEarlyMs[row]!, Math.min(told, boundOf(collections, died, told)));
   };
 }
 
@@ -34,7 +39,8 @@ interface HeapCollections {
 // Polls are whole collections of their own: what they tell needs no widening.
 function hasSingleDeaths(recording: Recording, heapId: number): boolean {
   const { kind, heapId: heaps } = recording.tables.phases.col;
-  for (let row = 0; row < recording.tables.phases.length; row++) if (heaps[row] === heapId && kind[row] === PhaseKind.objects) return true;
+  for (let row = 0; row < recording.tables.phases.length; row++)
+    if (heaps[row] === heapId && kind[row] === PhaseKind.objects) return true;
   return false;
 }
 
@@ -47,9 +53,16 @@ function collectionsOf(recording: Recording, wanted: number): HeapCollections | 
   }
   if (rows.length === 0) return null;
   rows.sort((a, b) => endMs[a]! - endMs[b]!);
-  const starts = rows.filter((row) => scope[row] === Scope.whole).map((row) => startMs[row]!).sort((a, b) => a - b);
+  const starts = rows
+    .filter((row) => scope[row] === Scope.whole)
+    .map((row) => startMs[row]!)
+    .sort((a, b) => a - b);
   let next = 0;
-  const found = { endMs: new Float64Array(rows.length), isYoung: new Uint8Array(rows.length), wholeBeforeMs: new Float64Array(rows.length) };
+  const found = {
+    endMs: new Float64Array(rows.length),
+    isYoung: new Uint8Array(rows.length),
+    wholeBeforeMs: new Float64Array(rows.length),
+  };
   rows.forEach((row, at) => {
     found.endMs[at] = endMs[row]!;
     found.isYoung[at] = scope[row] === Scope.young ? 1 : 0;

@@ -5,11 +5,16 @@ import { PauseFlag } from '../model/tables.ts';
 import type { PauseSelection } from './program-pauses.ts';
 
 /**
- * What collecting and stopping took from the program over a span: pauses and other stops of every thread, and what single threads waited for memory or were
- * slowed down for, as a share of the threads that the source names as waiting. Of others nothing is known: where there are any, less was lost.
+ * What collecting and stopping took from the program over a span: pauses and other stops of every thread, and what
+ * single threads waited for memory or were
+ * slowed down for, as a share of the threads that the source names as waiting. Of others nothing is known: where there
+ * are any, less was lost.
  */
 export interface LostTime {
-  /** Instants at which what is lost changes, ascending, the span's ends among them, and the milliseconds lost until then. */
+  /**
+   * Instants at which what is lost changes, ascending, the span's ends among them, and the milliseconds lost until
+   * then.
+   */
   readonly tMs: Float64Array;
   readonly untilMs: Float64Array;
   readonly lostMs: number;
@@ -41,11 +46,29 @@ interface Changes {
 export function lostTime(recording: Recording, selection: PauseSelection, span: Span): LostTime {
   const { stalls, pacing, safepoints } = recording.tables;
   const most = 2 * (selection.rows.length + stalls.length + pacing.length + safepoints.length);
-  const changes: Changes = { tMs: new Float64Array(most), amount: new Float64Array(most), kind: new Uint8Array(most), count: 0 };
-  for (let at = 0; at < selection.rows.length; at++) add(changes, span, { fromMs: selection.startMs[at]!, toMs: selection.startMs[at]! + selection.durationMs[at]! }, STOP);
+  const changes: Changes = {
+    tMs: new Float64Array(most),
+    amount: new Float64Array(most),
+    kind: new Uint8Array(most),
+    count: 0,
+  };
+  for (let at = 0; at < selection.rows.length; at++)
+    add(
+      changes,
+      span,
+      { fromMs: selection.startMs[at]!, toMs: selection.startMs[at]! + selection.durationMs[at]! },
+      STOP,
+    );
   const pausedMs = sweep(changes, span).lostMs;
   const isOwn = ownStops(recording);
-  for (let row = 0; row < safepoints.length; row++) if (!isOwn(row)) add(changes, span, { fromMs: safepoints.col.startMs[row]!, toMs: safepoints.col.startMs[row]! + safepoints.col.totalMs[row]! }, STOP);
+  for (let row = 0; row < safepoints.length; row++)
+    if (!isOwn(row))
+      add(
+        changes,
+        span,
+        { fromMs: safepoints.col.startMs[row]!, toMs: safepoints.col.startMs[row]! + safepoints.col.totalMs[row]! },
+        STOP,
+      );
   const stoppedMs = sweep(changes, span).lostMs;
   const byThread = new Map<number, number>();
   let [waitedMs, pacedMs] = [0, 0];
@@ -63,22 +86,36 @@ export function lostTime(recording: Recording, selection: PauseSelection, span: 
     byThread.set(pacing.col.threadId[row]!, (byThread.get(pacing.col.threadId[row]!) ?? 0) + ms);
   }
   const threads = byThread.size;
-  for (let row = 0; row < stalls.length && threads > 0; row++) add(changes, span, { fromMs: stalls.col.startMs[row]!, toMs: stalls.col.startMs[row]! + stalls.col.durationMs[row]! }, WAIT, 1 / threads);
+  for (let row = 0; row < stalls.length && threads > 0; row++)
+    add(
+      changes,
+      span,
+      { fromMs: stalls.col.startMs[row]!, toMs: stalls.col.startMs[row]! + stalls.col.durationMs[row]! },
+      WAIT,
+      1 / threads,
+    );
   for (let row = 0; row < pacing.length && threads > 0; row++) {
     const [fromMs, toMs] = [pacing.col.fromMs[row]!, pacing.col.toMs[row]!];
     if (toMs > fromMs) add(changes, span, { fromMs, toMs }, WAIT, pacing.col.pacedMs[row]! / (toMs - fromMs) / threads);
   }
   const [worst, worstMs] = [...byThread].reduce((a, b) => (b[1] > a[1] ? b : a), [-1, 0]);
   return {
-    ...sweep(changes, span), pausedMs, otherStopsMs: stoppedMs - pausedMs, waitedMs, pacedMs, threads,
-    worstThread: worst < 0 ? '' : recording.strings.text(worst), worstRatio: Math.min(1, (stoppedMs + worstMs) / Math.max(1e-9, spanLengthMs(span))),
+    ...sweep(changes, span),
+    pausedMs,
+    otherStopsMs: stoppedMs - pausedMs,
+    waitedMs,
+    pacedMs,
+    threads,
+    worstThread: worst < 0 ? '' : recording.strings.text(worst),
+    worstRatio: Math.min(1, (stoppedMs + worstMs) / Math.max(1e-9, spanLengthMs(span))),
   };
 }
 
 // Stops for collections that the recorder asked for are its own cost, not the program's.
 function ownStops({ tables: { pauses, safepoints } }: Recording): (row: number) => boolean {
   const own: number[] = [];
-  for (let row = 0; row < pauses.length; row++) if (pauses.col.flags[row]! & PauseFlag.own) own.push(pauses.col.startMs[row]!);
+  for (let row = 0; row < pauses.length; row++)
+    if (pauses.col.flags[row]! & PauseFlag.own) own.push(pauses.col.startMs[row]!);
   const starts = Float64Array.from(own).sort();
   return (row) => {
     const next = starts[firstAtOrAfter(starts, safepoints.col.startMs[row]! - SAME_MS)];
@@ -89,7 +126,10 @@ function ownStops({ tables: { pauses, safepoints } }: Recording): (row: number) 
 function add(changes: Changes, span: Span, over: Span, kind: number, amount = 1): void {
   const { fromMs, toMs } = over;
   if (toMs <= span.fromMs || fromMs >= span.toMs) return;
-  for (const [tMs, by] of [[Math.max(span.fromMs, fromMs), amount], [Math.min(span.toMs, toMs), -amount]] as const) {
+  for (const [tMs, by] of [
+    [Math.max(span.fromMs, fromMs), amount],
+    [Math.min(span.toMs, toMs), -amount],
+  ] as const) {
     changes.tMs[changes.count] = tMs;
     changes.amount[changes.count] = by;
     changes.kind[changes.count++] = kind;

@@ -8,7 +8,8 @@ import { noticeGapMs } from './settle-time.ts';
 import type { SpanFlow } from './span-flows.ts';
 
 /**
- * The age by which half of a key's bytes are dead. A death is noticed some time after it happened: the median lies between
+ * The age by which half of a key's bytes are dead. A death is noticed some time after it happened: the median lies
+ * between
  * `lowMs`, by when the objects were last known alive, and `highMs`, when their deaths were noticed.
  */
 export interface MedianLifetime {
@@ -22,11 +23,19 @@ export interface MedianLifetime {
 const MOST_OBJECTS = 1_000_000;
 
 /**
- * Median lifetime, by estimated bytes, of what each group of origins allocated in the span: Kaplan–Meier, right-censored at the span's
- * end and where following ended (stats/kaplan-meier.ts), for both ends of the interval in which a death lies. Flows enter as
- * died within their interval; inferred ones within one gap between polls. Null for a group without anything. Ages are read to a sixteenth.
+ * Median lifetime, by estimated bytes, of what each group of origins allocated in the span: Kaplan–Meier,
+ * right-censored at the span's
+ * end and where following ended (stats/kaplan-meier.ts), for both ends of the interval in which a death lies. Flows
+ * enter as
+ * died within their interval; inferred ones within one gap between polls. Null for a group without anything. Ages are
+ * read to a sixteenth.
  */
-export function medianLifetimes(recording: Recording, span: Span, groups: ChargeGroups, { chosen, flows }: { chosen: OriginChoice; flows: readonly SpanFlow[] }): (MedianLifetime | null)[] {
+export function medianLifetimes(
+  recording: Recording,
+  span: Span,
+  groups: ChargeGroups,
+  { chosen, flows }: { chosen: OriginChoice; flows: readonly SpanFlow[] },
+): (MedianLifetime | null)[] {
   const size = groups.keys.length * CLASSES;
   const ages = { diedEarly: new Float64Array(size), diedLate: new Float64Array(size), left: new Float64Array(size) };
   const oldestMs = new Float64Array(groups.keys.length).fill(-1);
@@ -41,7 +50,9 @@ export function medianLifetimes(recording: Recording, span: Span, groups: Charge
     ages.diedLate[group * CLASSES + classes.of(mostMs)]! += bytes;
     oldestMs[group] = Math.max(oldestMs[group]!, mostMs);
   }
-  return Array.from(groups.keys, (_, group) => (oldestMs[group]! < 0 ? null : medianOf(ages, group, oldestMs[group]!, classes)));
+  return Array.from(groups.keys, (_, group) =>
+    oldestMs[group]! < 0 ? null : medianOf(ages, group, oldestMs[group]!, classes),
+  );
 }
 
 interface Ages {
@@ -50,8 +61,17 @@ interface Ages {
   readonly left: Float64Array;
 }
 
-function addObjects(recording: Recording, span: Span, { groupOf, chosen, classes }: ChargeGroups & { readonly chosen: OriginChoice; readonly classes: AgeClasses }, ages: Ages, oldestMs: Float64Array): void {
-  const { length, col: { bornMs, bornEarlyMs, bornLateMs, endMs, lost, sizeBytes, probability, originId } } = recording.tables.objects;
+function addObjects(
+  recording: Recording,
+  span: Span,
+  { groupOf, chosen, classes }: ChargeGroups & { readonly chosen: OriginChoice; readonly classes: AgeClasses },
+  ages: Ages,
+  oldestMs: Float64Array,
+): void {
+  const {
+    length,
+    col: { bornMs, bornEarlyMs, bornLateMs, endMs, lost, sizeBytes, probability, originId },
+  } = recording.tables.objects;
   const aliveMs = lastKnownAlive(recording);
   const stride = Math.max(1, Math.ceil(length / MOST_OBJECTS));
   for (let row = 0; row < length; row += stride) {
@@ -75,19 +95,31 @@ function addObjects(recording: Recording, span: Span, { groupOf, chosen, classes
   }
 }
 
-function medianOf({ diedEarly, diedLate, left }: Ages, group: number, oldestMs: number, classes: AgeClasses): MedianLifetime {
+function medianOf(
+  { diedEarly, diedLate, left }: Ages,
+  group: number,
+  oldestMs: number,
+  classes: AgeClasses,
+): MedianLifetime {
   const [from, to] = [group * CLASSES, (group + 1) * CLASSES];
   const early = medianClass(kaplanMeier(diedEarly.subarray(from, to), left.subarray(from, to)));
   const late = medianClass(kaplanMeier(diedLate.subarray(from, to), left.subarray(from, to)));
-  return { lowMs: early < 0 ? NaN : classes.from(early), highMs: late < 0 ? NaN : Math.min(oldestMs, classes.from(late + 1)), oldestMs };
+  return {
+    lowMs: early < 0 ? NaN : classes.from(early),
+    highMs: late < 0 ? NaN : Math.min(oldestMs, classes.from(late + 1)),
+    oldestMs,
+  };
 }
 
-/** Classes of ages: sixteen to every doubling, from 1/16 ms up; the first takes all that is younger, the last all above. */
+/**
+ * Classes of ages: sixteen to every doubling, from 1/16 ms up; the first takes all that is younger, the last all above.
+ */
 export const CLASSES = 592;
 const LEAST_MS = 1 / 16;
 
 /**
- * Places ages in their classes without a logarithm a row: the exponent of a number and the first four digits of its fraction, which
+ * Places ages in their classes without a logarithm a row: the exponent of a number and the first four digits of its
+ * fraction, which
  * stand side by side in its bits, count such classes.
  */
 export class AgeClasses {

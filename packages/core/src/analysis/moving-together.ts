@@ -18,13 +18,17 @@ const LEAST_MOMENTS = 8;
 const LEAST_LEVELS = 6;
 
 /**
- * Groups of keys with Spearman's ρ ≥ 0.95 between their live-count series, each key in the group of the largest that it moves with.
- * That two types move together does not prove that one holds the other: whatever rises all the time does. Counts that are
+ * Groups of keys with Spearman's ρ ≥ 0.95 between their live-count series, each key in the group of the largest that it
+ * moves with.
+ * That two types move together does not prove that one holds the other: whatever rises all the time does. Counts that
+ * are
  * unknown, or hardly change, join no group. O(k²·m) for the 100 largest keys and m moments.
  */
 export function movingTogether(table: ChargeTable): MovingTogether[] {
   if (table.momentsMs.length < LEAST_MOMENTS) return [];
-  const moving = table.rows.filter((row) => new Set(row.liveCount).size >= LEAST_LEVELS && !row.liveCount.some(Number.isNaN));
+  const moving = table.rows.filter(
+    (row) => new Set(row.liveCount).size >= LEAST_LEVELS && !row.liveCount.some(Number.isNaN),
+  );
   const largest = moving.sort((a, b) => b.keptBytes - a.keptBytes).slice(0, MOST_KEYS);
   const ranks = largest.map((row) => averageRanks(row.liveCount));
   const taken = new Set<number>();

@@ -9,19 +9,33 @@ import { observedSettleMs } from './settle-time.ts';
 export const RUNNING = 5;
 
 /** What outlived the index's bound or was lost from sight: a copy of an object's columns, in order of its row. */
-const longSchema = { row: 'u32', bornMs: 'f64', endMs: 'f64', lost: 'u8', bytes: 'f64', variance: 'f64', count: 'f64', countVariance: 'f64', originId: 'u32' } as const;
+const longSchema = {
+  row: 'u32',
+  bornMs: 'f64',
+  endMs: 'f64',
+  lost: 'u8',
+  bytes: 'f64',
+  variance: 'f64',
+  count: 'f64',
+  countVariance: 'f64',
+  originId: 'u32',
+} as const;
 
 /** Rows of a birth chunk; more where the running sums of many origins would take over `MOST_SUM_BYTES`. */
 const CHUNK_ROWS = 16_384;
 const MOST_SUM_BYTES = 64 * 2 ** 20;
 
 /**
- * What makes a question about a span cheap: running sums of what was allocated, by origin, at every so many rows; and the few
+ * What makes a question about a span cheap: running sums of what was allocated, by origin, at every so many rows; and
+ * the few
  * objects that lived long, packed together. Everything else a question needs lies in a stretch of rows near its edges.
  *
- * Invariants: `long` holds every object that is followed still, was lost from sight, or lived longer than `boundMs`; those of its
- * rows that have ended younger are to be passed over where objects near an edge are counted row by row. `update` brings the index
- * up to what has been read since: O(new objects + followed ones), and anew from the start each time the objects have doubled.
+ * Invariants: `long` holds every object that is followed still, was lost from sight, or lived longer than `boundMs`;
+ * those of its
+ * rows that have ended younger are to be passed over where objects near an edge are counted row by row. `update` brings
+ * the index
+ * up to what has been read since: O(new objects + followed ones), and anew from the start each time the objects have
+ * doubled.
  */
 export class ObjectIndex {
   readonly recording: Recording;
@@ -57,7 +71,11 @@ export class ObjectIndex {
   }
 
   update(): void {
-    const { bytes, durationMs, tables: { objects, origins } } = this.recording;
+    const {
+      bytes,
+      durationMs,
+      tables: { objects, origins },
+    } = this.recording;
     // What was read tells what came, deaths of known objects too.
     const of = `${bytes} ${durationMs} ${objects.length}`;
     if (of === this.updatedOf) return;
@@ -104,12 +122,15 @@ export class ObjectIndex {
     const end = this.before[to] ?? this.running;
     for (let origin = 0; origin * RUNNING < end.length; origin++) {
       const known = origin * RUNNING < start.length;
-      for (let place = 0; place < RUNNING; place++) into[origin * stride + place]! += end[origin * RUNNING + place]! - (known ? start[origin * RUNNING + place]! : 0);
+      for (let place = 0; place < RUNNING; place++)
+        into[origin * stride + place]! +=
+          end[origin * RUNNING + place]! - (known ? start[origin * RUNNING + place]! : 0);
     }
   }
 
   /**
-   * Rows of the objects that live at an instant: born by then, and not known to have died by then. Looks at the long-lived ones and at
+   * Rows of the objects that live at an instant: born by then, and not known to have died by then. Looks at the
+   * long-lived ones and at
    * those born at most `boundMs` before.
    */
   liveAt(tMs: number): Uint32Array {

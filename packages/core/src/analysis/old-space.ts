@@ -21,8 +21,10 @@ export function isOldSpaceName(name: string): boolean {
 }
 
 /**
- * The old space of each heap, from one collection of it to the next: bytes promoted into it, and bytes that the second found dead.
- * With G1 one stretch ends with the last of a row of mixed collections. Only what the source tells of the space is counted. Linear
+ * The old space of each heap, from one collection of it to the next: bytes promoted into it, and bytes that the second
+ * found dead.
+ * With G1 one stretch ends with the last of a row of mixed collections. Only what the source tells of the space is
+ * counted. Linear
  * in the rows of spaces.
  */
 export function oldSpaceCycles(recording: Recording, span: Span): OldSpaceCycle[] {
@@ -42,7 +44,10 @@ export function oldSpaceCycles(recording: Recording, span: Span): OldSpaceCycle[
     state.promoted += Math.max(0, before - state.lastBytes) + (after > before ? after - before : 0);
     state.died += Math.max(0, before - after);
     state.lastBytes = after;
-    const empties = scope[row] === Scope.whole || (scope[row] === Scope.mixed && after < before) || (flags[row]! & CollectionFlag.concurrentCycle) !== 0;
+    const empties =
+      scope[row] === Scope.whole ||
+      (scope[row] === Scope.mixed && after < before) ||
+      (flags[row]! & CollectionFlag.concurrentCycle) !== 0;
     if (!empties || state.died === 0) continue;
     cycles.push({ row, fromMs: state.fromMs, toMs: endMs[row]!, promotedBytes: state.promoted, diedBytes: state.died });
     open.set(heapId[row]!, { lastBytes: after, fromMs: endMs[row]!, promoted: 0, died: 0 });

@@ -3,8 +3,10 @@ import { bytesVariance, countVariance, estimatedBytes } from '../stats/horvitz-t
 import type { ObjectIndex } from './object-index.ts';
 
 /**
- * Places of an origin's sums in its stretch of `SUMS` numbers. At `alloc`, `kept`, `keptOfSpan`, `recentOfSpan` and `lostOfSpan` stand
- * four numbers each: bytes, their variance, objects, and the variance of these. The first five are the index's running sums.
+ * Places of an origin's sums in its stretch of `SUMS` numbers. At `alloc`, `kept`, `keptOfSpan`, `recentOfSpan` and
+ * `lostOfSpan` stand
+ * four numbers each: bytes, their variance, objects, and the variance of these. The first five are the index's running
+ * sums.
  */
 export const Sum = {
   /** Born in the span, whatever became of it. */
@@ -26,8 +28,10 @@ export const Sum = {
 export const SUMS = 24;
 
 /**
- * What each origin allocated in the span, and what of it is kept at the span's end (alive and older than the settle time):
- * `sums[originId · SUMS + Sum.…]`; counts are NaN where the source gives estimates of bytes only. From the index's running sums
+ * What each origin allocated in the span, and what of it is kept at the span's end (alive and older than the settle
+ * time):
+ * `sums[originId · SUMS + Sum.…]`; counts are NaN where the source gives estimates of bytes only. From the index's
+ * running sums
  * and long-lived objects, and the objects born near the span's edges.
  */
 export function originSums(index: ObjectIndex, span: Span, settleMs: number): Float64Array {
@@ -43,11 +47,21 @@ export function originSums(index: ObjectIndex, span: Span, settleMs: number): Fl
     const to = originId[at]! * SUMS;
     // NaN, for what is still followed, is not below.
     if (endMs[at]! < toMs) {
-      if (lost[at] === 1 && isOfSpan) addFour(sums, to + Sum.lostOfSpan, bytes[at]!, variance[at]!, count[at]!, countsOff[at]!);
+      if (lost[at] === 1 && isOfSpan)
+        addFour(sums, to + Sum.lostOfSpan, bytes[at]!, variance[at]!, count[at]!, countsOff[at]!);
       continue;
     }
     if (endMs[at]! <= born + index.boundMs) continue;
-    addLiving(sums, to, (toMs - born < settleMs ? YOUNG : 0) | (isOfSpan ? OF_SPAN : 0), bytes[at]!, variance[at]!, count[at]!, countsOff[at]!, toMs - born);
+    addLiving(
+      sums,
+      to,
+      (toMs - born < settleMs ? YOUNG : 0) | (isOfSpan ? OF_SPAN : 0),
+      bytes[at]!,
+      variance[at]!,
+      count[at]!,
+      countsOff[at]!,
+      toMs - born,
+    );
   }
   addShort(index, span, settleMs, sums);
   return sums;
@@ -76,7 +90,14 @@ function addRows(index: ObjectIndex, chunk: number, { fromMs, toMs }: Span, sums
     if (born < fromMs || born >= toMs) continue;
     const p = probability[row]!;
     const at = originId[row]! * SUMS;
-    addFour(sums, at + Sum.alloc, estimatedBytes(sizeBytes[row]!, p), p === 1 ? 0 : bytesVariance(sizeBytes[row]!, p), 1 / p, p === 1 ? 0 : countVariance(p));
+    addFour(
+      sums,
+      at + Sum.alloc,
+      estimatedBytes(sizeBytes[row]!, p),
+      p === 1 ? 0 : bytesVariance(sizeBytes[row]!, p),
+      1 / p,
+      p === 1 ? 0 : countVariance(p),
+    );
     sums[at + Sum.samples]!++;
   }
 }
@@ -94,7 +115,16 @@ function addShort(index: ObjectIndex, { fromMs, toMs }: Span, settleMs: number, 
       if (born >= toMs || endMs[row]! < toMs || !(endMs[row]! <= born + boundMs)) continue;
       const p = probability[row]!;
       const what = (toMs - born < settleMs ? YOUNG : 0) | (born >= fromMs ? OF_SPAN : 0);
-      addLiving(sums, originId[row]! * SUMS, what, estimatedBytes(sizeBytes[row]!, p), bytesVariance(sizeBytes[row]!, p), 1 / p, countVariance(p), toMs - born);
+      addLiving(
+        sums,
+        originId[row]! * SUMS,
+        what,
+        estimatedBytes(sizeBytes[row]!, p),
+        bytesVariance(sizeBytes[row]!, p),
+        1 / p,
+        countVariance(p),
+        toMs - born,
+      );
     }
   }
 }
@@ -104,7 +134,16 @@ const OF_SPAN = 2;
 
 // Kernels of plain numbers: an object for them would be one allocation a row.
 // eslint-disable-next-line max-params -- a private kernel
-function addLiving(sums: Float64Array, at: number, what: number, bytes: number, variance: number, count: number, countsOff: number, ageMs: number): void {
+function addLiving(
+  sums: Float64Array,
+  at: number,
+  what: number,
+  bytes: number,
+  variance: number,
+  count: number,
+  countsOff: number,
+  ageMs: number,
+): void {
   if (what & YOUNG) {
     sums[at + Sum.recentSamples]!++;
     if (what & OF_SPAN) addFour(sums, at + Sum.recentOfSpan, bytes, variance, count, countsOff);
@@ -117,7 +156,14 @@ function addLiving(sums: Float64Array, at: number, what: number, bytes: number, 
 }
 
 // eslint-disable-next-line max-params -- a private kernel
-function addFour(sums: Float64Array, at: number, bytes: number, variance: number, count: number, countsOff: number): void {
+function addFour(
+  sums: Float64Array,
+  at: number,
+  bytes: number,
+  variance: number,
+  count: number,
+  countsOff: number,
+): void {
   sums[at]! += bytes;
   sums[at + 1]! += variance;
   sums[at + 2]! += count;

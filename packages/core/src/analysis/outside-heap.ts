@@ -11,7 +11,10 @@ export interface OutsideHeap {
   /** Held by the heap but lying outside it: buffers, external strings. NaN when not told. */
   readonly externalBytes: number;
   readonly externalBytesPerSec: number;
-  /** Part of the external bytes at the span's end that a call path is known of, with its standard error; NaN where none is followed. */
+  /**
+   * Part of the external bytes at the span's end that a call path is known of, with its standard error; NaN where none
+   * is followed.
+   */
   readonly attributedBytes: number;
   readonly attributedBytesSe: number;
   /** The external bytes less those; never below 0. NaN where none is followed. */
@@ -27,7 +30,9 @@ const MOST_READINGS = 300;
 const READINGS_PER_BLOCK = 4;
 const LEAST_BLOCKS = 12;
 
-/** Last reading and Theil–Sen slope of external and resident size in the span, heaps added; null when no size was read. */
+/**
+ * Last reading and Theil–Sen slope of external and resident size in the span, heaps added; null when no size was read.
+ */
 export function outsideHeap(recording: Recording, span: Span): OutsideHeap | null {
   const external = series(recording, span, 'externalBytes');
   const resident = series(recording, span, 'residentBytes');
@@ -35,9 +40,12 @@ export function outsideHeap(recording: Recording, span: Span): OutsideHeap | nul
   const externalBytes = external.bytes.at(-1) ?? NaN;
   const attributed = attributedAt(recording, span.toMs);
   return {
-    ...attributed, unattributedBytes: Math.max(0, externalBytes - attributed.attributedBytes),
-    externalBytes, externalBytesPerSec: slopeOf(external),
-    residentBytes: resident.bytes.at(-1) ?? NaN, residentBytesPerSec: slopeOf(resident),
+    ...attributed,
+    unattributedBytes: Math.max(0, externalBytes - attributed.attributedBytes),
+    externalBytes,
+    externalBytesPerSec: slopeOf(external),
+    residentBytes: resident.bytes.at(-1) ?? NaN,
+    residentBytesPerSec: slopeOf(resident),
   };
 }
 
@@ -45,7 +53,10 @@ export function outsideHeap(recording: Recording, span: Span): OutsideHeap | nul
 function attributedAt(recording: Recording, tMs: number): Pick<OutsideHeap, 'attributedBytes' | 'attributedBytesSe'> {
   const spaces = spacesOf(recording);
   if (spaces === null) return { attributedBytes: NaN, attributedBytesSe: NaN };
-  const { length, col: { bornMs, endMs, originId, sizeBytes, probability } } = recording.tables.objects;
+  const {
+    length,
+    col: { bornMs, endMs, originId, sizeBytes, probability },
+  } = recording.tables.objects;
   let [bytes, variance] = [0, 0];
   for (let row = 0; row < length; row++) {
     if (spaces[originId[row]!] !== Space.outside || bornMs[row]! > tMs || endMs[row]! <= tMs) continue;
@@ -62,13 +73,18 @@ export interface SizeReadings {
 }
 
 /**
- * What the heaps hold outside of them, over the span, at its lowest: buffers are given back only after a collection found them dead, so that the least of
+ * What the heaps hold outside of them, over the span, at its lowest: buffers are given back only after a collection
+ * found them dead, so that the least of
  * every few readings is what stays. At most a few hundred.
  */
 export function externalSeries(recording: Recording, span: Span): SizeReadings {
   const { seconds, bytes } = series(recording, span, 'externalBytes');
   const blocks = Math.min(MOST_READINGS, Math.max(LEAST_BLOCKS, Math.floor(bytes.length / READINGS_PER_BLOCK)));
-  const { x, y } = blockMinima(Float64Array.from(seconds, (each) => each * 1000), Float64Array.from(bytes), blocks);
+  const { x, y } = blockMinima(
+    Float64Array.from(seconds, (each) => each * 1000),
+    Float64Array.from(bytes),
+    blocks,
+  );
   return { tMs: x, bytes: y };
 }
 
@@ -94,7 +110,8 @@ function series(recording: Recording, span: Span, column: 'externalBytes' | 'res
     const tMs = sizes.col.tMs[row]!;
     const value = sizes.col[column][row]!;
     if (Number.isNaN(value) || tMs > span.toMs) continue;
-    for (let heap = 0; heap < lives.length; heap++) if (lives[heap]!.toMs < tMs) [total, last[heap]] = [total - last[heap]!, 0];
+    for (let heap = 0; heap < lives.length; heap++)
+      if (lives[heap]!.toMs < tMs) [total, last[heap]] = [total - last[heap]!, 0];
     const heapId = sizes.col.heapId[row]!;
     total += value - last[heapId]!;
     last[heapId] = value;
@@ -107,12 +124,16 @@ function series(recording: Recording, span: Span, column: 'externalBytes' | 'res
 
 function thinned({ seconds, bytes }: Readings): SizeReadings {
   const step = Math.max(1, Math.ceil(bytes.length / MOST_READINGS));
-  const of = (values: readonly number[]): Float64Array => Float64Array.from(values.filter((_, place) => place % step === 0));
+  const of = (values: readonly number[]): Float64Array =>
+    Float64Array.from(values.filter((_, place) => place % step === 0));
   return { tMs: of(seconds).map((each) => each * 1000), bytes: of(bytes) };
 }
 
 function slopeOf(readings: Readings): number {
   const { tMs, bytes } = thinned(readings);
-  const line = theilSen(tMs.map((each) => each / 1000), bytes);
+  const line = theilSen(
+    tMs.map((each) => each / 1000),
+    bytes,
+  );
   return line.kind === 'slope' ? line.slope : NaN;
 }

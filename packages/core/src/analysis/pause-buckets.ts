@@ -6,7 +6,8 @@ export interface PauseBuckets {
 }
 
 /**
- * Edges 1-2-5 a decade that cover the pauses, from 0 to the first edge above the longest; [0, 1] for none with a length. `sortedMs` ascends.
+ * Edges 1-2-5 a decade that cover the pauses, from 0 to the first edge above the longest; [0, 1] for none with a
+ * length. `sortedMs` ascends.
  */
 export function usualEdges(sortedMs: Float64Array): number[] {
   const least = sortedMs.find((ms) => ms > 0);
@@ -23,7 +24,8 @@ export function usualEdges(sortedMs: Float64Array): number[] {
 }
 
 /**
- * Counts and sums pauses by length. Edges may be in any order and doubled; 0 and an edge above the longest pause are added where they
+ * Counts and sums pauses by length. Edges may be in any order and doubled; 0 and an edge above the longest pause are
+ * added where they
  * are missing, so that every pause is in a bucket. `sortedMs` ascends. O(pauses + edges log edges).
  */
 export function pauseBuckets(sortedMs: Float64Array, wantedEdgesMs: readonly number[]): PauseBuckets {
@@ -31,7 +33,8 @@ export function pauseBuckets(sortedMs: Float64Array, wantedEdgesMs: readonly num
   const inner = [...new Set(wantedEdgesMs.filter((edge) => edge > 0 && Number.isFinite(edge)))].sort((a, b) => a - b);
   const edgesMs = [0, ...inner];
   // The last edge lies above the longest pause, at a round figure.
-  if (edgesMs.length === 1 || edgesMs[edgesMs.length - 1]! <= most) edgesMs.push(usualEdges(Float64Array.of(Math.max(most, edgesMs[edgesMs.length - 1]!))).at(-1)!);
+  if (edgesMs.length === 1 || edgesMs[edgesMs.length - 1]! <= most)
+    edgesMs.push(usualEdges(Float64Array.of(Math.max(most, edgesMs[edgesMs.length - 1]!))).at(-1)!);
   const counts = new Array<number>(edgesMs.length - 1).fill(0);
   const totalsMs = new Array<number>(edgesMs.length - 1).fill(0);
   let bucket = 0;

@@ -31,7 +31,12 @@ export function pauseKindOf(recording: Recording, pauseRow: number, by: PauseGro
 }
 
 /** The span's pauses by kind, the costliest first. O(n log n). */
-export function pauseKinds(recording: Recording, selection: PauseSelection, span: Span, by: PauseGrouping): PauseKind[] {
+export function pauseKinds(
+  recording: Recording,
+  selection: PauseSelection,
+  span: Span,
+  by: PauseGrouping,
+): PauseKind[] {
   const { labelId, causeId, scope } = recording.tables.pauses.col;
   const ids = by === 'label' ? labelId : causeId;
   const byId = new Map<number, number[]>();
@@ -41,15 +46,23 @@ export function pauseKinds(recording: Recording, selection: PauseSelection, span
     else places.push(place);
   });
   const lengthMs = spanLengthMs(span);
-  return [...byId.values()].map((places) => {
-    const sorted = Float64Array.from(places, (place) => selection.durationMs[place]!).sort();
-    const totalMs = sorted.reduce((sum, ms) => sum + ms, 0);
-    const first = selection.rows[places[0]!]!;
-    return {
-      name: pauseKindOf(recording, first, by), scope: scope[first] as ScopeCode,
-      count: sorted.length, totalMs, meanMs: totalMs / sorted.length,
-      p50Ms: nearestRank(sorted, 0.5), p95Ms: nearestRank(sorted, 0.95), p99Ms: nearestRank(sorted, 0.99), maxMs: sorted[sorted.length - 1]!,
-      timeRatio: recording.hasClock && lengthMs > 0 ? totalMs / lengthMs : NaN,
-    };
-  }).sort((a, b) => b.totalMs - a.totalMs);
+  return [...byId.values()]
+    .map((places) => {
+      const sorted = Float64Array.from(places, (place) => selection.durationMs[place]!).sort();
+      const totalMs = sorted.reduce((sum, ms) => sum + ms, 0);
+      const first = selection.rows[places[0]!]!;
+      return {
+        name: pauseKindOf(recording, first, by),
+        scope: scope[first] as ScopeCode,
+        count: sorted.length,
+        totalMs,
+        meanMs: totalMs / sorted.length,
+        p50Ms: nearestRank(sorted, 0.5),
+        p95Ms: nearestRank(sorted, 0.95),
+        p99Ms: nearestRank(sorted, 0.99),
+        maxMs: sorted[sorted.length - 1]!,
+        timeRatio: recording.hasClock && lengthMs > 0 ? totalMs / lengthMs : NaN,
+      };
+    })
+    .sort((a, b) => b.totalMs - a.totalMs);
 }

@@ -38,7 +38,8 @@ export interface PeakSource {
 }
 
 /**
- * The peak of seen live bytes in the span right after a collection, what had gone by its end and what stayed. Null where no
+ * The peak of seen live bytes in the span right after a collection, what had gone by its end and what stayed. Null
+ * where no
  * object was followed. What rises and falls between two collections is not in it.
  */
 export function findPeak({ index, levels, chosen = null }: PeakSource, span: Span, charge: Charge): Peak | null {
@@ -49,12 +50,17 @@ export function findPeak({ index, levels, chosen = null }: PeakSource, span: Spa
   if (top < 0 || levels.bytes[top] === 0) return null;
   // Beyond a break in following, all that lived is lost from sight, and not gone.
   const around = followedAround(recording, (top + 1) * levels.sliceMs);
-  const isWithin = (slice: number): boolean => around === null || ((slice + 1) * levels.sliceMs >= around.fromMs && (slice + 1) * levels.sliceMs < around.toMs);
+  const isWithin = (slice: number): boolean =>
+    around === null || ((slice + 1) * levels.sliceMs >= around.fromMs && (slice + 1) * levels.sliceMs < around.toMs);
   const after = followed.filter((slice) => slice >= top && isWithin(slice)).reduce(least, top);
   const before = followed.filter((slice) => slice <= top && isWithin(slice)).reduce(least, top);
   const [tMs, afterMs] = [(top + 1) * levels.sliceMs, (after + 1) * levels.sliceMs];
   return {
-    tMs, bytes: levels.bytes[top]!, afterMs, afterBytes: levels.bytes[after]!, beforeBytes: levels.bytes[before]!,
+    tMs,
+    bytes: levels.bytes[top]!,
+    afterMs,
+    afterBytes: levels.bytes[after]!,
+    beforeBytes: levels.bytes[before]!,
     overMedianRatio: levels.bytes[top]! / median(followed.map((slice) => levels.bytes[slice]!)),
     changes: contentChange(index, tMs, afterMs, charge, chosen).sort((a, b) => b.beforeBytes - a.beforeBytes),
   };
@@ -63,7 +69,8 @@ export function findPeak({ index, levels, chosen = null }: PeakSource, span: Spa
 /** A collection's deaths are told this long after it at most. */
 const TOLD_MS = 1;
 
-// Slices that end right after a collection, in order: only then it is known what is dead. All of them where no collection is told.
+// Slices that end right after a collection, in order: only then it is known what is dead. All of them where no
+// collection is told.
 function slicesAfterCollections(recording: Recording, { sliceMs, bytes }: LiveLevels, span: Span): number[] {
   const { length, col } = recording.tables.collections;
   const known = new Uint8Array(bytes.length);
@@ -72,7 +79,8 @@ function slicesAfterCollections(recording: Recording, { sliceMs, bytes }: LiveLe
   for (let slice = Math.max(0, Math.ceil(span.fromMs / sliceMs) - 1); slice < bytes.length; slice++) {
     const endMs = (slice + 1) * sliceMs;
     if (endMs > span.toMs) break;
-    if (endMs >= span.fromMs && (known[slice] === 1 || length === 0) && isFollowed(recording, endMs)) slices.push(slice);
+    if (endMs >= span.fromMs && (known[slice] === 1 || length === 0) && isFollowed(recording, endMs))
+      slices.push(slice);
   }
   return slices;
 }
@@ -81,6 +89,7 @@ function slicesAfterCollections(recording: Recording, { sliceMs, bytes }: LiveLe
 export function usedPeak(recording: Recording, span: Span): UsedPeak | null {
   const used = usedSeries(recording);
   let best = -1;
-  for (let at = firstAtOrAfter(used.tMs, span.fromMs); at < used.tMs.length && used.tMs[at]! <= span.toMs; at++) if (best < 0 || used.bytes[at]! > used.bytes[best]!) best = at;
+  for (let at = firstAtOrAfter(used.tMs, span.fromMs); at < used.tMs.length && used.tMs[at]! <= span.toMs; at++)
+    if (best < 0 || used.bytes[at]! > used.bytes[best]!) best = at;
   return best < 0 ? null : { tMs: used.tMs[best]!, usedBytes: used.bytes[best]! };
 }

@@ -29,7 +29,8 @@ export function programPauses(recording: Recording, span: Span): PauseSelection 
 }
 
 /**
- * False for a source that tells collections and none of their pauses: ZGC at `-Xlog:gc`, say; and for one of which nothing was heard for a
+ * False for a source that tells collections and none of their pauses: ZGC at `-Xlog:gc`, say; and for one of which
+ * nothing was heard for a
  * while. Then nothing is known of what collecting cost the program, which is not the same as nothing.
  */
 export function pausesAreTold(recording: Recording): boolean {
@@ -48,7 +49,8 @@ export interface PauseFigures extends PauseTotals {
   readonly p95Ms: number;
   readonly p99Ms: number;
   /**
-   * Share of the span's time left to the program, by what pauses, other stops and waits for memory took (analysis/lost-time.ts); NaN when the source has
+   * Share of the span's time left to the program, by what pauses, other stops and waits for memory took
+   * (analysis/lost-time.ts); NaN when the source has
    * no clock or tells no pauses.
    */
   readonly throughputRatio: number;
@@ -72,7 +74,7 @@ export function pauseFigures(recording: Recording, selection: PauseSelection, sp
     insideMs += overlapMs(span, selection.startMs[i]!, selection.startMs[i]! + durationMs);
     const name = recording.strings.text(pauses.col.labelId[selection.rows[i]!]!);
     let totals = byName.get(name);
-    if (totals === undefined) byName.set(name, totals = { count: 0, totalMs: 0, maxMs: 0 });
+    if (totals === undefined) byName.set(name, (totals = { count: 0, totalMs: 0, maxMs: 0 }));
     totals.count++;
     totals.totalMs += durationMs;
     totals.maxMs = Math.max(totals.maxMs, durationMs);
@@ -86,7 +88,8 @@ export function pauseFigures(recording: Recording, selection: PauseSelection, sp
     p50Ms: nearestRank(sorted, 0.5),
     p95Ms: nearestRank(sorted, 0.95),
     p99Ms: nearestRank(sorted, 0.99),
-    throughputRatio: recording.hasClock && lengthMs > 0 && pausesAreTold(recording) ? Math.max(0, 1 - lostMs / lengthMs) : NaN,
+    throughputRatio:
+      recording.hasClock && lengthMs > 0 && pausesAreTold(recording) ? Math.max(0, 1 - lostMs / lengthMs) : NaN,
     byName,
   };
 }

@@ -17,10 +17,14 @@ const STEADY_TAU = 0.8;
 const UNSURE_TAU = 0.5;
 
 /** Names the pattern of a key's settled live bytes, by the same rules for steps as the verdict's. */
-export function seriesPattern(momentsMs: Float64Array, figures: Pick<ChargeFigures, 'liveBytes' | 'growthLow' | 'growthHigh' | 'tau' | 'keptBytesSe'>): SeriesPattern {
+export function seriesPattern(
+  momentsMs: Float64Array,
+  figures: Pick<ChargeFigures, 'liveBytes' | 'growthLow' | 'growthHigh' | 'tau' | 'keptBytesSe'>,
+): SeriesPattern {
   const { liveBytes, growthLow, growthHigh, tau, keptBytesSe } = figures;
   if (!liveBytes.some((bytes) => bytes > 0)) return { kind: 'too-young' };
-  if (growthLow > 0) return stepsOf(momentsMs, liveBytes, keptBytesSe) ?? { kind: tau > STEADY_TAU ? 'rises-steadily' : 'rises' };
+  if (growthLow > 0)
+    return stepsOf(momentsMs, liveBytes, keptBytesSe) ?? { kind: tau > STEADY_TAU ? 'rises-steadily' : 'rises' };
   if (growthHigh < 0) return { kind: 'falls' };
   return { kind: tau > UNSURE_TAU ? 'unclear' : 'steady' };
 }
@@ -29,11 +33,15 @@ export function seriesPattern(momentsMs: Float64Array, figures: Pick<ChargeFigur
 function stepsOf(momentsMs: Float64Array, liveBytes: Float64Array, keptBytesSe: number): SeriesPattern | null {
   if (momentsMs.length < LEAST_MOMENTS) return null;
   const found = floorSteps(momentsMs, liveBytes, 0);
-  const upward = merged(found.steps.filter((step) => step.bytes > 0), momentsMs);
+  const upward = merged(
+    found.steps.filter((step) => step.bytes > 0),
+    momentsMs,
+  );
   const heights = upward.map((step) => step.bytes);
   const risen = heights.reduce((sum, bytes) => sum + bytes, 0);
   const carries = risen >= STEPS_CARRY_RATIO * (risen + found.withinBytes);
-  if (upward.length < LEAST_STEPS || !carries || found.observedFlatRatio < LEAST_FLAT_RATIO || found.bicOverLine >= 0) return null;
+  if (upward.length < LEAST_STEPS || !carries || found.observedFlatRatio < LEAST_FLAT_RATIO || found.bicOverLine >= 0)
+    return null;
   if (median(heights) <= (Z_95 * keptBytesSe) / Math.sqrt(upward.length)) return null;
   return { kind: 'steps', stepBytes: median(heights), times: upward.length, periodMs: stepPeriodMs(upward) };
 }
@@ -45,7 +53,8 @@ function merged(steps: readonly FloorStep[], momentsMs: Float64Array): FloorStep
   let lastMs = -Infinity;
   for (const step of steps) {
     const before = found[found.length - 1];
-    if (before !== undefined && step.tMs - lastMs <= nearMs) found[found.length - 1] = { tMs: before.tMs, bytes: before.bytes + step.bytes };
+    if (before !== undefined && step.tMs - lastMs <= nearMs)
+      found[found.length - 1] = { tMs: before.tMs, bytes: before.bytes + step.bytes };
     else found.push(step);
     lastMs = step.tMs;
   }

@@ -8,13 +8,17 @@ import { lastKnownAlive } from './last-known-alive.ts';
 
 const QUANTILE = 0.95;
 const COLLECTIONS = 2;
-/** A percentile of this many lifetimes is known to a fifth of a percent of rank: more objects than this are taken at equal strides. */
+/**
+ * A percentile of this many lifetimes is known to a fifth of a percent of rank: more objects than this are taken at
+ * equal strides.
+ */
 const MOST_OBJECTS = 50_000;
 /** A settle time above this share of the span would leave too little to judge. */
 const MOST_SPAN_RATIO = 1 / 3;
 
 /**
- * How old an unfreed object must be before it counts as kept: the 95th percentile of the observed lifetimes, at least two
+ * How old an unfreed object must be before it counts as kept: the 95th percentile of the observed lifetimes, at least
+ * two
  * collections at which a death could be noticed (the recorder's polls where it polls), at most a third of the span.
  * Lifetimes are taken to the middle of the interval in which the death was noticed. Cost bounded by a constant.
  */
@@ -33,17 +37,22 @@ export function observedSettleMs(recording: Recording): number {
   let dead = 0;
   for (let row = 0; row < objects.length; row += stride) {
     const alive = aliveMs(row);
-    if (!Number.isNaN(alive) && endMs[row]! < endOfWork) lifetimes[dead++] = Math.max(0, (endMs[row]! + alive) / 2 - bornMs[row]!);
+    if (!Number.isNaN(alive) && endMs[row]! < endOfWork)
+      lifetimes[dead++] = Math.max(0, (endMs[row]! + alive) / 2 - bornMs[row]!);
   }
   const observed = dead === 0 ? NaN : selectRank(lifetimes.subarray(0, dead), nearestRankIndex(dead, QUANTILE));
   const least = COLLECTIONS * noticeGapMs(recording);
   return Math.max(Number.isNaN(observed) ? 0 : observed, Number.isNaN(least) ? 0 : least);
 }
 
-/** Median time between two instants at which a death could be noticed: polls, else collections; NaN when there are fewer than two. */
+/**
+ * Median time between two instants at which a death could be noticed: polls, else collections; NaN when there are fewer
+ * than two.
+ */
 export function noticeGapMs(recording: Recording): number {
   const { polls, collections } = recording.tables;
-  const column = polls.length > 1 ? polls.col.tMs.slice(0, polls.length) : collections.col.endMs.slice(0, collections.length);
+  const column =
+    polls.length > 1 ? polls.col.tMs.slice(0, polls.length) : collections.col.endMs.slice(0, collections.length);
   const times = column.sort();
   const gaps = times.subarray(1).map((t, i) => t - times[i]!);
   return median(gaps);

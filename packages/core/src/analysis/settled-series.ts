@@ -21,10 +21,16 @@ export interface SettledSeries {
 }
 
 /**
- * Live objects older than the settle time at the ascending moments. Looks at the index's long-lived objects and, for a settle time below
+ * Live objects older than the settle time at the ascending moments. Looks at the index's long-lived objects and, for a
+ * settle time below
  * the index's bound, at those born between the first moment less that bound and the last.
  */
-export function settledSeries(index: ObjectIndex, settleMs: number, momentsMs: Float64Array, groups: SeriesGroups): SettledSeries {
+export function settledSeries(
+  index: ObjectIndex,
+  settleMs: number,
+  momentsMs: Float64Array,
+  groups: SeriesGroups,
+): SettledSeries {
   const series = new SeriesSums(groups, momentsMs);
   if (momentsMs.length === 0) return series;
   index.update();
@@ -50,7 +56,14 @@ function addShort(index: ObjectIndex, settleMs: number, series: SeriesSums): voi
       const end = endMs[row]!;
       if (end <= born + settleMs || !(end <= born + boundMs)) continue;
       const p = probability[row]!;
-      series.add(originId[row]!, born + settleMs, end, estimatedBytes(sizeBytes[row]!, p), bytesVariance(sizeBytes[row]!, p), 1 / p);
+      series.add(
+        originId[row]!,
+        born + settleMs,
+        end,
+        estimatedBytes(sizeBytes[row]!, p),
+        bytesVariance(sizeBytes[row]!, p),
+        1 / p,
+      );
     }
   }
 }
@@ -67,7 +80,8 @@ class SeriesSums implements SettledSeries {
   private readonly momentsMs: Float64Array;
   private readonly width: number;
   private rows = 0;
-  // The gap between moments into which the last object fell: objects come nearly in order of birth, so the next falls there as well.
+  // The gap between moments into which the last object fell: objects come nearly in order of birth, so the next falls
+  // there as well.
   private first = 0;
   private afterMs = -Infinity;
   private nextMs: number;

@@ -6,7 +6,10 @@ import { bytesVariance, countVariance } from '../stats/horvitz-thompson.ts';
 /** Buckets of sizes by powers of two: bucket b holds sizes from 2^b to below 2^(b+1) bytes, the last one all above. */
 export const SIZE_BUCKETS = 41;
 
-/** Sizes of the objects of one key that were born in a span. Counts are estimates, and so are bytes; each has its standard error. */
+/**
+ * Sizes of the objects of one key that were born in a span. Counts are estimates, and so are bytes; each has its
+ * standard error.
+ */
 export interface KeySizes {
   readonly key: number;
   readonly count: number;
@@ -21,11 +24,20 @@ export interface KeySizes {
 }
 
 /**
- * Sizes by key of what was seen to be born in the span, the most bytes first. Objects of which the source tells only a scaled
+ * Sizes by key of what was seen to be born in the span, the most bytes first. Objects of which the source tells only a
+ * scaled
  * estimate have no size of their own and are left out. One pass over the objects.
  */
-export function sizeHistogram(recording: Recording, span: Span, { groupOf, keys }: ChargeGroups, chosen: OriginChoice = null): KeySizes[] {
-  const { length, col: { bornMs, sizeBytes, probability, originId } } = recording.tables.objects;
+export function sizeHistogram(
+  recording: Recording,
+  span: Span,
+  { groupOf, keys }: ChargeGroups,
+  chosen: OriginChoice = null,
+): KeySizes[] {
+  const {
+    length,
+    col: { bornMs, sizeBytes, probability, originId },
+  } = recording.tables.objects;
   const counts = new Float64Array(keys.length * SIZE_BUCKETS);
   const bytes = new Float64Array(keys.length * SIZE_BUCKETS);
   const smallest = new Float64Array(keys.length).fill(Infinity);
@@ -52,7 +64,15 @@ export function sizeHistogram(recording: Recording, span: Span, { groupOf, keys 
     const [from, to] = [group * SIZE_BUCKETS, (group + 1) * SIZE_BUCKETS];
     const own = { counts: counts.slice(from, to), bucketBytes: bytes.slice(from, to) };
     const se = { countSe: Math.sqrt(variance.count[group]!), bytesSe: Math.sqrt(variance.bytes[group]!) };
-    return { key, count: sum(own.counts), bytes: sum(own.bucketBytes), ...se, smallestBytes: smallest[group]!, largestBytes: largest[group]!, ...own };
+    return {
+      key,
+      count: sum(own.counts),
+      bytes: sum(own.bucketBytes),
+      ...se,
+      smallestBytes: smallest[group]!,
+      largestBytes: largest[group]!,
+      ...own,
+    };
   });
   return found.filter((each) => each.count > 0).sort((a, b) => b.bytes - a.bytes);
 }
@@ -61,5 +81,7 @@ export function sizeHistogram(recording: Recording, span: Span, { groupOf, keys 
 export function bucketOf(sizeBytes: number): number {
   if (sizeBytes < 1) return 0;
   // Below 2³¹ the count of leading zeros is exact where a logarithm may round.
-  return sizeBytes < 2 ** 31 ? 31 - Math.clz32(sizeBytes) : Math.min(SIZE_BUCKETS - 1, Math.floor(Math.log2(sizeBytes)));
+  return sizeBytes < 2 ** 31
+    ? 31 - Math.clz32(sizeBytes)
+    : Math.min(SIZE_BUCKETS - 1, Math.floor(Math.log2(sizeBytes)));
 }

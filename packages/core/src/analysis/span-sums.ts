@@ -21,13 +21,28 @@ export interface SpanSums {
 }
 
 /**
- * Sums over a span. `settleMs` null takes the settle time that the observed lifetimes suggest. Of a part of a recording both that and
+ * Sums over a span. `settleMs` null takes the settle time that the observed lifetimes suggest. Of a part of a recording
+ * both that and
  * the flows, which may be inferred from all objects, are to be given by the whole.
  */
-export function spanSums(index: ObjectIndex, span: Span, settleMs: number | null = null, flows: FlowSums | null = null): SpanSums {
+export function spanSums(
+  index: ObjectIndex,
+  span: Span,
+  settleMs: number | null = null,
+  flows: FlowSums | null = null,
+): SpanSums {
   const { recording } = index;
   const followed = followedSpan(recording, span);
   const settle = settleMs ?? settleTimeMs(recording, span, index.settleMs);
-  const momentsMs = followed === null ? new Float64Array(0) : growthMoments(floorPoints(recording, span), followed, settle);
-  return { index, span, followed, settleMs: settle, momentsMs, sums: originSums(index, span, settle), flows: flows ?? flowSums(recording, span) };
+  const momentsMs =
+    followed === null ? new Float64Array(0) : growthMoments(floorPoints(recording, span), followed, settle);
+  return {
+    index,
+    span,
+    followed,
+    settleMs: settle,
+    momentsMs,
+    sums: originSums(index, span, settle),
+    flows: flows ?? flowSums(recording, span),
+  };
 }

@@ -18,8 +18,10 @@ const GAIN_RATIO = 0.05;
 const NEARLY_FULL_RATIO = 0.85;
 
 /**
- * Storms in the span: three or more whole-heap collections in a row, each starting sooner after the last than that one's
- * pause × 20, or together taking over 20 % of the time, or giving back under 5 % of what was used while over 85 % of the limit (of the
+ * Storms in the span: three or more whole-heap collections in a row, each starting sooner after the last than that
+ * one's
+ * pause × 20, or together taking over 20 % of the time, or giving back under 5 % of what was used while over 85 % of
+ * the limit (of the
  * capacity, where no limit is known) was. Concurrent cycles and the recorder's own collections are left out. Linear.
  */
 export function findStorms(recording: Recording, span: Span): Storm[] {
@@ -28,7 +30,8 @@ export function findStorms(recording: Recording, span: Span): Storm[] {
   const storms: Storm[] = [];
   let run: number[] = [];
   const close = (): void => {
-    if (run.length >= LEAST_IN_ROW) storms.push({ fromMs: startMs[run[0]!]!, toMs: endMs[run[run.length - 1]!]!, rows: run });
+    if (run.length >= LEAST_IN_ROW)
+      storms.push({ fromMs: startMs[run[0]!]!, toMs: endMs[run[run.length - 1]!]!, rows: run });
     run = [];
   };
   for (const rows of byHeap(recording, wholeRows(recording, span))) {
@@ -63,8 +66,11 @@ function pilesUp(recording: Recording, run: readonly number[], next: number): bo
   const { startMs, endMs, usedBeforeBytes, usedAfterBytes, capacityBytes } = recording.tables.collections.col;
   const last = run[run.length - 1]!;
   const limit = recording.heapLimitBytes();
-  const isNearlyFull = (row: number): boolean => usedAfterBytes[row]! >= NEARLY_FULL_RATIO * (limit > 0 ? limit : capacityBytes[row]!);
-  const givesLittle = [last, next].every((row) => usedBeforeBytes[row]! - usedAfterBytes[row]! < GAIN_RATIO * usedBeforeBytes[row]! && isNearlyFull(row));
+  const isNearlyFull = (row: number): boolean =>
+    usedAfterBytes[row]! >= NEARLY_FULL_RATIO * (limit > 0 ? limit : capacityBytes[row]!);
+  const givesLittle = [last, next].every(
+    (row) => usedBeforeBytes[row]! - usedAfterBytes[row]! < GAIN_RATIO * usedBeforeBytes[row]! && isNearlyFull(row),
+  );
   // Without a clock nobody knows how much time lay between.
   if (givesLittle || !recording.hasClock) return givesLittle;
   const gapMs = startMs[next]! - endMs[last]!;

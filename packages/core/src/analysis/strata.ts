@@ -5,8 +5,10 @@ import { onHeap } from '../model/space.ts';
 import { estimatedBytes } from '../stats/horvitz-thompson.ts';
 
 /**
- * Live bytes on the heap by birth band over time: `bytes[band · bins + bin]` is what was estimated live at the end of the slice,
- * oldest band first. Bands slice the recording's whole length equally, whatever the span, so that a colour means the same
+ * Live bytes on the heap by birth band over time: `bytes[band · bins + bin]` is what was estimated live at the end of
+ * the slice,
+ * oldest band first. Bands slice the recording's whole length equally, whatever the span, so that a colour means the
+ * same
  * age in every zoom.
  */
 export interface Strata {
@@ -33,7 +35,11 @@ export interface StrataCut {
 }
 
 /** One pass over the objects with difference arrays, then a running sum: O(objects + bands · bins). */
-export function strata(recording: Recording, span: Span, { bins, bands = MOST_BANDS, chosen: found = null }: StrataCut): Strata {
+export function strata(
+  recording: Recording,
+  span: Span,
+  { bins, bands = MOST_BANDS, chosen: found = null }: StrataCut,
+): Strata {
   const chosen = onHeap(recording, found);
   const { objects } = recording.tables;
   const { bornMs, endMs, sizeBytes, probability, originId } = objects.col;

@@ -8,7 +8,8 @@ export interface UsedSeries {
 }
 
 /**
- * Used memory over time from every reading there is: both ends of each pause and of each release, and sizes read in between. With several
+ * Used memory over time from every reading there is: both ends of each pause and of each release, and sizes read in
+ * between. With several
  * heaps each reading adds the last known use of the others. O(n log n) over pauses and size rows.
  */
 export function usedSeries(recording: Recording): UsedSeries {
@@ -33,11 +34,15 @@ export function usedSeries(recording: Recording): UsedSeries {
     add(releases.col.startMs[row]!, releases.col.usedBeforeBytes[row]!, releases.col.heapId[row]!);
     add(releases.col.endMs[row]!, releases.col.usedAfterBytes[row]!, releases.col.heapId[row]!);
   }
-  for (let row = 0; row < sizes.length; row++) add(sizes.col.tMs[row]!, sizes.col.usedBytes[row]!, sizes.col.heapId[row]!);
+  for (let row = 0; row < sizes.length; row++)
+    add(sizes.col.tMs[row]!, sizes.col.usedBytes[row]!, sizes.col.heapId[row]!);
   return addHeaps({ tMs, bytes, heap, count }, recording);
 }
 
-/** Used memory right after each pause and release that tells it, all heaps added: what was not given back. O(n log n) in the pauses. */
+/**
+ * Used memory right after each pause and release that tells it, all heaps added: what was not given back. O(n log n) in
+ * the pauses.
+ */
 export function usedAfterSeries(recording: Recording): UsedSeries {
   const { pauses, releases } = recording.tables;
   const { startMs, durationMs, usedAfterBytes, heapId } = pauses.col;
@@ -85,7 +90,8 @@ function addHeaps(readings: Readings, recording: Recording): UsedSeries {
   return { tMs: outT, bytes: outBytes };
 }
 
-// A heap that ended uses nothing from then on: a reading of 0, for which there is room. Nothing else is told of it after that.
+// A heap that ended uses nothing from then on: a reading of 0, for which there is room. Nothing else is told of it
+// after that.
 function addEnds(readings: Readings, recording: Recording): void {
   const { tMs, bytes, heap } = readings;
   const told = new Set(heap.subarray(0, readings.count));

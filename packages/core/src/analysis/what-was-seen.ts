@@ -23,7 +23,8 @@ export function samplesSeen(recording: Recording, span: Span): SamplesSeen | nul
   for (let row = 0; row < length; row++) {
     const [fromMs, toMs] = [col.fromMs[row]!, col.toMs[row]!];
     const inside = overlapMs(span, fromMs, toMs);
-    const share = toMs > fromMs ? inside / (toMs - fromMs) : Number(inside >= 0 && fromMs >= span.fromMs && fromMs < span.toMs);
+    const share =
+      toMs > fromMs ? inside / (toMs - fromMs) : Number(inside >= 0 && fromMs >= span.fromMs && fromMs < span.toMs);
     taken += share * col.taken[row]!;
     seen += share * col.seen[row]!;
     cpuMs += share * col.cpuMs[row]!;
@@ -36,7 +37,8 @@ export function silences(recording: Recording, span: Span): Silence[] {
   const { length, col } = recording.tables.silences;
   const found: Silence[] = [];
   for (let row = 0; row < length; row++) {
-    if (col.fromMs[row]! < span.toMs && col.toMs[row]! > span.fromMs) found.push({ fromMs: col.fromMs[row]!, toMs: col.toMs[row]!, heapId: col.heapId[row]! });
+    if (col.fromMs[row]! < span.toMs && col.toMs[row]! > span.fromMs)
+      found.push({ fromMs: col.fromMs[row]!, toMs: col.toMs[row]!, heapId: col.heapId[row]! });
   }
   return found;
 }

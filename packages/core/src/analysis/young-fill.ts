@@ -30,7 +30,10 @@ const ASKED_FOR = CollectionFlag.own | CollectionFlag.explicit;
 /** Bytes of all objects and flows between the collections of a span. One pass over the objects and flows. */
 export function youngFill(recording: Recording, span: Span, flows: readonly SpanFlow[]): YoungFill {
   const heaps = recording.heaps.map((_, heapId) => stretchesOf(recording, span, heapId));
-  const { length, col: { bornMs, sizeBytes, probability, originId } } = recording.tables.objects;
+  const {
+    length,
+    col: { bornMs, sizeBytes, probability, originId },
+  } = recording.tables.objects;
   const { heapId } = recording.tables.origins.col;
   const at = new StretchFinder(heaps);
   for (let row = 0; row < length; row++) {
@@ -38,20 +41,35 @@ export function youngFill(recording: Recording, span: Span, flows: readonly Span
     if (!contains(span, born)) continue;
     const heap = heapId[originId[row]!]!;
     const stretch = at.find(heap, born);
-    if (stretch < heaps[heap]!.bytes.length) heaps[heap]!.bytes[stretch]! += estimatedBytes(sizeBytes[row]!, probability[row]!);
+    if (stretch < heaps[heap]!.bytes.length)
+      heaps[heap]!.bytes[stretch]! += estimatedBytes(sizeBytes[row]!, probability[row]!);
   }
   for (const flow of merged(flows, heapId)) spread(heaps[flow.heapId]!, span, flow);
   for (const heap of heaps) integrate(heap, span);
-  return { span, heaps, collections: heaps.reduce((sum, heap) => sum + heap.isYoung.reduce((count, each) => count + each, 0), 0) };
+  return {
+    span,
+    heaps,
+    collections: heaps.reduce((sum, heap) => sum + heap.isYoung.reduce((count, each) => count + each, 0), 0),
+  };
 }
 
 /**
- * Young collections that each group of origins caused: of every one, the share of the bytes allocated since the collection before
- * that were the group's. Together they are all of them, where all groups are taken. One pass over the objects and flows.
+ * Young collections that each group of origins caused: of every one, the share of the bytes allocated since the
+ * collection before
+ * that were the group's. Together they are all of them, where all groups are taken. One pass over the objects and
+ * flows.
  */
-export function youngCaused(recording: Recording, { span, heaps }: YoungFill, groups: ChargeGroups, { chosen, flows }: { chosen: OriginChoice; flows: readonly SpanFlow[] }): Float64Array {
+export function youngCaused(
+  recording: Recording,
+  { span, heaps }: YoungFill,
+  groups: ChargeGroups,
+  { chosen, flows }: { chosen: OriginChoice; flows: readonly SpanFlow[] },
+): Float64Array {
   const caused = new Float64Array(groups.keys.length);
-  const { length, col: { bornMs, sizeBytes, probability, originId } } = recording.tables.objects;
+  const {
+    length,
+    col: { bornMs, sizeBytes, probability, originId },
+  } = recording.tables.objects;
   const { heapId } = recording.tables.origins.col;
   const at = new StretchFinder(heaps);
   for (let row = 0; row < length; row++) {
@@ -60,12 +78,15 @@ export function youngCaused(recording: Recording, { span, heaps }: YoungFill, gr
     if (!contains(span, born) || (chosen !== null && chosen[origin] !== 1)) continue;
     const heap = heapId[origin]!;
     const stretch = at.find(heap, born);
-    if (heaps[heap]!.isYoung[stretch] === 1) caused[groups.groupOf[origin]!]! += estimatedBytes(sizeBytes[row]!, probability[row]!) / heaps[heap]!.bytes[stretch]!;
+    if (heaps[heap]!.isYoung[stretch] === 1)
+      caused[groups.groupOf[origin]!]! +=
+        estimatedBytes(sizeBytes[row]!, probability[row]!) / heaps[heap]!.bytes[stretch]!;
   }
   for (const { originId: origin, fromMs, toMs, bytes } of flows) {
     if (chosen !== null && chosen[origin] !== 1) continue;
     const heap = heaps[heapId[origin]!]!;
-    caused[groups.groupOf[origin]!]! += (bytes / Math.max(1e-9, toMs - fromMs)) * (integralAt(heap, span, toMs) - integralAt(heap, span, fromMs));
+    caused[groups.groupOf[origin]!]! +=
+      (bytes / Math.max(1e-9, toMs - fromMs)) * (integralAt(heap, span, toMs) - integralAt(heap, span, fromMs));
   }
   return caused;
 }
@@ -89,18 +110,28 @@ class StretchFinder {
 }
 
 function stretchesOf(recording: Recording, span: Span, heap: number): HeapFill {
-  const { length, col: { startMs, heapId, scope, flags } } = recording.tables.collections;
+  const {
+    length,
+    col: { startMs, heapId, scope, flags },
+  } = recording.tables.collections;
   const rows: number[] = [];
-  for (let row = 0; row < length; row++) if (heapId[row] === heap && contains(span, startMs[row]!) && !(flags[row]! & NO_FILL)) rows.push(row);
+  for (let row = 0; row < length; row++)
+    if (heapId[row] === heap && contains(span, startMs[row]!) && !(flags[row]! & NO_FILL)) rows.push(row);
   rows.sort((a, b) => startMs[a]! - startMs[b]!);
   return {
     endsMs: Float64Array.from(rows, (row) => startMs[row]!),
     isYoung: Uint8Array.from(rows, (row) => (scope[row] === Scope.young && !(flags[row]! & ASKED_FOR) ? 1 : 0)),
-    bytes: new Float64Array(rows.length), perByteMs: new Float64Array(rows.length + 1),
+    bytes: new Float64Array(rows.length),
+    perByteMs: new Float64Array(rows.length + 1),
   };
 }
 
-interface HeapFlow { readonly heapId: number; readonly fromMs: number; readonly toMs: number; bytes: number }
+interface HeapFlow {
+  readonly heapId: number;
+  readonly fromMs: number;
+  readonly toMs: number;
+  bytes: number;
+}
 
 // Flows of one poll share their interval: they are spread together.
 function merged(flows: readonly SpanFlow[], heapId: Uint16Array): Iterable<HeapFlow> {
@@ -126,7 +157,8 @@ function spread({ endsMs, bytes }: HeapFill, span: Span, flow: HeapFlow): void {
 function integrate({ endsMs, isYoung, bytes, perByteMs }: HeapFill, span: Span): void {
   for (let stretch = 0; stretch < endsMs.length; stretch++) {
     const lengthMs = endsMs[stretch]! - (stretch === 0 ? span.fromMs : endsMs[stretch - 1]!);
-    perByteMs[stretch + 1] = perByteMs[stretch]! + (isYoung[stretch] === 1 && bytes[stretch]! > 0 ? lengthMs / bytes[stretch]! : 0);
+    perByteMs[stretch + 1] =
+      perByteMs[stretch]! + (isYoung[stretch] === 1 && bytes[stretch]! > 0 ? lengthMs / bytes[stretch]! : 0);
   }
 }
 

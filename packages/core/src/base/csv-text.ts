@@ -1,4 +1,7 @@
-/** One value of a CSV file (RFC 4180): nothing for what is no number; text quoted where it must be, and never read as a formula. */
+/**
+ * One value of a CSV file (RFC 4180): nothing for what is no number; text quoted where it must be, and never read as a
+ * formula.
+ */
 export function csvCell(value: number | string): string {
   if (typeof value === 'number') return Number.isFinite(value) ? String(value) : '';
   const text = /^[=+\-@\t]/.test(value) ? `'${value}` : value;

@@ -57,13 +57,17 @@ export class GrowableTable<S extends TableSchema> {
     return picked;
   }
 
-  /** Leaves out the rows whose flag is 0; answers where each of the others has gone, NONE for those left out. Cost: the rows by the columns. */
+  /**
+   * Leaves out the rows whose flag is 0; answers where each of the others has gone, NONE for those left out. Cost: the
+   * rows by the columns.
+   */
   keepRows(keep: Uint8Array): Uint32Array {
     const places = new Uint32Array(this.rows).fill(NONE);
     let kept = 0;
     for (let row = 0; row < this.rows; row++) if (keep[row] === 1) places[row] = kept++;
     const { rows } = this;
-    for (const name of Object.keys(this.schema) as (keyof S)[]) closeUp(this.col[name], places, kept, rows, missingOf(this.schema[name]!));
+    for (const name of Object.keys(this.schema) as (keyof S)[])
+      closeUp(this.col[name], places, kept, rows, missingOf(this.schema[name]!));
     this.rows = kept;
     return places;
   }
@@ -79,26 +83,37 @@ export class GrowableTable<S extends TableSchema> {
 // The first rows hold zeros and are to be written: filling them first takes a third of a copy's time.
 function allocateColumns<S extends TableSchema>(schema: S, capacity: number, written: number): TableColumns<S> {
   const columns: Partial<Record<keyof S, ArrayOf[ColumnKind]>> = {};
-  for (const name of Object.keys(schema) as (keyof S)[]) columns[name] = allocateColumn(schema[name]!, capacity, written);
+  for (const name of Object.keys(schema) as (keyof S)[])
+    columns[name] = allocateColumn(schema[name]!, capacity, written);
   return columns as TableColumns<S>;
 }
 
 function allocateColumn(kind: ColumnKind, capacity: number, written: number): ArrayOf[ColumnKind] {
   switch (kind) {
-    case 'f64': return new Float64Array(capacity).fill(NaN, written);
-    case 'f32': return new Float32Array(capacity).fill(NaN, written);
-    case 'u32': return new Uint32Array(capacity).fill(NONE, written);
-    case 'u16': return new Uint16Array(capacity);
-    case 'u8': return new Uint8Array(capacity);
+    case 'f64':
+      return new Float64Array(capacity).fill(NaN, written);
+    case 'f32':
+      return new Float32Array(capacity).fill(NaN, written);
+    case 'u32':
+      return new Uint32Array(capacity).fill(NONE, written);
+    case 'u16':
+      return new Uint16Array(capacity);
+    case 'u8':
+      return new Uint8Array(capacity);
   }
 }
 
-// One loop for each kind of array: a loop that has seen several of them looks up how to read and write at every row, which is some twenty times as slow.
+// One loop for each kind of array: a loop that has seen several of them looks up how to read and write at every row,
+// which is some twenty times as slow.
 function copyRows(from: ArrayOf[ColumnKind], to: ArrayOf[ColumnKind], rows: Uint32Array): void {
-  if (from instanceof Float64Array && to instanceof Float64Array) for (let at = 0; at < rows.length; at++) to[at] = from[rows[at]!]!;
-  else if (from instanceof Float32Array && to instanceof Float32Array) for (let at = 0; at < rows.length; at++) to[at] = from[rows[at]!]!;
-  else if (from instanceof Uint32Array && to instanceof Uint32Array) for (let at = 0; at < rows.length; at++) to[at] = from[rows[at]!]!;
-  else if (from instanceof Uint16Array && to instanceof Uint16Array) for (let at = 0; at < rows.length; at++) to[at] = from[rows[at]!]!;
+  if (from instanceof Float64Array && to instanceof Float64Array)
+    for (let at = 0; at < rows.length; at++) to[at] = from[rows[at]!]!;
+  else if (from instanceof Float32Array && to instanceof Float32Array)
+    for (let at = 0; at < rows.length; at++) to[at] = from[rows[at]!]!;
+  else if (from instanceof Uint32Array && to instanceof Uint32Array)
+    for (let at = 0; at < rows.length; at++) to[at] = from[rows[at]!]!;
+  else if (from instanceof Uint16Array && to instanceof Uint16Array)
+    for (let at = 0; at < rows.length; at++) to[at] = from[rows[at]!]!;
   else for (let at = 0; at < rows.length; at++) to[at] = from[rows[at]!]!;
 }
 

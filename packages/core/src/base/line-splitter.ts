@@ -21,7 +21,8 @@ export interface LineSplitterOptions {
    */
   readonly encoding: 'utf-8' | 'windows-1252';
   /**
-   * Lines for which it answers true are counted and not handed over; the line stands in [from, to) of the text, which is larger. Only
+   * Lines for which it answers true are counted and not handed over; the line stands in [from, to) of the text, which
+   * is larger. Only
    * with one character a byte, and not for lines cut by a chunk's end.
    */
   readonly passOver?: (text: string, from: number, to: number) => boolean;

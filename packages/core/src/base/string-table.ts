@@ -10,7 +10,10 @@ export class StringTable {
     return this.texts.length;
   }
 
-  /** Id of the text, adding it when new. A new text is copied, so that it does not keep the file chunk it was sliced from alive. */
+  /**
+   * Id of the text, adding it when new. A new text is copied, so that it does not keep the file chunk it was sliced
+   * from alive.
+   */
   intern(text: string): StringId {
     const known = this.ids.get(text);
     if (known !== undefined) return known as StringId;

@@ -3,7 +3,12 @@ import { forgetAbsurdSizes } from '../model/domain.ts';
 import type { Recording } from '../model/recording.ts';
 import type { FormatParser } from './log-parser.ts';
 import { BlockCheck } from './recording-file/block-check.ts';
-import { isRecordingHeader, MAX_HEADER_BYTES, readRecordingHeader, type RecordingHeader } from './recording-file/container.ts';
+import {
+  isRecordingHeader,
+  MAX_HEADER_BYTES,
+  readRecordingHeader,
+  type RecordingHeader,
+} from './recording-file/container.ts';
 import { missingOfExport } from './recording-file/missing.ts';
 import { unwrapLine } from './unwrap-line.ts';
 import { detectFormat, FORMATS_IN_WORDS } from './registry.ts';
@@ -23,7 +28,11 @@ declare const TextDecoder: new (label: string) => Decoder;
 /** What came of reading an input: its runs (the last is the default), or why there is none. */
 export type ReadResult =
   | { readonly ok: true; readonly runs: readonly Recording[] }
-  | { readonly ok: false; readonly code: 'empty-input' | 'unknown-format' | 'bad-header' | 'several-runs'; readonly message: string };
+  | {
+      readonly ok: false;
+      readonly code: 'empty-input' | 'unknown-format' | 'bad-header' | 'several-runs';
+      readonly message: string;
+    };
 
 /**
  * Reads any known format, told by its content. Bytes are held until the format is known (at most 4 MiB), then
@@ -89,7 +98,10 @@ export class InputReader {
     }
   }
 
-  /** Offset in the input of what a parser calls byte `textOffset`: text of two bytes a character, or with a mark, is handed on without. */
+  /**
+   * Offset in the input of what a parser calls byte `textOffset`: text of two bytes a character, or with a mark, is
+   * handed on without.
+   */
   inputOffset(textOffset: number): number {
     return this.markBytes + textOffset * (this.wide === null || this.wide === undefined ? 1 : 2);
   }
@@ -170,17 +182,25 @@ export class InputReader {
   // What of an exported recording is not good.
   private missing(): string {
     const missing = this.header?.missing ?? '';
-    return this.sums === null || this.sums.missingBytes === 0 ? missing : missingOfExport(this.sums.goodBytes, this.sums.goodBytes + this.sums.missingBytes);
+    return this.sums === null || this.sums.missingBytes === 0
+      ? missing
+      : missingOfExport(this.sums.goodBytes, this.sums.goodBytes + this.sums.missingBytes);
   }
 
   private unusable(): ReadResult {
     if (this.badHeader !== '') return { ok: false, code: 'bad-header', message: this.badHeader };
-    if (this.sums !== null && this.sums.goodBytes === 0 && this.sums.missingBytes > 0) return { ok: false, code: 'bad-header', message: 'the exported recording is damaged from its beginning: export it again where it came from' };
+    if (this.sums !== null && this.sums.goodBytes === 0 && this.sums.missingBytes > 0)
+      return {
+        ok: false,
+        code: 'bad-header',
+        message: 'the exported recording is damaged from its beginning: export it again where it came from',
+      };
     if (this.heldBytes === 0 && this.parser === null) {
       return { ok: false, code: 'empty-input', message: `the file is empty: expected ${FORMATS_IN_WORDS}` };
     }
     return {
-      ok: false, code: 'unknown-format',
+      ok: false,
+      code: 'unknown-format',
       message: `no collection and no recording was found in it: expected ${FORMATS_IN_WORDS}; was the program started with the option that prints it?`,
     };
   }

@@ -32,13 +32,22 @@ export class LineLog implements FormatParser {
     this.recording = new Recording(format);
     this.recording.runtime = runtime;
     this.heapId = this.recording.addHeap('main');
-    this.splitter = new LineSplitter((line, number, offset) => {
-      this.byteOffset = offset;
-      take(unwrapLine(line), number, offset);
-    }, {
-      encoding: 'windows-1252',
-      onLong: (line, byteOffset) => this.issue('line-too-long', line, byteOffset, 'expected lines of at most 4 MiB; the rest of this one was dropped'),
-    });
+    this.splitter = new LineSplitter(
+      (line, number, offset) => {
+        this.byteOffset = offset;
+        take(unwrapLine(line), number, offset);
+      },
+      {
+        encoding: 'windows-1252',
+        onLong: (line, byteOffset) =>
+          this.issue(
+            'line-too-long',
+            line,
+            byteOffset,
+            'expected lines of at most 4 MiB; the rest of this one was dropped',
+          ),
+      },
+    );
   }
 
   get runs(): readonly Recording[] {
@@ -57,9 +66,19 @@ export class LineLog implements FormatParser {
   }
 
   /** True, with an issue, where a collection is told with times that no program has: it is left out. */
-  refuses({ startMs, endMs, pauseMs }: Pick<LoggedCollection, 'startMs' | 'endMs' | 'pauseMs'>, line: number, byteOffset: number): boolean {
+  refuses(
+    { startMs, endMs, pauseMs }: Pick<LoggedCollection, 'startMs' | 'endMs' | 'pauseMs'>,
+    line: number,
+    byteOffset: number,
+  ): boolean {
     const refused = !isTime(startMs) || !isTime(endMs) || !isPause(pauseMs) || !isPause(endMs - startMs);
-    if (refused) this.issue('absurd-time', line, byteOffset, 'expected times within ten years of the beginning and a collection of at most a day; is the line damaged? It was left out');
+    if (refused)
+      this.issue(
+        'absurd-time',
+        line,
+        byteOffset,
+        'expected times within ten years of the beginning and a collection of at most a day; is the line damaged? It was left out',
+      );
     return refused;
   }
 

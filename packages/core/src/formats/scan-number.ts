@@ -37,10 +37,15 @@ export class NumberScanner {
 /** Bytes of a size unit as runtimes print it (1024-based), NaN for any other character. */
 export function unitBytes(code: number): number {
   switch (code) {
-    case 66: return 1; // B
-    case 75: return 1024; // K
-    case 77: return 1024 * 1024; // M
-    case 71: return 1024 * 1024 * 1024; // G
-    default: return NaN;
+    case 66:
+      return 1; // B
+    case 75:
+      return 1024; // K
+    case 77:
+      return 1024 * 1024; // M
+    case 71:
+      return 1024 * 1024 * 1024; // G
+    default:
+      return NaN;
   }
 }

@@ -1,4 +1,6 @@
-/** Turns UTF-16 into bytes of one a character, chunk by chunk, so that every parser may take its input for plain text. */
+/**
+ * Turns UTF-16 into bytes of one a character, chunk by chunk, so that every parser may take its input for plain text.
+ */
 export class NarrowText {
   private readonly littleEndian: boolean;
   private held = -1;
@@ -12,7 +14,10 @@ export class NarrowText {
     return new NarrowText(this.littleEndian);
   }
 
-  /** The chunk's characters, a byte each; those that are no Latin-1 become `?`. Half a character waits for the next chunk. */
+  /**
+   * The chunk's characters, a byte each; those that are no Latin-1 become `?`. Half a character waits for the next
+   * chunk.
+   */
   narrow(chunk: Uint8Array): Uint8Array {
     const out = new Uint8Array((chunk.length + (this.held >= 0 ? 1 : 0)) >> 1);
     let at = 0;
@@ -32,7 +37,8 @@ export class NarrowText {
 const SAMPLE_BYTES = 4096;
 
 /**
- * How an input's text is encoded, by its first bytes: its byte order mark, or, without one, zeros in every second place. Null
+ * How an input's text is encoded, by its first bytes: its byte order mark, or, without one, zeros in every second
+ * place. Null
  * for anything of one byte a character, UTF-8 with or without a mark included. `skip` is the mark's length.
  */
 export function detectWideText(head: Uint8Array): { readonly littleEndian: boolean; readonly skip: number } | null {

@@ -1,22 +1,32 @@
 /** Names under which containers, journals and log shippers keep the line that a program printed. */
 const TEXT_MEMBERS = ['log', 'message', 'msg', 'MESSAGE', 'text', 'line'];
 
-/** `2026-11-23T05:55:13.577123456Z stdout F `: a container runtime's own files. `P` instead of `F` marks a line it cut. */
+/**
+ * `2026-11-23T05:55:13.577123456Z stdout F `: a container runtime's own files. `P` instead of `F` marks a line it cut.
+ */
 const CONTAINER = /^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(?:\.\d+)?(?:Z|[+-]\d\d:\d\d) (?:stdout|stderr) [FP] /;
-/** `Nov 23 05:55:13 estuary tidewatch[812]: ` and `2026-11-23T05:55:13+0000 estuary tidewatch[812]: `: a system's journal. */
-const JOURNAL = /^(?:<\d+>)?(?:[A-Z][a-z]{2} [ \d]\d \d\d:\d\d:\d\d(?:\.\d+)?|\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(?:\.\d+)?(?:Z|[+-]\d\d:?\d\d)) [\w.-]+ [\w./@:-]+(?:\[\d+\])?: /;
+/**
+ * `Nov 23 05:55:13 estuary tidewatch[812]: ` and `2026-11-23T05:55:13+0000 estuary tidewatch[812]: `: a system's
+ * journal.
+ */
+const JOURNAL =
+  /^(?:<\d+>)?(?:[A-Z][a-z]{2} [ \d]\d \d\d:\d\d:\d\d(?:\.\d+)?|\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(?:\.\d+)?(?:Z|[+-]\d\d:?\d\d)) [\w.-]+ [\w./@:-]+(?:\[\d+\])?: /;
 /** `tidewatch-1  | `: several containers' output side by side. */
 const SERVICE = /^[\w.-]+ +\| /;
 
 /**
- * The line that a program printed, out of what a container runtime, a journal or a log shipper made of it: a JSON object, or
+ * The line that a program printed, out of what a container runtime, a journal or a log shipper made of it: a JSON
+ * object, or
  * the line behind a prefix. Any other line comes back as it is.
  */
 export function unwrapLine(line: string): string {
   switch (kindOfStart(line.charCodeAt(0))) {
-    case 'brace': return unwrapObject(line);
-    case 'bracket': return line;
-    case 'word': return withoutPrefix(line);
+    case 'brace':
+      return unwrapObject(line);
+    case 'bracket':
+      return line;
+    case 'word':
+      return withoutPrefix(line);
   }
 }
 

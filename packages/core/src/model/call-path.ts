@@ -34,7 +34,10 @@ export function fileName(file: string): string {
   return cut < 0 ? file : file.slice(cut + 1);
 }
 
-/** A file as it is named beside a function: a dependency's with the package it is of, `reed-list/index.js`; others by their last part. */
+/**
+ * A file as it is named beside a function: a dependency's with the package it is of, `reed-list/index.js`; others by
+ * their last part.
+ */
 export function placeName(file: string): string {
   const module = /^.*[/\\]node_modules[/\\]((?:@[^/\\]+[/\\])?[^/\\]+)[/\\]/.exec(file);
   return module === null ? fileName(file) : `${module[1]!}/${fileName(file)}`;

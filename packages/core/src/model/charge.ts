@@ -6,7 +6,8 @@ import type { Recording } from './recording.ts';
 import { Space, SPACE_WORDS } from './space.ts';
 
 /**
- * What an allocation is counted under: its allocating frame, the nearest own frame, the function, file or package of the
+ * What an allocation is counted under: its allocating frame, the nearest own frame, the function, file or package of
+ * the
  * allocating frame, the type allocated, the thread, the heap, or the space: on the heap or outside it.
  */
 export const CHARGES = ['site', 'ownFrame', 'function', 'file', 'package', 'type', 'thread', 'heap', 'space'] as const;
@@ -20,7 +21,8 @@ export interface ChargeGroups {
   /** Group of each origin, by origin id. */
   readonly groupOf: Uint32Array;
   /**
-   * Key of each group: a frame id (site, own frame, function: the first frame of that function), a string id (file, package, type,
+   * Key of each group: a frame id (site, own frame, function: the first frame of that function), a string id (file,
+   * package, type,
    * thread), a heap id, or a space (model/space.ts). NONE where the source does not tell.
    */
   readonly keys: Uint32Array;
@@ -50,27 +52,38 @@ export function isFrameCharge(charge: Charge): boolean {
 export function chargeText(recording: Recording, charge: Charge, key: number): string {
   if (key === NONE) return '(unknown)';
   switch (charge) {
-    case 'site': case 'ownFrame': return siteLabel(frameText(recording, key));
+    case 'site':
+    case 'ownFrame':
+      return siteLabel(frameText(recording, key));
     case 'function': {
       const { functionName, file } = frameText(recording, key);
       return file === '' ? functionName : `${functionName} ${placeName(file)}`;
     }
-    case 'file': return recording.strings.text(key) || '(no file)';
-    case 'package': case 'type': case 'thread': return recording.strings.text(key);
-    case 'heap': return recording.heaps[key]?.name ?? '(unknown)';
-    case 'space': return SPACE_WORDS[key] ?? '(unknown)';
+    case 'file':
+      return recording.strings.text(key) || '(no file)';
+    case 'package':
+    case 'type':
+    case 'thread':
+      return recording.strings.text(key);
+    case 'heap':
+      return recording.heaps[key]?.name ?? '(unknown)';
+    case 'space':
+      return SPACE_WORDS[key] ?? '(unknown)';
   }
 }
 
 function keyReader(recording: Recording, charge: Charge): (originId: number) => number {
   const { origins, paths } = recording.tables;
   const { pathId, typeId, threadId, heapId } = origins.col;
-  const ofFrame = (keyOfFrame: (frameId: number) => number) => (originId: number): number => {
-    const path = pathId[originId]!;
-    return path === NONE ? NONE : keyOfFrame(paths.col.frameId[path]!);
-  };
+  const ofFrame =
+    (keyOfFrame: (frameId: number) => number) =>
+    (originId: number): number => {
+      const path = pathId[originId]!;
+      return path === NONE ? NONE : keyOfFrame(paths.col.frameId[path]!);
+    };
   switch (charge) {
-    case 'site': return ofFrame((frameId) => frameId);
+    case 'site':
+      return ofFrame((frameId) => frameId);
     case 'ownFrame': {
       const nearest = nearestOwnPaths(recording);
       return (originId) => (pathId[originId] === NONE ? NONE : paths.col.frameId[nearest[pathId[originId]!]!]!);
@@ -79,12 +92,20 @@ function keyReader(recording: Recording, charge: Charge): (originId: number) => 
       const first = firstFrames(recording);
       return ofFrame((frameId) => first[frameId]!);
     }
-    case 'file': return ofFrame((frameId) => recording.tables.frames.col.fileId[frameId]!);
-    case 'package': return ofFrame((frameId) => recording.intern(packageName(recording.strings.text(recording.tables.frames.col.fileId[frameId]!))));
-    case 'type': return (originId) => typeId[originId]!;
-    case 'thread': return (originId) => threadId[originId]!;
-    case 'heap': return (originId) => heapId[originId]!;
-    case 'space': return (originId) => (recording.outsideTypes.has(typeId[originId]!) ? Space.outside : Space.heap);
+    case 'file':
+      return ofFrame((frameId) => recording.tables.frames.col.fileId[frameId]!);
+    case 'package':
+      return ofFrame((frameId) =>
+        recording.intern(packageName(recording.strings.text(recording.tables.frames.col.fileId[frameId]!))),
+      );
+    case 'type':
+      return (originId) => typeId[originId]!;
+    case 'thread':
+      return (originId) => threadId[originId]!;
+    case 'heap':
+      return (originId) => heapId[originId]!;
+    case 'space':
+      return (originId) => (recording.outsideTypes.has(typeId[originId]!) ? Space.outside : Space.heap);
   }
 }
 

@@ -19,7 +19,8 @@ export function isPause(ms: number): boolean {
 }
 
 /**
- * Forgets sizes that no program has, so that no figure rests on them, and counts each as an issue with its line. Times are looked at where they are read, for
+ * Forgets sizes that no program has, so that no figure rests on them, and counts each as an issue with its line. Times
+ * are looked at where they are read, for
  * the order of rows rests on them. Cost: the rows of tables of which there is one a collection or less.
  */
 export function forgetAbsurdSizes(recording: Recording): void {
@@ -37,7 +38,10 @@ export function forgetAbsurdSizes(recording: Recording): void {
       }
     }
   };
-  const ofCollection = (rows: Uint32Array) => (row: number): number => lineOf(collections.col.line, rows[row]!);
+  const ofCollection =
+    (rows: Uint32Array) =>
+    (row: number): number =>
+      lineOf(collections.col.line, rows[row]!);
   look(collections, (row) => lineOf(collections.col.line, row));
   look(pauses, (row) => lineOf(pauses.col.line, row));
   look(spaces, ofCollection(spaces.col.collectionRow));
@@ -53,7 +57,12 @@ export function forgetAbsurdSizes(recording: Recording): void {
   told.forEach(({ line, bytes }, at) => {
     // A pause and its collection are told in one line.
     if (line > 0 && told[at - 1]?.line === line && told[at - 1]?.bytes === bytes) return;
-    recording.issues.add({ code: 'absurd-size', line, byteOffset: NaN, message: `${line > 0 ? `line ${line}` : 'a size'}: expected at most 16 TiB, found ${bytes} bytes; is the input damaged? The size was left out` });
+    recording.issues.add({
+      code: 'absurd-size',
+      line,
+      byteOffset: NaN,
+      message: `${line > 0 ? `line ${line}` : 'a size'}: expected at most 16 TiB, found ${bytes} bytes; is the input damaged? The size was left out`,
+    });
   });
 }
 

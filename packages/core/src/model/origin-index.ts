@@ -22,7 +22,8 @@ export class OriginIndex {
     const mask = this.slots.length - 1;
     let slot = hash(pathId, typeId, threadId, heapId) & mask;
     for (let row = this.slots[slot]!; row !== NONE; row = this.slots[slot]!) {
-      if (paths[row] === pathId && types[row] === typeId && threads[row] === threadId && heaps[row] === heapId) return row;
+      if (paths[row] === pathId && types[row] === typeId && threads[row] === threadId && heaps[row] === heapId)
+        return row;
       slot = (slot + 1) & mask;
     }
     const row = this.table.addRow();
@@ -50,7 +51,11 @@ export class OriginIndex {
 
 // Multiplication by odd constants and folding of the high bits, so that ids that count upward spread over the slots.
 function hash(pathId: number, typeId: number, threadId: number, heapId: number): number {
-  let mixed = Math.imul(pathId, 0x9e3779b1) ^ Math.imul(typeId, 0x85ebca6b) ^ Math.imul(threadId, 0xc2b2ae35) ^ Math.imul(heapId, 0x27d4eb2f);
+  let mixed =
+    Math.imul(pathId, 0x9e3779b1) ^
+    Math.imul(typeId, 0x85ebca6b) ^
+    Math.imul(threadId, 0xc2b2ae35) ^
+    Math.imul(heapId, 0x27d4eb2f);
   mixed ^= mixed >>> 15;
   mixed = Math.imul(mixed, 0x2c1b3c6d);
   return (mixed ^ (mixed >>> 13)) >>> 0;

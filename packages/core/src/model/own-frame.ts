@@ -5,10 +5,12 @@ const FOREIGN_MODULE = /\/node_modules\//;
 
 /**
  * Rules for what is the engineer's own code, each of them
- * - the beginning of a file's address or of one of its folders: `src/`, `org/saltmarsh/`, or a package, `org.saltmarsh`;
+ * - the beginning of a file's address or of one of its folders: `src/`, `org/saltmarsh/`, or a package,
+ * `org.saltmarsh`;
  * - a pattern, in which `*` stands for anything within a folder and `**` for anything: `**\/packages/*\/src/**`;
  * - either of them behind `!`, for what is not.
- * The last rule that fits decides. Where none fits: nothing else is own if any rule names what is, else all that is neither the
+ * The last rule that fits decides. Where none fits: nothing else is own if any rule names what is, else all that is
+ * neither the
  * runtime's nor a dependency's.
  */
 export type OwnRules = readonly string[];
@@ -38,17 +40,27 @@ function isOfRuntime(file: string): boolean {
 
 function fitTest(rule: string): (file: string) => boolean {
   if (rule.includes('*')) {
-    const pattern = rule.split(/(\*\*\/?|\*)/).map((part) => (part.startsWith('**') ? '.*' : part === '*' ? '[^/]*' : part.replace(/[\\^$.|?+()[\]{}]/g, '\\$&'))).join('');
+    const pattern = rule
+      .split(/(\*\*\/?|\*)/)
+      .map((part) =>
+        part.startsWith('**') ? '.*' : part === '*' ? '[^/]*' : part.replace(/[\\^$.|?+()[\]{}]/g, '\\$&'),
+      )
+      .join('');
     const fits = new RegExp(`(?:^|/)${pattern}$`);
     return (file) => fits.test(file);
   }
-  const folder = /^[\w$]+(?:\.[\w$]+)+\.?$/.test(rule) && !/\.[cm]?[jt]sx?$/.test(rule) ? `${rule.replace(/\.$/, '').replaceAll('.', '/')}/` : rule;
+  const folder =
+    /^[\w$]+(?:\.[\w$]+)+\.?$/.test(rule) && !/\.[cm]?[jt]sx?$/.test(rule)
+      ? `${rule.replace(/\.$/, '').replaceAll('.', '/')}/`
+      : rule;
   return (file) => file.startsWith(rule) || file.startsWith(folder) || file.includes(`/${folder}`);
 }
 
 /**
- * For each path, the nearest path towards the entry (itself included) whose frame is an own frame; where none is, the nearest whose
- * frame is of a dependency, rather than of the runtime; itself where there is no such either. One pass, since parents come before children.
+ * For each path, the nearest path towards the entry (itself included) whose frame is an own frame; where none is, the
+ * nearest whose
+ * frame is of a dependency, rather than of the runtime; itself where there is no such either. One pass, since parents
+ * come before children.
  */
 export function nearestOwnPaths(recording: Recording): Uint32Array {
   const { paths, frames } = recording.tables;

@@ -7,6 +7,7 @@ export function packageName(file: string): string {
   const path = file.replace(/^file:\/\//, '');
   const end = path.lastIndexOf('/');
   // A class stands in the folders of its package.
-  if (/\.(?:java|kt|scala|groovy|class)$/.test(path)) return end > 0 ? path.slice(0, end).replaceAll('/', '.') : '(no package)';
+  if (/\.(?:java|kt|scala|groovy|class)$/.test(path))
+    return end > 0 ? path.slice(0, end).replaceAll('/', '.') : '(no package)';
   return end > 0 ? path.slice(0, end) : file;
 }

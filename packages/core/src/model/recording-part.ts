@@ -4,47 +4,92 @@ import type { Recording } from './recording.ts';
 import type { RecordingTables } from './tables.ts';
 
 /**
- * A recording that has some tables of its own and shares everything else with another: strings, frames, paths, origins, notes,
+ * A recording that has some tables of its own and shares everything else with another: strings, frames, paths, origins,
+ * notes,
  * and whatever the engineer gives later. It does not follow the other as it grows: make it anew then.
  */
-export function partOf(recording: Recording, tables: Partial<RecordingTables>, chosenHeaps = recording.chosenHeaps): Recording {
+export function partOf(
+  recording: Recording,
+  tables: Partial<RecordingTables>,
+  chosenHeaps = recording.chosenHeaps,
+): Recording {
   return Object.create(recording, {
     tables: { value: { ...recording.tables, ...tables }, enumerable: true },
     chosenHeaps: { value: chosenHeaps, enumerable: true },
   }) as Recording;
 }
 
-/** The recording as if it had some of its heaps only; marks, which speak of the whole program, stay. Linear in the tables. */
+/**
+ * The recording as if it had some of its heaps only; marks, which speak of the whole program, stay. Linear in the
+ * tables.
+ */
 export function heapsPart(recording: Recording, heapIds: readonly number[]): Recording {
   const { tables } = recording;
   const ofHeaps = maskOf(recording, heapIds);
   const chosen = {
-    origins: Uint8Array.from(tables.origins.col.heapId.subarray(0, tables.origins.length), (heapId) => ofHeaps[heapId]!),
-    collections: Uint8Array.from(tables.collections.col.heapId.subarray(0, tables.collections.length), (heapId) => ofHeaps[heapId]!),
+    origins: Uint8Array.from(
+      tables.origins.col.heapId.subarray(0, tables.origins.length),
+      (heapId) => ofHeaps[heapId]!,
+    ),
+    collections: Uint8Array.from(
+      tables.collections.col.heapId.subarray(0, tables.collections.length),
+      (heapId) => ofHeaps[heapId]!,
+    ),
   };
   const newRow = renumbered(chosen.collections);
-  const ofHeap = <S extends TableSchema & { readonly heapId: 'u16' }>(table: GrowableTable<S>): GrowableTable<S> => table.picked(rowsOf(ofHeaps, table.col.heapId, table.length));
-  const ofOrigin = <S extends TableSchema & { readonly originId: 'u32' }>(table: GrowableTable<S>): GrowableTable<S> => table.picked(rowsOf(chosen.origins, table.col.originId, table.length));
-  const ofCollection = <S extends TableSchema & { readonly collectionRow: 'u32' }>(table: GrowableTable<S>): GrowableTable<S> => pointed(table.picked(rowsOf(chosen.collections, table.col.collectionRow, table.length)), newRow);
-  return partOf(recording, {
-    objects: ofOrigin(tables.objects), flows: ofOrigin(tables.flows),
-    collections: ofHeap(tables.collections), pauses: pointed(ofHeap(tables.pauses), newRow), releases: pointed(ofHeap(tables.releases), newRow),
-    spaces: ofCollection(tables.spaces), ages: ofCollection(tables.ages),
-    stalls: ofHeap(tables.stalls), pacing: ofHeap(tables.pacing), safepoints: ofHeap(tables.safepoints), sizes: ofHeap(tables.sizes),
-    phases: ofHeap(tables.phases), intervals: ofHeap(tables.intervals), witnesses: ofHeap(tables.witnesses), polls: ofHeap(tables.polls),
-    looks: ofHeap(tables.looks), silences: ofHeap(tables.silences),
-  }, heapIds);
+  const ofHeap = <S extends TableSchema & { readonly heapId: 'u16' }>(table: GrowableTable<S>): GrowableTable<S> =>
+    table.picked(rowsOf(ofHeaps, table.col.heapId, table.length));
+  const ofOrigin = <S extends TableSchema & { readonly originId: 'u32' }>(table: GrowableTable<S>): GrowableTable<S> =>
+    table.picked(rowsOf(chosen.origins, table.col.originId, table.length));
+  const ofCollection = <S extends TableSchema & { readonly collectionRow: 'u32' }>(
+    table: GrowableTable<S>,
+  ): GrowableTable<S> =>
+    pointed(table.picked(rowsOf(chosen.collections, table.col.collectionRow, table.length)), newRow);
+  return partOf(
+    recording,
+    {
+      objects: ofOrigin(tables.objects),
+      flows: ofOrigin(tables.flows),
+      collections: ofHeap(tables.collections),
+      pauses: pointed(ofHeap(tables.pauses), newRow),
+      releases: pointed(ofHeap(tables.releases), newRow),
+      spaces: ofCollection(tables.spaces),
+      ages: ofCollection(tables.ages),
+      stalls: ofHeap(tables.stalls),
+      pacing: ofHeap(tables.pacing),
+      safepoints: ofHeap(tables.safepoints),
+      sizes: ofHeap(tables.sizes),
+      phases: ofHeap(tables.phases),
+      intervals: ofHeap(tables.intervals),
+      witnesses: ofHeap(tables.witnesses),
+      polls: ofHeap(tables.polls),
+      looks: ofHeap(tables.looks),
+      silences: ofHeap(tables.silences),
+    },
+    heapIds,
+  );
 }
 
 /**
- * Each heap that is looked at by itself, with its collections alone; the recording itself where there are no two. For what rests on
+ * Each heap that is looked at by itself, with its collections alone; the recording itself where there are no two. For
+ * what rests on
  * collections, as floors do: all else is that of the whole.
  */
 export function heapsApart(recording: Recording): readonly Recording[] {
   const { collections } = recording.tables;
   const heapIds = recording.chosenHeaps ?? recording.heaps.map((_, heapId) => heapId);
   if (heapIds.length < 2) return [recording];
-  return heapIds.map((heapId) => partOf(recording, { collections: collections.picked(rowsOf(maskOf(recording, [heapId]), collections.col.heapId, collections.length)) }, [heapId]));
+  return heapIds.map((heapId) =>
+    partOf(
+      recording,
+      {
+        collections: collections.picked(
+          rowsOf(maskOf(recording, [heapId]), collections.col.heapId, collections.length),
+        ),
+      },
+      [heapId],
+    ),
+  );
 }
 
 // 1 for each heap that is chosen, by heap id.
@@ -66,7 +111,10 @@ function renumbered(chosen: Uint8Array): Uint32Array {
   return Uint32Array.from(chosen, (each) => (each === 1 ? next++ : NONE));
 }
 
-function pointed<S extends TableSchema & { readonly collectionRow: 'u32' }>(table: GrowableTable<S>, newRow: Uint32Array): GrowableTable<S> {
+function pointed<S extends TableSchema & { readonly collectionRow: 'u32' }>(
+  table: GrowableTable<S>,
+  newRow: Uint32Array,
+): GrowableTable<S> {
   const { collectionRow } = table.col;
   for (let row = 0; row < table.length; row++) collectionRow[row] = newRow[collectionRow[row]!] ?? NONE;
   return table;

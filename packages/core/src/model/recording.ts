@@ -6,7 +6,8 @@ import { OriginIndex } from './origin-index.ts';
 import { createTables, type RecordingTables } from './tables.ts';
 
 /** Formats a recording may come from; new ones are added, none renamed. */
-export type SourceFormat = 'jvm-unified' | 'v8-trace' | 'recording' | 'go-trace' | 'cpython-gc' | 'ruby-profiler' | 'jvm-printed';
+export type SourceFormat =
+  'jvm-unified' | 'v8-trace' | 'recording' | 'go-trace' | 'cpython-gc' | 'ruby-profiler' | 'jvm-printed';
 
 /** One garbage-collected heap: a process, or one worker isolate of it. */
 export interface Heap {
@@ -15,7 +16,10 @@ export interface Heap {
   samplingIntervalBytes: number;
   /** Most the heap may grow to, in bytes; NaN when the source does not tell. */
   limitBytes: number;
-  /** False when the recording began in the middle of the heap's life, so that its first reading says nothing of allocation. */
+  /**
+   * False when the recording began in the middle of the heap's life, so that its first reading says nothing of
+   * allocation.
+   */
   startsEmpty: boolean;
   /** Followed objects that the recorder counted in the heap at its end; NaN when it did not. */
   liveAtEnd: number;
@@ -23,7 +27,10 @@ export interface Heap {
   endMs: number;
   /** When the source said that the heap could get no more memory; NaN when it did not. */
   outOfMemoryMs: number;
-  /** True when births are seen all the time, one by one as far as they are sampled; false when the rest is inferred, or nobody says. */
+  /**
+   * True when births are seen all the time, one by one as far as they are sampled; false when the rest is inferred, or
+   * nobody says.
+   */
   seesAllBirths: boolean;
   /** True when optimised code may book what a function allocates under its caller. */
   mayInline: boolean;
@@ -68,7 +75,9 @@ export class Recording {
   readonly heaps: Heap[] = [];
   readonly issues = new IssueLog();
   readonly notes: SourceNote[] = [];
-  /** What was left out of a recording of more objects than are held, in the order it was done (model/thin-objects.ts). */
+  /**
+   * What was left out of a recording of more objects than are held, in the order it was done (model/thin-objects.ts).
+   */
   readonly thinnings: Thinning[] = [];
   /** Excerpts by file and line of the frame: key `file:line`. */
   readonly excerpts = new Map<string, SourceExcerpt>();
@@ -122,7 +131,17 @@ export class Recording {
 
   addHeap(given: string): HeapId {
     const name = this.freeHeapName(given);
-    return (this.heaps.push({ name, samplingIntervalBytes: NaN, limitBytes: NaN, startsEmpty: true, liveAtEnd: NaN, endMs: NaN, outOfMemoryMs: NaN, seesAllBirths: false, mayInline: false }) - 1) as HeapId;
+    return (this.heaps.push({
+      name,
+      samplingIntervalBytes: NaN,
+      limitBytes: NaN,
+      startsEmpty: true,
+      liveAtEnd: NaN,
+      endMs: NaN,
+      outOfMemoryMs: NaN,
+      seesAllBirths: false,
+      mayInline: false,
+    }) - 1) as HeapId;
   }
 
   /** Gives a heap another name. */
@@ -155,7 +174,10 @@ export class Recording {
     return row as FrameId;
   }
 
-  /** Says where in the source a frame lies that was told as it runs. Frames told later by their running place are still this one. */
+  /**
+   * Says where in the source a frame lies that was told as it runs. Frames told later by their running place are still
+   * this one.
+   */
   placeFrame(frameId: number, file: string, line: number, column: number): void {
     const { col } = this.tables.frames;
     col.fileId[frameId] = this.strings.intern(file);
@@ -190,7 +212,10 @@ export class Recording {
     return this.givenOwnRules ?? this.ownPrefixes;
   }
 
-  /** The limit that growth is held against, in bytes: the one that was given, else that of the heap; NaN when none is known. */
+  /**
+   * The limit that growth is held against, in bytes: the one that was given, else that of the heap; NaN when none is
+   * known.
+   */
   limitBytes(): number {
     return Number.isNaN(this.givenLimitBytes) ? this.heapLimitBytes() : this.givenLimitBytes;
   }

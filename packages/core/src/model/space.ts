@@ -10,7 +10,9 @@ export const SPACE_WORDS = ['the heap', 'outside the heap'] as const;
 export function spacesOf(recording: Recording): Uint8Array | null {
   const { origins } = recording.tables;
   if (recording.outsideTypes.size === 0) return null;
-  return Uint8Array.from(origins.col.typeId.subarray(0, origins.length), (typeId) => (recording.outsideTypes.has(typeId) ? Space.outside : Space.heap));
+  return Uint8Array.from(origins.col.typeId.subarray(0, origins.length), (typeId) =>
+    recording.outsideTypes.has(typeId) ? Space.outside : Space.heap,
+  );
 }
 
 /** Of the chosen origins those on the heap: what fills it, lives in it and makes its floor rise. */

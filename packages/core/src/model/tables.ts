@@ -31,42 +31,80 @@ export const MarkOrigin = { program: 1, page: 2, recorder: 3 } as const;
 export const PhaseKind = { births: 1, survivors: 2, objects: 3, deaths: 4, blind: 5 } as const;
 
 /**
- * Where objects come from: the call path that allocates, what is allocated, by which thread, in which heap. NONE for what the
+ * Where objects come from: the call path that allocates, what is allocated, by which thread, in which heap. NONE for
+ * what the
  * source does not tell. Whatever an object is counted under is a function of its origin.
  */
 export const originSchema = { pathId: 'u32', typeId: 'u32', threadId: 'u32', heapId: 'u16' } as const;
 
 /**
- * Objects seen one by one. A birth lies in `[bornMs − bornEarlyMs, bornMs + bornLateMs]`. `endMs` is when the object left the
- * view, NaN while it is followed: it was noticed dead, having died in `(endMs − diedSlackMs, endMs]`; or, with `lost` 1, the
+ * Objects seen one by one. A birth lies in `[bornMs − bornEarlyMs, bornMs + bornLateMs]`. `endMs` is when the object
+ * left the
+ * view, NaN while it is followed: it was noticed dead, having died in `(endMs − diedSlackMs, endMs]`; or, with `lost`
+ * 1, the
  * source no longer followed it from then on (right-censored).
  *
- * `thinned`: the row stands for 2^thinned that were read (model/thin-objects.ts), which its probability or size tells already.
+ * `thinned`: the row stands for 2^thinned that were read (model/thin-objects.ts), which its probability or size tells
+ * already.
  *
  * Weight: with `probability` p, `sizeBytes` is one object's size and it stands for 1/p objects; with p = NaN,
  * `sizeBytes` is already the source's scaled estimate of bytes and the count it stands for is unknown.
  */
 export const objectSchema = {
-  bornMs: 'f64', bornEarlyMs: 'f32', bornLateMs: 'f32',
-  endMs: 'f64', diedSlackMs: 'f32', lost: 'u8',
-  sizeBytes: 'f64', probability: 'f32', originId: 'u32', thinned: 'u8',
-} as const;
-
-/** Bytes of an origin over an interval whose single objects were not seen; `seBytes` is the standard error; `inferred` 1 when they were not measured but worked out. */
-export const flowSchema = {
-  fromMs: 'f64', toMs: 'f64', bytes: 'f64', seBytes: 'f64', count: 'f64', originId: 'u32', inferred: 'u8',
+  bornMs: 'f64',
+  bornEarlyMs: 'f32',
+  bornLateMs: 'f32',
+  endMs: 'f64',
+  diedSlackMs: 'f32',
+  lost: 'u8',
+  sizeBytes: 'f64',
+  probability: 'f32',
+  originId: 'u32',
+  thinned: 'u8',
 } as const;
 
 /**
- * One garbage collection. Sizes in bytes; `resolutionBytes` is the step in which the source printed them. `line` (from 1) and
- * `byteOffset` are where the input told it; `liveBytes` is what marking found alive, where the source tells it, without what was allocated meanwhile; processor time of collecting (`userMs`, `sysMs`) is beside the real time it took.
+ * Bytes of an origin over an interval whose single objects were not seen; `seBytes` is the standard error; `inferred` 1
+ * when they were not measured but worked out.
+ */
+export const flowSchema = {
+  fromMs: 'f64',
+  toMs: 'f64',
+  bytes: 'f64',
+  seBytes: 'f64',
+  count: 'f64',
+  originId: 'u32',
+  inferred: 'u8',
+} as const;
+
+/**
+ * One garbage collection. Sizes in bytes; `resolutionBytes` is the step in which the source printed them. `line` (from
+ * 1) and
+ * `byteOffset` are where the input told it; `liveBytes` is what marking found alive, where the source tells it, without
+ * what was allocated meanwhile; processor time of collecting (`userMs`, `sysMs`) is beside the real time it took.
  */
 export const collectionSchema = {
-  startMs: 'f64', endMs: 'f64', gcId: 'u32',
-  usedBeforeBytes: 'f64', usedAfterBytes: 'f64', capacityBytes: 'f64', resolutionBytes: 'f64',
-  promotedBytes: 'f64', allocatedBytes: 'f64', liveBytes: 'f64', concurrentMs: 'f64',
-  userMs: 'f32', sysMs: 'f32', realMs: 'f32',
-  labelId: 'u32', causeId: 'u32', line: 'u32', byteOffset: 'f64', heapId: 'u16', scope: 'u8', flags: 'u16',
+  startMs: 'f64',
+  endMs: 'f64',
+  gcId: 'u32',
+  usedBeforeBytes: 'f64',
+  usedAfterBytes: 'f64',
+  capacityBytes: 'f64',
+  resolutionBytes: 'f64',
+  promotedBytes: 'f64',
+  allocatedBytes: 'f64',
+  liveBytes: 'f64',
+  concurrentMs: 'f64',
+  userMs: 'f32',
+  sysMs: 'f32',
+  realMs: 'f32',
+  labelId: 'u32',
+  causeId: 'u32',
+  line: 'u32',
+  byteOffset: 'f64',
+  heapId: 'u16',
+  scope: 'u8',
+  flags: 'u16',
 } as const;
 
 /**
@@ -74,42 +112,99 @@ export const collectionSchema = {
  * `collectionRow` is NONE when the source tells no collection.
  */
 export const pauseSchema = {
-  startMs: 'f64', durationMs: 'f64', usedBeforeBytes: 'f64', usedAfterBytes: 'f64', resolutionBytes: 'f64',
-  collectionRow: 'u32', labelId: 'u32', causeId: 'u32', line: 'u32',
-  heapId: 'u16', scope: 'u8', flags: 'u8',
-} as const;
-
-/** Size of one space across one collection, where the source tells it; `beforeBytes` NaN where it tells the end alone, `capacityBytes` where it does not say how large the space was then. */
-export const spaceSchema = {
-  collectionRow: 'u32', nameId: 'u32', beforeBytes: 'f64', afterBytes: 'f64', capacityBytes: 'f64',
+  startMs: 'f64',
+  durationMs: 'f64',
+  usedBeforeBytes: 'f64',
+  usedAfterBytes: 'f64',
+  resolutionBytes: 'f64',
+  collectionRow: 'u32',
+  labelId: 'u32',
+  causeId: 'u32',
+  line: 'u32',
+  heapId: 'u16',
+  scope: 'u8',
+  flags: 'u8',
 } as const;
 
 /**
- * Used memory around a step that gave some back while the program ran; `collectionRow` is its cycle. `allocatedBytes` is what
+ * Size of one space across one collection, where the source tells it; `beforeBytes` NaN where it tells the end alone,
+ * `capacityBytes` where it does not say how large the space was then.
+ */
+export const spaceSchema = {
+  collectionRow: 'u32',
+  nameId: 'u32',
+  beforeBytes: 'f64',
+  afterBytes: 'f64',
+  capacityBytes: 'f64',
+} as const;
+
+/**
+ * Used memory around a step that gave some back while the program ran; `collectionRow` is its cycle. `allocatedBytes`
+ * is what
  * the program allocated meanwhile, NaN where the source does not print it.
  */
 export const releaseSchema = {
-  startMs: 'f64', endMs: 'f64', usedBeforeBytes: 'f64', usedAfterBytes: 'f64', resolutionBytes: 'f64', allocatedBytes: 'f64', collectionRow: 'u32', heapId: 'u16',
+  startMs: 'f64',
+  endMs: 'f64',
+  usedBeforeBytes: 'f64',
+  usedAfterBytes: 'f64',
+  resolutionBytes: 'f64',
+  allocatedBytes: 'f64',
+  collectionRow: 'u32',
+  heapId: 'u16',
 } as const;
 
 /** A thread of the program that waited for the collector to give memory back; no pause, for others ran on. */
-export const stallSchema = { startMs: 'f64', durationMs: 'f64', labelId: 'u32', threadId: 'u32', line: 'u32', heapId: 'u16' } as const;
+export const stallSchema = {
+  startMs: 'f64',
+  durationMs: 'f64',
+  labelId: 'u32',
+  threadId: 'u32',
+  line: 'u32',
+  heapId: 'u16',
+} as const;
 
-/** How long a thread of the program was slowed down, in many small waits, to leave the collector time: `pacedMs` of the stretch. */
-export const pacingSchema = { fromMs: 'f64', toMs: 'f64', pacedMs: 'f64', threadId: 'u32', line: 'u32', heapId: 'u16' } as const;
+/**
+ * How long a thread of the program was slowed down, in many small waits, to leave the collector time: `pacedMs` of the
+ * stretch.
+ */
+export const pacingSchema = {
+  fromMs: 'f64',
+  toMs: 'f64',
+  pacedMs: 'f64',
+  threadId: 'u32',
+  line: 'u32',
+  heapId: 'u16',
+} as const;
 
-/** Bytes in the survivor space that had outlived `age` collections, after a collection whose source prints its age table. */
+/**
+ * Bytes in the survivor space that had outlived `age` collections, after a collection whose source prints its age
+ * table.
+ */
 export const ageSchema = { collectionRow: 'u32', age: 'u8', bytes: 'f64' } as const;
 
 /**
- * One stop of every thread, for whatever reason: how long it took until the last thread had stopped, and until all ran again.
+ * One stop of every thread, for whatever reason: how long it took until the last thread had stopped, and until all ran
+ * again.
  * A pause lies within one; those of the recording are not pauses of their own, but where the source tells no others.
  */
-export const safepointSchema = { startMs: 'f64', reachMs: 'f64', totalMs: 'f64', operationId: 'u32', line: 'u32', heapId: 'u16' } as const;
+export const safepointSchema = {
+  startMs: 'f64',
+  reachMs: 'f64',
+  totalMs: 'f64',
+  operationId: 'u32',
+  line: 'u32',
+  heapId: 'u16',
+} as const;
 
 /** Sizes read at an instant, in bytes. `externalBytes` lie outside the heap but are held by it. */
 export const sizeSchema = {
-  tMs: 'f64', usedBytes: 'f64', committedBytes: 'f64', externalBytes: 'f64', residentBytes: 'f64', heapId: 'u16',
+  tMs: 'f64',
+  usedBytes: 'f64',
+  committedBytes: 'f64',
+  externalBytes: 'f64',
+  residentBytes: 'f64',
+  heapId: 'u16',
 } as const;
 
 /** A labelled instant. */
@@ -127,8 +222,19 @@ export const witnessSchema = { startMs: 'f64', endMs: 'f64', heapId: 'u16' } as 
 /** One poll of a source that samples: samples it took since the last poll, seen or not, and what the poll cost. */
 export const pollSchema = { tMs: 'f64', durationMs: 'f64', samplesTaken: 'f64', heapId: 'u16' } as const;
 
-/** Of the samples a source took in an interval, how many were looked at one by one, and what looking cost in processor time. */
-export const lookSchema = { fromMs: 'f64', toMs: 'f64', taken: 'f64', seen: 'f64', reads: 'f64', cpuMs: 'f64', heapId: 'u16' } as const;
+/**
+ * Of the samples a source took in an interval, how many were looked at one by one, and what looking cost in processor
+ * time.
+ */
+export const lookSchema = {
+  fromMs: 'f64',
+  toMs: 'f64',
+  taken: 'f64',
+  seen: 'f64',
+  reads: 'f64',
+  cpuMs: 'f64',
+  heapId: 'u16',
+} as const;
 
 /** A stretch in which nothing was heard of a heap's collections, though it ran. */
 export const silenceSchema = { fromMs: 'f64', toMs: 'f64', heapId: 'u16' } as const;

@@ -13,13 +13,19 @@ export interface FindWord {
   readonly weight: number;
 }
 
-/** What may stand in the field instead of the term under the caret, and what is to be said of it: its meaning, or the bytes under a word. */
+/**
+ * What may stand in the field instead of the term under the caret, and what is to be said of it: its meaning, or the
+ * bytes under a word.
+ */
 export interface FindOption {
   readonly text: string;
   readonly hint: string;
 }
 
-/** Words of a recording by what their origins weigh, the heaviest first: functions, files and packages of allocating and own frames, types, threads, heaps. */
+/**
+ * Words of a recording by what their origins weigh, the heaviest first: functions, files and packages of allocating and
+ * own frames, types, threads, heaps.
+ */
 export function findWords(recording: Recording, weightOf: (originId: number) => number): FindWord[] {
   const { origins, paths, frames } = recording.tables;
   const { pathId, typeId, threadId, heapId } = origins.col;
@@ -45,14 +51,20 @@ export function findWords(recording: Recording, weightOf: (originId: number) => 
     if (typeId[originId] !== NONE) add('type', recording.strings.text(typeId[originId]!), weight);
     if (threadId[originId] !== NONE) add('thread', recording.strings.text(threadId[originId]!), weight);
     if (recording.heaps.length > 1) add('heap', recording.heaps[heapId[originId]!]!.name, weight);
-    if (recording.outsideTypes.size > 0) add('space', recording.outsideTypes.has(typeId[originId]!) ? 'outside' : 'the heap', weight);
+    if (recording.outsideTypes.size > 0)
+      add('space', recording.outsideTypes.has(typeId[originId]!) ? 'outside' : 'the heap', weight);
   }
-  return FIND_PLACES.flatMap((place) => [...weights.get(place)!].map(([word, weight]) => ({ place, word, weight }))).sort((a, b) => b.weight - a.weight);
+  return FIND_PLACES.flatMap((place) =>
+    [...weights.get(place)!].map(([word, weight]) => ({ place, word, weight })),
+  ).sort((a, b) => b.weight - a.weight);
 }
 
 const MOST_OPTIONS = 10;
 
-/** Terms that the one under the caret may become: those that begin so, then words that hold what is typed, the heaviest first. */
+/**
+ * Terms that the one under the caret may become: those that begin so, then words that hold what is typed, the heaviest
+ * first.
+ */
 export function completeFind(words: readonly FindWord[], text: string, caret: number): readonly FindOption[] {
   const part = findPartAt(text, caret);
   const before = text.slice(part.from, caret).toLowerCase();
@@ -60,17 +72,26 @@ export function completeFind(words: readonly FindWord[], text: string, caret: nu
   const said = before.slice(not.length);
   const [, name = '', value = ''] = /^([a-z]+)=(.*)$/s.exec(said) ?? [];
   const place = FIND_PLACES.find((each) => each === name);
-  const options = name === '' || place === undefined
-    ? [...TERMS.filter((term) => said !== '' && term.text !== said && term.text.startsWith(said)), ...(said === '' ? [] : wordOptions(words, null, said))]
-    : wordOptions(words, place, value.replaceAll('"', ''));
+  const options =
+    name === '' || place === undefined
+      ? [
+          ...TERMS.filter((term) => said !== '' && term.text !== said && term.text.startsWith(said)),
+          ...(said === '' ? [] : wordOptions(words, null, said)),
+        ]
+      : wordOptions(words, place, value.replaceAll('"', ''));
   return options.slice(0, MOST_OPTIONS).map((option) => ({ ...option, text: not + option.text }));
 }
 
 /**
- * The field once an option has taken the place of the term under the caret, and where the caret then is. A place waits for its word;
+ * The field once an option has taken the place of the term under the caret, and where the caret then is. A place waits
+ * for its word;
  * anything else is a whole term, with a blank behind it.
  */
-export function takeOption(text: string, caret: number, option: string): { readonly text: string; readonly caret: number } {
+export function takeOption(
+  text: string,
+  caret: number,
+  option: string,
+): { readonly text: string; readonly caret: number } {
   const { from, to } = findPartAt(text, caret);
   const rest = text.slice(to);
   const head = `${text.slice(0, from)}${option}${option.endsWith('=') || rest.startsWith(' ') ? '' : ' '}`;
@@ -81,16 +102,29 @@ function wordOptions(words: readonly FindWord[], place: FindPlace | null, typed:
   const found: FindOption[] = [];
   for (const word of words) {
     if (found.length >= MOST_OPTIONS) break;
-    if ((place === null || word.place === place) && word.word.toLowerCase().includes(typed)) found.push({ text: findTermText(word.place, word.word), hint: formatBytes(word.weight) });
+    if ((place === null || word.place === place) && word.word.toLowerCase().includes(typed))
+      found.push({ text: findTermText(word.place, word.word), hint: formatBytes(word.weight) });
   }
   return found;
 }
 
-const FATE_HINTS = { kept: 'alive at the end and settled', died: 'dead by the end', recent: 'too young to tell' } as const;
-const KIND_HINTS = { object: 'objects seen one by one', flow: 'bytes whose objects were not seen', collection: 'collections, in the ledger', mark: 'marks, in the ledger' } as const;
+const FATE_HINTS = {
+  kept: 'alive at the end and settled',
+  died: 'dead by the end',
+  recent: 'too young to tell',
+} as const;
+const KIND_HINTS = {
+  object: 'objects seen one by one',
+  flow: 'bytes whose objects were not seen',
+  collection: 'collections, in the ledger',
+  mark: 'marks, in the ledger',
+} as const;
 
 const TERMS: readonly FindOption[] = [
-  ...FIND_PLACES.map((place) => ({ text: `${place}=`, hint: `a word in the ${place}${place === 'heap' ? '\'s name' : ''}` })),
+  ...FIND_PLACES.map((place) => ({
+    text: `${place}=`,
+    hint: `a word in the ${place}${place === 'heap' ? "'s name" : ''}`,
+  })),
   ...['size>1MiB', 'size<64', 'size=1KiB..4KiB'].map((text) => ({ text, hint: 'size of the object' })),
   ...['age>1min', 'age<500ms', 'age=1s..5s'].map((text) => ({ text, hint: 'how old it got' })),
   ...FIND_CHOICES.fate.map((fate) => ({ text: `fate=${fate}`, hint: FATE_HINTS[fate] })),

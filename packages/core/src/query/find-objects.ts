@@ -3,11 +3,17 @@ import { partOf } from '../model/recording-part.ts';
 import type { Recording } from '../model/recording.ts';
 import { FIND_CHOICES, readFind, type FindFate, type FindKind, type FindTerm, type RangeTerm } from './find-terms.ts';
 
-/** What of a recording has the sizes, ages, fates and kinds that a find asks for. Its words are another matter (query/find-origins.ts). */
+/**
+ * What of a recording has the sizes, ages, fates and kinds that a find asks for. Its words are another matter
+ * (query/find-origins.ts).
+ */
 export interface FoundObjects {
   /** The recording with the objects that were found, and with its flows or without. */
   readonly part: Recording;
-  /** Flows count: their objects were not seen, and died within their interval, so that they have a fate and no size or age. */
+  /**
+   * Flows count: their objects were not seen, and died within their interval, so that they have a fate and no size or
+   * age.
+   */
   readonly withFlows: boolean;
   /** Objects of which the source tells no size of their own, and that a size was asked of: they are left out. */
   readonly sizeUntold: number;
@@ -19,8 +25,10 @@ export function asksForObjects(text: string): boolean {
 }
 
 /**
- * The objects that a find's sizes, ages, fates and kinds let through, by the end of a span: an object that lives then is as old as it
- * has become, one that is dead as old as it was when its death was noticed. Linear: one pass over the objects for each term, then
+ * The objects that a find's sizes, ages, fates and kinds let through, by the end of a span: an object that lives then
+ * is as old as it
+ * has become, one that is dead as old as it was when its death was noticed. Linear: one pass over the objects for each
+ * term, then
  * a copy of what is found.
  */
 export function findObjects(recording: Recording, text: string, span: Span, settleMs: number): FoundObjects {
@@ -47,7 +55,8 @@ export function findObjects(recording: Recording, text: string, span: Span, sett
       objects: rows.length === objects.length ? objects : objects.picked(rows),
       flows: withFlows ? flows : flows.picked(new Uint32Array(0)),
     }),
-    withFlows, sizeUntold,
+    withFlows,
+    sizeUntold,
   };
 }
 
@@ -93,7 +102,12 @@ function keepAges(recording: Recording, { low, high, not }: RangeTerm, atMs: num
 }
 
 // The same rules as those of the sums by fate (analysis/origin-sums.ts).
-function keepFates(recording: Recording, fates: ReadonlySet<FindFate>, { span: { toMs }, settleMs }: { span: Span; settleMs: number }, keep: Uint8Array): void {
+function keepFates(
+  recording: Recording,
+  fates: ReadonlySet<FindFate>,
+  { span: { toMs }, settleMs }: { span: Span; settleMs: number },
+  keep: Uint8Array,
+): void {
   const { bornMs, endMs, lost } = recording.tables.objects.col;
   const [kept, died, recent] = (['kept', 'died', 'recent'] as const).map((fate) => (fates.has(fate) ? 1 : 0));
   for (let row = 0; row < keep.length; row++) {

@@ -7,8 +7,10 @@ import { Space, SPACE_WORDS } from '../model/space.ts';
 import { readFind, type FindPlace, type WordTerm } from './find-terms.ts';
 
 /**
- * Origins that have every word of a find (query/find-terms.ts), whatever its case: in the function, file or package of the
- * allocating frame or of the nearest own one, in the type, in the thread or, where asked for, in the heap's name or the space. Null, for all,
+ * Origins that have every word of a find (query/find-terms.ts), whatever its case: in the function, file or package of
+ * the
+ * allocating frame or of the nearest own one, in the type, in the thread or, where asked for, in the heap's name or the
+ * space. Null, for all,
  * when there is no word. Each string is looked at once a word.
  */
 export function findOrigins(recording: Recording, text: string): OriginChoice {
@@ -19,31 +21,42 @@ export function findOrigins(recording: Recording, text: string): OriginChoice {
   const chosen = new Uint8Array(origins.length).fill(1);
   const { pathId, typeId, threadId, heapId } = origins.col;
   for (const term of words) {
-    const inString = Uint8Array.from({ length: recording.strings.length }, (_, id) => (recording.strings.text(id).toLowerCase().includes(term.word) ? 1 : 0));
+    const inString = Uint8Array.from({ length: recording.strings.length }, (_, id) =>
+      recording.strings.text(id).toLowerCase().includes(term.word) ? 1 : 0,
+    );
     const inFrame = framesWith(recording, inString, term);
-    const inHeap = Uint8Array.from(recording.heaps, ({ name }) => (term.place === 'heap' && name.toLowerCase().includes(term.word) ? 1 : 0));
+    const inHeap = Uint8Array.from(recording.heaps, ({ name }) =>
+      term.place === 'heap' && name.toLowerCase().includes(term.word) ? 1 : 0,
+    );
     const spaces = term.place === 'space' ? SPACE_WORDS.map((word) => word.includes(term.word)) : null;
     const isAt = (wanted: FindPlace): boolean => term.place === null || term.place === wanted;
     const [atType, atThread] = [isAt('type'), isAt('thread')];
     for (let originId = 0; originId < origins.length; originId++) {
       const path = pathId[originId]!;
-      const found = (path !== NONE && (inFrame[paths.col.frameId[path]!]! | inFrame[paths.col.frameId[nearest[path]!]!]!) !== 0)
-        || (atType && inString[typeId[originId]!] === 1) || (atThread && inString[threadId[originId]!] === 1) || inHeap[heapId[originId]!] === 1
-        || (spaces !== null && spaces[recording.outsideTypes.has(typeId[originId]!) ? Space.outside : Space.heap] === true);
+      const found =
+        (path !== NONE && (inFrame[paths.col.frameId[path]!]! | inFrame[paths.col.frameId[nearest[path]!]!]!) !== 0) ||
+        (atType && inString[typeId[originId]!] === 1) ||
+        (atThread && inString[threadId[originId]!] === 1) ||
+        inHeap[heapId[originId]!] === 1 ||
+        (spaces !== null &&
+          spaces[recording.outsideTypes.has(typeId[originId]!) ? Space.outside : Space.heap] === true);
       if (found === term.not) chosen[originId] = 0;
     }
   }
   return chosen;
 }
 
-// Frames that have the word where it is looked for; a package is a part of its file's address, but for how it is written.
+// Frames that have the word where it is looked for; a package is a part of its file's address, but for how it is
+// written.
 function framesWith(recording: Recording, inString: Uint8Array, { word, place }: WordTerm): Uint8Array {
   const { length, col } = recording.tables.frames;
   const found = new Uint8Array(length);
   for (let frameId = 0; frameId < length; frameId++) {
     const inFunction = (place === null || place === 'function') && inString[col.functionId[frameId]!] === 1;
     const inFile = (place === null || place === 'file') && inString[col.fileId[frameId]!] === 1;
-    const inPackage = (place === null || place === 'package') && packageName(recording.strings.text(col.fileId[frameId]!)).toLowerCase().includes(word);
+    const inPackage =
+      (place === null || place === 'package') &&
+      packageName(recording.strings.text(col.fileId[frameId]!)).toLowerCase().includes(word);
     found[frameId] = inFunction || inFile || inPackage ? 1 : 0;
   }
   return found;

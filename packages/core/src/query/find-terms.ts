@@ -9,7 +9,10 @@ export const FIND_RANGES = ['size', 'age'] as const;
 export type FindRange = (typeof FIND_RANGES)[number];
 
 /** What may be chosen from: what became of an object, and what kind of evidence a line or figure rests on. */
-export const FIND_CHOICES = { fate: ['kept', 'died', 'recent'], kind: ['object', 'flow', 'collection', 'mark'] } as const;
+export const FIND_CHOICES = {
+  fate: ['kept', 'died', 'recent'],
+  kind: ['object', 'flow', 'collection', 'mark'],
+} as const;
 export type FindFate = (typeof FIND_CHOICES.fate)[number];
 export type FindKind = (typeof FIND_CHOICES.kind)[number];
 
@@ -52,7 +55,11 @@ export interface FindPart {
 
 /** Takes the field apart at blanks, but for those between quotes. */
 export function findParts(text: string): FindPart[] {
-  return [...text.matchAll(/(?:"[^"]*"?|[^\s"])+/g)].map((found) => ({ from: found.index, to: found.index + found[0].length, text: found[0] }));
+  return [...text.matchAll(/(?:"[^"]*"?|[^\s"])+/g)].map((found) => ({
+    from: found.index,
+    to: found.index + found[0].length,
+    text: found[0],
+  }));
 }
 
 /** The term that a caret stands in or right behind; an empty one where it stands in none. */
@@ -61,8 +68,10 @@ export function findPartAt(text: string, caret: number): FindPart {
 }
 
 /**
- * Reads the find field: words apart by blanks, each found anywhere; `type=byte[]` in one place only, `thread="tide worker"` with
- * blanks; `size>1MiB`, `age=2s..1min`, `fate=kept`, `kind=object`; `!word` or `!file=wire.js` for what must not be there. Never throws.
+ * Reads the find field: words apart by blanks, each found anywhere; `type=byte[]` in one place only, `thread="tide
+ * worker"` with
+ * blanks; `size>1MiB`, `age=2s..1min`, `fate=kept`, `kind=object`; `!word` or `!file=wire.js` for what must not be
+ * there. Never throws.
  */
 export function readFind(text: string): FindTerms {
   const terms: FindTerm[] = [];
@@ -88,8 +97,12 @@ function readPart(part: string): FindTerm | string | null {
   const range = FIND_RANGES.find((each) => each === name);
   if (range !== undefined) return readRange(range, sign, value, not);
   if (name === 'fate' || name === 'kind') return readChoice(name, sign, value, not);
-  if (place !== undefined && sign === '=') return value === '' ? `expected a word after "${name}=", as ${name}=${name === 'type' ? 'byte[]' : 'alerts'}` : { is: 'word', word: value, place, not };
-  if (sign === '=') return `expected one of ${NAMES.map((each) => `${each}=`).join(', ')} before a word, found "${name}="`;
+  if (place !== undefined && sign === '=')
+    return value === ''
+      ? `expected a word after "${name}=", as ${name}=${name === 'type' ? 'byte[]' : 'alerts'}`
+      : { is: 'word', word: value, place, not };
+  if (sign === '=')
+    return `expected one of ${NAMES.map((each) => `${each}=`).join(', ')} before a word, found "${name}="`;
   const word = unquoted(said);
   return word === '' ? null : { is: 'word', word, place: null, not };
 }
@@ -100,17 +113,23 @@ function unquoted(text: string): string {
 
 function readRange(of: FindRange, sign: string, value: string, not: boolean): FindTerm | string {
   const parse = of === 'size' ? parseBytes : parseDuration;
-  const wanted = of === 'size' ? 'a size as size>1MiB, size<=64 or size=1KiB..4KiB' : 'an age as age>1min, age<=500ms or age=1s..5s';
+  const wanted =
+    of === 'size' ? 'a size as size>1MiB, size<=64 or size=1KiB..4KiB' : 'an age as age>1min, age<=500ms or age=1s..5s';
   const [low, high] = value.split('..').map(parse);
   const wrong = `expected ${wanted}, found "${of}${sign}${value}"`;
   if (low === undefined || Number.isNaN(low) || (high !== undefined && (sign !== '=' || !(high >= low)))) return wrong;
   switch (sign) {
-    case '>': return { is: 'range', of, low: justAbove(low), high: Infinity, not };
-    case '>=': return { is: 'range', of, low, high: Infinity, not };
-    case '<': return { is: 'range', of, low: 0, high: justBelow(low), not };
-    case '<=': return { is: 'range', of, low: 0, high: low, not };
+    case '>':
+      return { is: 'range', of, low: justAbove(low), high: Infinity, not };
+    case '>=':
+      return { is: 'range', of, low, high: Infinity, not };
+    case '<':
+      return { is: 'range', of, low: 0, high: justBelow(low), not };
+    case '<=':
+      return { is: 'range', of, low: 0, high: low, not };
     // No object is exactly as old as something: an age without a range is a slip.
-    default: return high === undefined && of === 'age' ? wrong : { is: 'range', of, low, high: high ?? low, not };
+    default:
+      return high === undefined && of === 'age' ? wrong : { is: 'range', of, low, high: high ?? low, not };
   }
 }
 

@@ -8,7 +8,8 @@ export const LedgerKind = { birth: 0, collection: 1, mark: 2, flow: 3 } as const
 export type LedgerKindCode = (typeof LedgerKind)[keyof typeof LedgerKind];
 
 /**
- * Everything that happened in a span in order of time: parallel columns. A death stands in the line of its birth, as a lifetime; a flow,
+ * Everything that happened in a span in order of time: parallel columns. A death stands in the line of its birth, as a
+ * lifetime; a flow,
  * bytes of a path over an interval, stands where the interval begins.
  */
 export interface Ledger {
@@ -20,24 +21,48 @@ export interface Ledger {
 
 type LineKind = 'object' | 'collection' | 'mark' | 'flow';
 
-/** Which lines a ledger has: objects and flows of chosen origins only where there is a choice, and of the kinds asked for. */
+/**
+ * Which lines a ledger has: objects and flows of chosen origins only where there is a choice, and of the kinds asked
+ * for.
+ */
 export interface LedgerChoice {
   readonly chosen?: OriginChoice;
   readonly kinds?: ReadonlySet<LineKind>;
 }
 
 /** The ledger of a span. Linear: events are put into time slices, then each slice is sorted. */
-export function ledgerOf(recording: Recording, span: Span, { chosen = null, kinds: wanted }: LedgerChoice = {}): Ledger {
+export function ledgerOf(
+  recording: Recording,
+  span: Span,
+  { chosen = null, kinds: wanted }: LedgerChoice = {},
+): Ledger {
   const { objects, collections, marks, flows } = recording.tables;
   const has = (kind: LineKind): boolean => wanted?.has(kind) ?? true;
   const most = objects.length + collections.length + marks.length + flows.length;
   const found = { length: 0, tMs: new Float64Array(most), kind: new Uint8Array(most), row: new Uint32Array(most) };
-  if (has('object')) addChosen(found, LedgerKind.birth, { length: objects.length, atMs: objects.col.bornMs, originId: objects.col.originId, chosen }, span);
-  if (has('flow')) addChosen(found, LedgerKind.flow, { length: flows.length, atMs: flows.col.fromMs, originId: flows.col.originId, chosen }, span);
-  if (has('collection')) addInstants(found, LedgerKind.collection, collections.col.startMs.subarray(0, collections.length), span);
+  if (has('object'))
+    addChosen(
+      found,
+      LedgerKind.birth,
+      { length: objects.length, atMs: objects.col.bornMs, originId: objects.col.originId, chosen },
+      span,
+    );
+  if (has('flow'))
+    addChosen(
+      found,
+      LedgerKind.flow,
+      { length: flows.length, atMs: flows.col.fromMs, originId: flows.col.originId, chosen },
+      span,
+    );
+  if (has('collection'))
+    addInstants(found, LedgerKind.collection, collections.col.startMs.subarray(0, collections.length), span);
   if (has('mark')) addInstants(found, LedgerKind.mark, marks.col.tMs.subarray(0, marks.length), span);
   const order = orderByTime(found.tMs.subarray(0, found.length), span);
-  const ledger = { tMs: new Float64Array(order.length), kind: new Uint8Array(order.length), row: new Uint32Array(order.length) };
+  const ledger = {
+    tMs: new Float64Array(order.length),
+    kind: new Uint8Array(order.length),
+    row: new Uint32Array(order.length),
+  };
   for (let place = 0; place < order.length; place++) {
     const at = order[place]!;
     ledger.tMs[place] = found.tMs[at]!;
@@ -61,7 +86,12 @@ interface Allocations {
   readonly chosen: OriginChoice;
 }
 
-function addChosen(found: Found, kind: LedgerKindCode, { length: all, atMs, originId, chosen }: Allocations, { fromMs, toMs }: Span): void {
+function addChosen(
+  found: Found,
+  kind: LedgerKindCode,
+  { length: all, atMs, originId, chosen }: Allocations,
+  { fromMs, toMs }: Span,
+): void {
   const { tMs, row: rows } = found;
   let { length } = found;
   for (let row = 0; row < all; row++) {
@@ -90,7 +120,8 @@ export function ledgerPlace(ledger: Ledger, tMs: number): number {
 
 /** Place of the next or the previous collection from a place on; −1 for none. */
 export function ledgerCollection(ledger: Ledger, place: number, by: 1 | -1): number {
-  for (let at = place + by; at >= 0 && at < ledger.kind.length; at += by) if (ledger.kind[at] === LedgerKind.collection) return at;
+  for (let at = place + by; at >= 0 && at < ledger.kind.length; at += by)
+    if (ledger.kind[at] === LedgerKind.collection) return at;
   return -1;
 }
 
@@ -109,7 +140,8 @@ function orderByTime(tMs: Float64Array, { fromMs, toMs }: Span): Uint32Array {
   for (let at = 0; at < tMs.length; at++) order[next[sliceOf(at)]!++] = at;
   for (let slice = 0; slice < slices; slice++) {
     const [from, to] = [starts[slice]!, starts[slice + 1]!];
-    // Many at one instant, as births that a poll bounds, are in order already; a slice that is not and is large is sorted by comparison.
+    // Many at one instant, as births that a poll bounds, are in order already; a slice that is not and is large is
+    // sorted by comparison.
     if (to - from > MOST_INSERTED) order.subarray(from, to).sort((a, b) => tMs[a]! - tMs[b]! || a - b);
     else insertionSort(order, tMs, from, to);
   }

@@ -15,12 +15,22 @@ export interface PathShape {
 }
 
 /**
- * The recording's paths, with recursion folded or not. Folded, a frame that stands on the way to the entry already is that call again,
+ * The recording's paths, with recursion folded or not. Folded, a frame that stands on the way to the entry already is
+ * that call again,
  * directly or through others: what follows hangs under it, so that no frame stands above itself. O(paths · depth).
  */
 export function pathShape({ tables: { paths } }: Recording, recursion: Recursion): PathShape {
-  const { length, col: { parentId, frameId } } = paths;
-  if (recursion === 'unfolded') return { length, parentId: parentId.subarray(0, length), frameId: frameId.subarray(0, length), nodeOf: Uint32Array.from({ length }, (_, pathId) => pathId) };
+  const {
+    length,
+    col: { parentId, frameId },
+  } = paths;
+  if (recursion === 'unfolded')
+    return {
+      length,
+      parentId: parentId.subarray(0, length),
+      frameId: frameId.subarray(0, length),
+      nodeOf: Uint32Array.from({ length }, (_, pathId) => pathId),
+    };
   const [parents, frames, nodeOf] = [new Uint32Array(length), new Uint32Array(length), new Uint32Array(length)];
   const known = new Map<number, number>();
   for (let pathId = 0; pathId < length; pathId++) {
@@ -41,5 +51,10 @@ export function pathShape({ tables: { paths } }: Recording, recursion: Recursion
     }
     nodeOf[pathId] = node;
   }
-  return { length: known.size, parentId: parents.subarray(0, known.size), frameId: frames.subarray(0, known.size), nodeOf };
+  return {
+    length: known.size,
+    parentId: parents.subarray(0, known.size),
+    frameId: frames.subarray(0, known.size),
+    nodeOf,
+  };
 }

@@ -17,7 +17,12 @@ export interface PathSums {
 }
 
 /** Gathers values of origins by node, then adds every node to its caller. One pass over origins and nodes. */
-export function pathSums(recording: Recording, shape: PathShape, value: Float64Array, variance: Float64Array): PathSums {
+export function pathSums(
+  recording: Recording,
+  shape: PathShape,
+  value: Float64Array,
+  variance: Float64Array,
+): PathSums {
   const { origins } = recording.tables;
   const self = new Float64Array(shape.length);
   const selfVariance = new Float64Array(shape.length);

@@ -10,7 +10,9 @@ export interface PathNode {
   readonly frameIds: readonly number[];
   readonly total: number;
   readonly totalVariance: number;
-  /** What ends here: allocated by this frame (from the entry), or reached from no further caller (from the allocation). */
+  /**
+   * What ends here: allocated by this frame (from the entry), or reached from no further caller (from the allocation).
+   */
   readonly self: number;
   readonly selfVariance: number;
   readonly children: number;
@@ -19,15 +21,20 @@ export interface PathNode {
 /** A node while it is walked: its paths, each with the place that the walk has reached on it. */
 interface Walk {
   readonly frameIds: readonly number[];
-  /** Nodes of the shape: from the entry the node itself, from the allocation the ancestors reached; parallel to `leaves`. */
+  /**
+   * Nodes of the shape: from the entry the node itself, from the allocation the ancestors reached; parallel to
+   * `leaves`.
+   */
   readonly at: readonly number[];
   /** Paths whose self value is carried; from the entry the same as `at`. */
   readonly leaves: readonly number[];
 }
 
 /**
- * A tree of call paths, expanded node by node. From the entry a node is a call path; from the allocation it is a chain of callers,
- * whatever led to them. Children come heaviest first; those that carry nothing are left out. Expanding costs the paths through the node.
+ * A tree of call paths, expanded node by node. From the entry a node is a call path; from the allocation it is a chain
+ * of callers,
+ * whatever led to them. Children come heaviest first; those that carry nothing are left out. Expanding costs the paths
+ * through the node.
  */
 export class PathTree {
   private readonly shape: PathShape;
@@ -54,7 +61,7 @@ export class PathTree {
     for (let at = id; ;) {
       const [first] = this.children(at);
       if (first === undefined || first.children === 0) return ids;
-      ids.push(at = first.id);
+      ids.push((at = first.id));
       const next = this.children(at)[0];
       if (next === undefined || next.total < HALF * first.total) return ids;
     }
@@ -64,7 +71,12 @@ export class PathTree {
     const known = this.walks.get(id);
     if (known !== undefined) return known;
     const walk = id === '' ? null : this.find(id);
-    const found = walk === undefined ? [] : this.groupsBelow(walk).map((below) => this.folded(below, id)).sort((a, b) => b.node.total - a.node.total);
+    const found =
+      walk === undefined
+        ? []
+        : this.groupsBelow(walk)
+            .map((below) => this.folded(below, id))
+            .sort((a, b) => b.node.total - a.node.total);
     this.walks.set(id, found);
     return found;
   }
@@ -101,10 +113,14 @@ export class PathTree {
       group.leaves.push(leaf);
     };
     if (this.direction === 'entry') {
-      const roots = walk === null ? this.childrenOf[this.childrenOf.length - 1]! : walk.at.flatMap((pathId) => this.childrenOf[pathId]!);
+      const roots =
+        walk === null
+          ? this.childrenOf[this.childrenOf.length - 1]!
+          : walk.at.flatMap((pathId) => this.childrenOf[pathId]!);
       for (const pathId of roots) if (this.sums.total[pathId]! > 0) add(frameId[pathId]!, pathId, pathId);
     } else if (walk === null) {
-      for (let pathId = 0; pathId < this.sums.self.length; pathId++) if (this.sums.self[pathId]! > 0) add(frameId[pathId]!, pathId, pathId);
+      for (let pathId = 0; pathId < this.sums.self.length; pathId++)
+        if (this.sums.self[pathId]! > 0) add(frameId[pathId]!, pathId, pathId);
     } else {
       walk.at.forEach((pathId, place) => {
         const parent = parentId[pathId]!;
@@ -126,15 +142,32 @@ export class PathTree {
     const variance = this.direction === 'entry' ? this.sums.totalVariance : this.sums.selfVariance;
     const sum = (values: Float64Array): number => reached.leaves.reduce((all, pathId) => all + values[pathId]!, 0);
     const id = `${parentId === '' ? '' : `${parentId},`}${reached.frameIds.join(',')}`;
-    const [self, selfVariance] = [this.endsHere(reached, this.sums.self), this.endsHere(reached, this.sums.selfVariance)];
-    return { walk: reached, node: { id, frameIds: reached.frameIds, total: sum(carried), totalVariance: sum(variance), self, selfVariance, children: below.length } };
+    const [self, selfVariance] = [
+      this.endsHere(reached, this.sums.self),
+      this.endsHere(reached, this.sums.selfVariance),
+    ];
+    return {
+      walk: reached,
+      node: {
+        id,
+        frameIds: reached.frameIds,
+        total: sum(carried),
+        totalVariance: sum(variance),
+        self,
+        selfVariance,
+        children: below.length,
+      },
+    };
   }
 
   // Sum of a value of the paths that end on a node.
   private endsHere(walk: Walk, value: Float64Array): number {
     const { parentId } = this.shape;
     if (this.direction === 'entry') return walk.at.reduce((all, pathId) => all + value[pathId]!, 0);
-    return walk.at.reduce((all, pathId, place) => all + (parentId[pathId] === NONE ? value[walk.leaves[place]!]! : 0), 0);
+    return walk.at.reduce(
+      (all, pathId, place) => all + (parentId[pathId] === NONE ? value[walk.leaves[place]!]! : 0),
+      0,
+    );
   }
 }
 

@@ -13,24 +13,37 @@ export interface StepOptions {
 }
 
 /**
- * Row of the pause that a step leads to; −1 when there is none. From a row that is not in the selection (or −1), `next` goes to the
- * first pause from `fromMs` on, `previous` to the last before it and `nextLongest` to the longest; equally long ones follow in order of time. O(n), of kinds O(n) too.
+ * Row of the pause that a step leads to; −1 when there is none. From a row that is not in the selection (or −1), `next`
+ * goes to the
+ * first pause from `fromMs` on, `previous` to the last before it and `nextLongest` to the longest; equally long ones
+ * follow in order of time. O(n), of kinds O(n) too.
  */
-export function stepPause(recording: Recording, selection: PauseSelection, row: number, step: PauseStep, options: StepOptions = {}): number {
+export function stepPause(
+  recording: Recording,
+  selection: PauseSelection,
+  row: number,
+  step: PauseStep,
+  options: StepOptions = {},
+): number {
   const { rows } = selection;
   const by = options.by ?? 'label';
   const place = rows.indexOf(row);
   switch (step) {
-    case 'next': return rows[place < 0 ? firstFrom(selection, options.fromMs ?? -Infinity) : place + 1] ?? -1;
-    case 'previous': return rows[(place < 0 ? firstFrom(selection, options.fromMs ?? Infinity) : place) - 1] ?? -1;
-    case 'nextOfKind': case 'previousOfKind': {
+    case 'next':
+      return rows[place < 0 ? firstFrom(selection, options.fromMs ?? -Infinity) : place + 1] ?? -1;
+    case 'previous':
+      return rows[(place < 0 ? firstFrom(selection, options.fromMs ?? Infinity) : place) - 1] ?? -1;
+    case 'nextOfKind':
+    case 'previousOfKind': {
       if (place < 0) return -1;
       const kind = pauseKindOf(recording, row, by);
       const by1 = step === 'nextOfKind' ? 1 : -1;
-      for (let at = place + by1; at >= 0 && at < rows.length; at += by1) if (pauseKindOf(recording, rows[at]!, by) === kind) return rows[at]!;
+      for (let at = place + by1; at >= 0 && at < rows.length; at += by1)
+        if (pauseKindOf(recording, rows[at]!, by) === kind) return rows[at]!;
       return -1;
     }
-    case 'nextLongest': return nextLongest(selection, place);
+    case 'nextLongest':
+      return nextLongest(selection, place);
   }
 }
 

@@ -1,4 +1,6 @@
-/** Points reduced to the least y of `blocks` equal runs of points, each at its own x. Copies; fewer points pass whole. */
+/**
+ * Points reduced to the least y of `blocks` equal runs of points, each at its own x. Copies; fewer points pass whole.
+ */
 export function blockMinima(x: Float64Array, y: Float64Array, blocks: number): { x: Float64Array; y: Float64Array } {
   const n = x.length;
   if (n <= blocks) return { x: x.slice(), y: y.slice() };

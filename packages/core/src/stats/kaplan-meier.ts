@@ -1,8 +1,12 @@
 /**
- * Survival after each age class: `S[k] = Π_{j ≤ k} (1 − d_j / n_j)`, with n_j what had reached class j without having died or left
- * sight before it. Within a class, deaths come before what leaves sight. Stays at its last value once nothing is left; all 1 where
- * there is nothing. Source: Kaplan & Meier, "Nonparametric Estimation from Incomplete Observations", JASA 53 (1958), eq. (2a); it
- * assumes that leaving sight has nothing to do with the age at death. Ages come in classes: an estimate is off by a class at most.
+ * Survival after each age class: `S[k] = Π_{j ≤ k} (1 − d_j / n_j)`, with n_j what had reached class j without having
+ * died or left
+ * sight before it. Within a class, deaths come before what leaves sight. Stays at its last value once nothing is left;
+ * all 1 where
+ * there is nothing. Source: Kaplan & Meier, "Nonparametric Estimation from Incomplete Observations", JASA 53 (1958),
+ * eq. (2a); it
+ * assumes that leaving sight has nothing to do with the age at death. Ages come in classes: an estimate is off by a
+ * class at most.
  *
  * @param died weight that died in each class, ascending age
  * @param left weight that left sight in each class, of the same length

@@ -39,7 +39,9 @@ export function mannKendall(x: Float64Array, y: Float64Array): TrendTest | Insuf
   return { kind: 'trend-test', s, variance, varianceFactor, z, pValue: twoSidedP(z), tau: (2 * s) / (n * (n - 1)) };
 }
 
-/** Kendall's τ of values in order of time: concordant less discordant pairs over all pairs; 0 for fewer than two. O(n²). */
+/**
+ * Kendall's τ of values in order of time: concordant less discordant pairs over all pairs; 0 for fewer than two. O(n²).
+ */
 export function kendallTau(y: Float64Array): number {
   return y.length < 2 ? 0 : (2 * concordance(y)) / (y.length * (y.length - 1));
 }

@@ -1,6 +1,9 @@
 import { medianOfSorted } from './quantile.ts';
 
-/** Penalty 3·log(n)·σ̂² per change, σ̂ from the median absolute first difference (MAD of a difference of two normals: 0.6745·√2·σ). */
+/**
+ * Penalty 3·log(n)·σ̂² per change, σ̂ from the median absolute first difference (MAD of a difference of two normals:
+ * 0.6745·√2·σ).
+ */
 export function changePenalty(y: Float64Array): number {
   const differences = new Float64Array(Math.max(0, y.length - 1));
   for (let i = 0; i < differences.length; i++) differences[i] = Math.abs(y[i + 1]! - y[i]!);
@@ -12,7 +15,8 @@ export function changePenalty(y: Float64Array): number {
  * Change points in the mean of `y`: indices at which a new segment begins, ascending, 0 not among them.
  * Exact minimum of Σ squared error + penalty · changes. Expected linear, worst O(n²).
  *
- * Source: Killick, Fearnhead & Eckley, Optimal detection of changepoints with a linear computational cost, JASA 107 (2012),
+ * Source: Killick, Fearnhead & Eckley, Optimal detection of changepoints with a linear computational cost, JASA 107
+ * (2012),
  * section 3 (K = 0 for squared error). Assumes independent noise of one variance.
  */
 export function pelt(y: Float64Array, penalty: number): number[] {

@@ -31,7 +31,10 @@ function middleOf(a: number, b: number, c: number): number {
   return Math.max(Math.min(a, b), Math.min(Math.max(a, b), c));
 }
 
-/** Median of the values, the mean of the two middle ones where they are even in number; NaN of none. Reorders `values`; expected linear. */
+/**
+ * Median of the values, the mean of the two middle ones where they are even in number; NaN of none. Reorders `values`;
+ * expected linear.
+ */
 export function selectMedian(values: Float64Array): number {
   const middle = values.length >> 1;
   const upper = selectRank(values, middle);

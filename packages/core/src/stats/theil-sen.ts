@@ -17,8 +17,10 @@ export interface SlopeEstimate {
  * Median of the slopes of all pairs of points with different x, and Sen's 95 % interval.
  * Robust to 29 % of outliers; O(n²) time and memory, so callers reduce above 2,000 points.
  *
- * Sources: Theil (1950); Sen, Estimates of the regression coefficient based on Kendall's tau, JASA 63 (1968), section 4:
- * the interval takes the slopes ranked (N ∓ C)/2 with C = z·sqrt(Var S). `varianceFactor` widens it for autocorrelation.
+ * Sources: Theil (1950); Sen, Estimates of the regression coefficient based on Kendall's tau, JASA 63 (1968), section
+ * 4:
+ * the interval takes the slopes ranked (N ∓ C)/2 with C = z·sqrt(Var S). `varianceFactor` widens it for
+ * autocorrelation.
  */
 export function theilSen(x: Float64Array, y: Float64Array, varianceFactor = 1): SlopeEstimate | InsufficientData {
   const slopes = pairSlopes(x, y);
@@ -35,7 +37,8 @@ export function theilSen(x: Float64Array, y: Float64Array, varianceFactor = 1): 
   const residuals = new Float64Array(x.length);
   for (let i = 0; i < x.length; i++) residuals[i] = y[i]! - slope * x[i]!;
   return {
-    kind: 'slope', slope,
+    kind: 'slope',
+    slope,
     low: lowRank < 1 ? -Infinity : valueAt(left, upper, right, lowRank - 1),
     high: highRank + 1 > slopes.length ? Infinity : valueAt(left, upper, right, highRank),
     intercept: selectMedian(residuals),

@@ -16,36 +16,82 @@ test('every pause is in one bucket, whatever the edges', () => {
     const { edgesMs, counts, totalsMs } = pauseBuckets(sorted, edges);
     expect(edgesMs[0]).toBe(0);
     expect([...edgesMs].sort((a, b) => a - b)).toEqual(edgesMs);
-    counts.forEach((count, n) => expect(count).toBe(sorted.filter((ms) => ms >= edgesMs[n]! && ms < edgesMs[n + 1]!).length));
+    counts.forEach((count, n) =>
+      expect(count).toBe(sorted.filter((ms) => ms >= edgesMs[n]! && ms < edgesMs[n + 1]!).length),
+    );
     expect(counts.reduce((a, b) => a + b, 0)).toBe(sorted.length);
-    expect(totalsMs.reduce((a, b) => a + b, 0)).toBeCloseTo(sorted.reduce((a, b) => a + b, 0), 6);
+    expect(totalsMs.reduce((a, b) => a + b, 0)).toBeCloseTo(
+      sorted.reduce((a, b) => a + b, 0),
+      6,
+    );
   }
 });
 
-test.each([[[], [0, 1]], [[0.3], [0, 0.5]], [[3, 40], [0, 5, 10, 20, 50]], [[5, 5], [0, 10]], [[0, 0], [0, 1]]])('usual edges of pauses %j are %j', (pauses, edges) => {
+test.each([
+  [[], [0, 1]],
+  [[0.3], [0, 0.5]],
+  [
+    [3, 40],
+    [0, 5, 10, 20, 50],
+  ],
+  [
+    [5, 5],
+    [0, 10],
+  ],
+  [
+    [0, 0],
+    [0, 1],
+  ],
+])('usual edges of pauses %j are %j', (pauses, edges) => {
   expect(usualEdges(Float64Array.from(pauses))).toEqual(edges);
 });
 
 test('kinds by label and by cause, the costliest first', () => {
-  const recording = recordingOf([
-    { startMs: 0, ms: 2, before: 1, after: 1, scope: Scope.young, label: 'young' }, { startMs: 100, ms: 30, before: 1, after: 1, label: 'whole' },
-    { startMs: 200, ms: 4, before: 1, after: 1, scope: Scope.young, label: 'young' },
-  ], 1000);
+  const recording = recordingOf(
+    [
+      { startMs: 0, ms: 2, before: 1, after: 1, scope: Scope.young, label: 'young' },
+      { startMs: 100, ms: 30, before: 1, after: 1, label: 'whole' },
+      { startMs: 200, ms: 4, before: 1, after: 1, scope: Scope.young, label: 'young' },
+    ],
+    1000,
+  );
   const cause = recording.intern('asked for');
   const none = recording.intern('');
   recording.tables.pauses.col.causeId.set([cause, cause, none]);
   const span = { fromMs: 0, toMs: 1000 };
   const selection = programPauses(recording, span);
-  expect(pauseKinds(recording, selection, span, 'label').map(({ name, scope, count, totalMs, meanMs, p50Ms, maxMs, timeRatio }) => [name, scope, count, totalMs, meanMs, p50Ms, maxMs, timeRatio]))
-    .toEqual([['whole', Scope.whole, 1, 30, 30, 30, 30, 0.03], ['young', Scope.young, 2, 6, 3, 2, 4, 0.006]]);
-  expect(pauseKinds(recording, selection, span, 'cause').map(({ name, count }) => [name, count])).toEqual([['asked for', 2], ['(no cause told)', 1]]);
+  expect(
+    pauseKinds(recording, selection, span, 'label').map(
+      ({ name, scope, count, totalMs, meanMs, p50Ms, maxMs, timeRatio }) => [
+        name,
+        scope,
+        count,
+        totalMs,
+        meanMs,
+        p50Ms,
+        maxMs,
+        timeRatio,
+      ],
+    ),
+  ).toEqual([
+    ['whole', Scope.whole, 1, 30, 30, 30, 30, 0.03],
+    ['young', Scope.young, 2, 6, 3, 2, 4, 0.006],
+  ]);
+  expect(pauseKinds(recording, selection, span, 'cause').map(({ name, count }) => [name, count])).toEqual([
+    ['asked for', 2],
+    ['(no cause told)', 1],
+  ]);
 });
 
 test('the series add up to the totals, and lie in their slices', () => {
-  const recording = recordingOf([
-    { startMs: 950, ms: 100, before: 30 * MIB, after: 10 * MIB, scope: Scope.young }, { startMs: 2000, ms: 50, before: 20 * MIB, after: 10 * MIB },
-    { startMs: 2500, ms: 10, before: 90 * MIB, after: 10 * MIB, flags: CollectionFlag.own },
-  ], 4000);
+  const recording = recordingOf(
+    [
+      { startMs: 950, ms: 100, before: 30 * MIB, after: 10 * MIB, scope: Scope.young },
+      { startMs: 2000, ms: 50, before: 20 * MIB, after: 10 * MIB },
+      { startMs: 2500, ms: 10, before: 90 * MIB, after: 10 * MIB, flags: CollectionFlag.own },
+    ],
+    4000,
+  );
   recording.tables.collections.col.promotedBytes[0] = 4 * MIB;
   const span = { fromMs: 0, toMs: 4000 };
   const series = costSeries(recording, programPauses(recording, span), span, 4);
@@ -58,7 +104,10 @@ test('the series add up to the totals, and lie in their slices', () => {
 });
 
 test('a concurrent cycle is spread over its time; without a clock nothing is known', () => {
-  const recording = recordingOf([{ startMs: 500, ms: 1000, before: 1, after: 1, flags: CollectionFlag.concurrentCycle }], 2000);
+  const recording = recordingOf(
+    [{ startMs: 500, ms: 1000, before: 1, after: 1, flags: CollectionFlag.concurrentCycle }],
+    2000,
+  );
   recording.tables.collections.col.concurrentMs[0] = 600;
   const span = { fromMs: 0, toMs: 2000 };
   const none = { rows: new Uint32Array(0), startMs: new Float64Array(0), durationMs: new Float64Array(0) };

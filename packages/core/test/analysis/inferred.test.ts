@@ -13,7 +13,13 @@ function phase(recording: Recording, heapId: number, kind: number, fromMs: numbe
   col.heapId[row] = heapId;
 }
 
-function flow(recording: Recording, heapId: number, site: string, bytes: number, span: readonly [number, number]): number {
+function flow(
+  recording: Recording,
+  heapId: number,
+  site: string,
+  bytes: number,
+  span: readonly [number, number],
+): number {
   const path = recording.internPath(NONE, recording.internFrame(site, `/srv/${site}.js`, 1, 1));
   const row = recording.tables.flows.addRow();
   const { col } = recording.tables.flows;

@@ -39,7 +39,9 @@ test('what is noticed between collections was found by a concurrent one', () => 
 });
 
 test('a cycle that has not ended notices nothing yet', () => {
-  expect(withObject(followed(young(2000), young(3000), whole(2500, CollectionFlag.unfinished)), 2100, 3010, 1000)).toBe(2100);
+  expect(withObject(followed(young(2000), young(3000), whole(2500, CollectionFlag.unfinished)), 2100, 3010, 1000)).toBe(
+    2100,
+  );
 });
 
 test('what a recorder that polls says is taken as it is', () => {

@@ -15,8 +15,15 @@ function mixed(seed: number): Recording {
   for (let n = 0; n < 40_000; n++) {
     const bornMs = n + random() * 50;
     const kind = random();
-    const died = kind < 0.9 ? { diedMs: bornMs + random() * 400 } : kind < 0.97 ? { diedMs: bornMs + random() * 30_000 } : {};
-    addObject(recording, { bornMs, bytes: 8 + Math.floor(random() * 100), site: `site${n % 7}`, probability: random() < 0.5 ? 1 : 0.5, ...died });
+    const died =
+      kind < 0.9 ? { diedMs: bornMs + random() * 400 } : kind < 0.97 ? { diedMs: bornMs + random() * 30_000 } : {};
+    addObject(recording, {
+      bornMs,
+      bytes: 8 + Math.floor(random() * 100),
+      site: `site${n % 7}`,
+      probability: random() < 0.5 ? 1 : 0.5,
+      ...died,
+    });
   }
   return recording;
 }
@@ -34,7 +41,10 @@ test.each([1, 2, 3])('what lives at a moment is what was born and has not died (
     expect(Array.from(index.liveAt(tMs)).sort((a, b) => a - b)).toEqual(liveRows(recording, tMs));
     const content = heapContent(index, tMs, 'site');
     const { sizeBytes, probability } = recording.tables.objects.col;
-    expect(content.total.bytes).toBeCloseTo(liveRows(recording, tMs).reduce((sum, row) => sum + sizeBytes[row]! / probability[row]!, 0), 6);
+    expect(content.total.bytes).toBeCloseTo(
+      liveRows(recording, tMs).reduce((sum, row) => sum + sizeBytes[row]! / probability[row]!, 0),
+      6,
+    );
     expect(content.parts.reduce((sum, part) => sum + part.samples, 0)).toBe(content.total.samples);
     expect(content.bands.reduce((sum, part) => sum + part.count, 0)).toBeCloseTo(content.total.count, 6);
   }
@@ -50,10 +60,20 @@ test('between two moments, what lives at both adds no error', () => {
   addObject(recording, { ...sampled, bornMs: 60, site: 'comes' });
   addObject(recording, { ...sampled, bornMs: 20, diedMs: 40, site: 'between' });
   recording.reach(100);
-  const changes = contentChange(new ObjectIndex(recording), 10, 90, 'site').map(({ key, ...change }) => [chargeText(recording, 'site', key).split(' ')[0], change.beforeBytes, change.afterBytes, change.changeSe, change.isClear]);
+  const changes = contentChange(new ObjectIndex(recording), 10, 90, 'site').map(({ key, ...change }) => [
+    chargeText(recording, 'site', key).split(' ')[0],
+    change.beforeBytes,
+    change.afterBytes,
+    change.changeSe,
+    change.isClear,
+  ]);
   const se = Math.sqrt(0.75) * 400;
   // One object in four is no clear difference: 400 ± 1.96 · 346.
-  expect(changes).toEqual([['comes', 0, 400, se, false], ['stays', 400, 400, 0, false], ['goes', 400, 0, se, false]]);
+  expect(changes).toEqual([
+    ['comes', 0, 400, se, false],
+    ['stays', 400, 400, 0, false],
+    ['goes', 400, 0, se, false],
+  ]);
 });
 
 test('an object seen for certain is a clear difference', () => {
@@ -80,8 +100,15 @@ describe('a burst over a heap that grows', () => {
   recording.addHeap('main');
   followObjects(recording);
   for (let tMs = 0; tMs < 60_000; tMs += 100) addObject(recording, { bornMs: tMs, bytes: 1000, site: 'subscribe' });
-  for (let tMs = 30_000; tMs < 33_000; tMs += 10) addObject(recording, { bornMs: tMs, diedMs: 34_000, bytes: 10_000, site: 'turn' });
-  for (let tMs = 500; tMs < 60_000; tMs += 500) addCollection(recording, { startMs: tMs - 2, ms: 1, before: tMs === 32_500 ? 9_000_000 : 5_000_000, after: 4_000_000 });
+  for (let tMs = 30_000; tMs < 33_000; tMs += 10)
+    addObject(recording, { bornMs: tMs, diedMs: 34_000, bytes: 10_000, site: 'turn' });
+  for (let tMs = 500; tMs < 60_000; tMs += 500)
+    addCollection(recording, {
+      startMs: tMs - 2,
+      ms: 1,
+      before: tMs === 32_500 ? 9_000_000 : 5_000_000,
+      after: 4_000_000,
+    });
   recording.reach(60_000);
   const source = { index: new ObjectIndex(recording), levels: liveLevels(recording) };
 
@@ -121,6 +148,8 @@ describe('a burst over a heap that grows', () => {
 
   test('without followed objects there is none', () => {
     const empty = new Recording('recording');
-    expect(findPeak({ index: new ObjectIndex(empty), levels: liveLevels(empty) }, { fromMs: 0, toMs: 10 }, 'site')).toBeNull();
+    expect(
+      findPeak({ index: new ObjectIndex(empty), levels: liveLevels(empty) }, { fromMs: 0, toMs: 10 }, 'site'),
+    ).toBeNull();
   });
 });

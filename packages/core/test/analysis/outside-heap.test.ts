@@ -15,8 +15,13 @@ test('the last reading and the slope, of the span alone', () => {
   recording.addHeap('main');
   for (let n = 0; n <= 2000; n++) size(recording, n * 10, 1000 + n, 50_000);
   expect(outsideHeap(recording, { fromMs: 0, toMs: 20_000 })).toEqual({
-    externalBytes: 3000, externalBytesPerSec: expect.closeTo(100, 6) as number, residentBytes: 50_000, residentBytesPerSec: 0,
-    attributedBytes: NaN, attributedBytesSe: NaN, unattributedBytes: NaN,
+    externalBytes: 3000,
+    externalBytesPerSec: expect.closeTo(100, 6) as number,
+    residentBytes: 50_000,
+    residentBytesPerSec: 0,
+    attributedBytes: NaN,
+    attributedBytesSe: NaN,
+    unattributedBytes: NaN,
   });
   expect(outsideHeap(recording, { fromMs: 0, toMs: 10_000 })!.externalBytes).toBe(2000);
 });

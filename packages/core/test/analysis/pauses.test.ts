@@ -13,7 +13,14 @@ test('figures of pauses, those of the recorder left out', () => {
   const recording = recordingOf([at(100, 10), at(200, 30), at(300, 20), at(400, 500, CollectionFlag.own)], 1000);
   const span = { fromMs: 0, toMs: 1000 };
   const figures = pauseFigures(recording, programPauses(recording, span), span);
-  expect(figures).toMatchObject({ count: 3, totalMs: 60, maxMs: 30, p50Ms: 20, p99Ms: 30, byName: new Map([['Pause', { count: 3, totalMs: 60, maxMs: 30 }]]) });
+  expect(figures).toMatchObject({
+    count: 3,
+    totalMs: 60,
+    maxMs: 30,
+    p50Ms: 20,
+    p99Ms: 30,
+    byName: new Map([['Pause', { count: 3, totalMs: 60, maxMs: 30 }]]),
+  });
   expect(figures.throughputRatio).toBeCloseTo(0.94, 12);
 });
 
@@ -26,17 +33,30 @@ test("a pause over the span's edge counts by its part inside", () => {
 
 test('no pauses: nothing is made up', () => {
   const recording = recordingOf([], 1000);
-  const figures = pauseFigures(recording, programPauses(recording, { fromMs: 0, toMs: 1000 }), { fromMs: 0, toMs: 1000 });
+  const figures = pauseFigures(recording, programPauses(recording, { fromMs: 0, toMs: 1000 }), {
+    fromMs: 0,
+    toMs: 1000,
+  });
   expect([figures.count, figures.maxMs, figures.p50Ms, figures.throughputRatio]).toEqual([0, NaN, NaN, 1]);
 });
 
 describe('minimum mutator utilisation', () => {
-  // Three pauses of 10 in a window of 50 leave 20 of 50, as in the worked definition of Cheng & Blelloch (2001), section 3.
+  // Three pauses of 10 in a window of 50 leave 20 of 50, as in the worked definition of Cheng & Blelloch (2001),
+  // section 3.
   test('a window that catches three pauses', () => {
     const recording = recordingOf([at(100, 10), at(120, 10), at(140, 10), at(500, 25)], 1000);
     const span = { fromMs: 0, toMs: 1000 };
-    const points = minimumMutatorUtilisation(lostTime(recording, programPauses(recording, span), span), span, [10, 25, 50, 1000, 2000]);
-    expect(points).toEqual([{ windowMs: 10, ratio: 0 }, { windowMs: 25, ratio: 0 }, { windowMs: 50, ratio: 0.4 }, { windowMs: 1000, ratio: 0.945 }]);
+    const points = minimumMutatorUtilisation(
+      lostTime(recording, programPauses(recording, span), span),
+      span,
+      [10, 25, 50, 1000, 2000],
+    );
+    expect(points).toEqual([
+      { windowMs: 10, ratio: 0 },
+      { windowMs: 25, ratio: 0 },
+      { windowMs: 50, ratio: 0.4 },
+      { windowMs: 1000, ratio: 0.945 },
+    ]);
   });
 
   test('equals trying every window of a fine grid', () => {
@@ -50,8 +70,14 @@ describe('minimum mutator utilisation', () => {
         let most = 0;
         const paused = new Uint8Array(1000);
         for (const pause of pauses) paused.fill(1, pause.startMs, Math.min(1000, pause.startMs + pause.ms));
-        for (let from = 0; from + windowMs <= 1000; from++) most = Math.max(most, paused.subarray(from, from + windowMs).reduce((sum, each) => sum + each, 0));
-        const [point] = minimumMutatorUtilisation(lostTime(recording, programPauses(recording, span), span), span, [windowMs]);
+        for (let from = 0; from + windowMs <= 1000; from++)
+          most = Math.max(
+            most,
+            paused.subarray(from, from + windowMs).reduce((sum, each) => sum + each, 0),
+          );
+        const [point] = minimumMutatorUtilisation(lostTime(recording, programPauses(recording, span), span), span, [
+          windowMs,
+        ]);
         expect(point!.ratio).toBeCloseTo(1 - most / windowMs, 9);
       }
     }
@@ -72,7 +98,14 @@ describe('what is lost beside pauses', () => {
   const stall = (recording: Recording, startMs: number, durationMs: number, thread: string): void => {
     const { stalls } = recording.tables;
     const row = stalls.addRow();
-    Object.entries({ startMs, durationMs, threadId: recording.intern(thread), labelId: recording.intern('Allocation Stall') }).forEach(([name, value]) => { (stalls.col[name as 'startMs'] as Float64Array)[row] = value; });
+    Object.entries({
+      startMs,
+      durationMs,
+      threadId: recording.intern(thread),
+      labelId: recording.intern('Allocation Stall'),
+    }).forEach(([name, value]) => {
+      (stalls.col[name as 'startMs'] as Float64Array)[row] = value;
+    });
   };
   const all = { fromMs: 0, toMs: 1000 };
 
@@ -91,13 +124,18 @@ describe('what is lost beside pauses', () => {
     // The window from 300 to 700: 100 ms at a half, 200 at one, 100 at a half.
     expect(worst!.ratio).toBeCloseTo(1 - 300 / 400, 9);
     const series = costSeries(recording, selection, all, 10);
-    expect(Array.from(series.throughputRatio, (ratio) => Math.round(ratio * 100) / 100)).toEqual([1, 0.9, 0.5, 0.5, 0, 0, 0.5, 0.5, 1, 1]);
+    expect(Array.from(series.throughputRatio, (ratio) => Math.round(ratio * 100) / 100)).toEqual([
+      1, 0.9, 0.5, 0.5, 0, 0, 0.5, 0.5, 1, 1,
+    ]);
   });
 
   test('a stop that holds a pause is told once, and a stop of another kind is lost as well', () => {
     const recording = recordingOf([{ startMs: 100, ms: 10, before: 10, after: 5 }], 1000);
     const { safepoints } = recording.tables;
-    for (const [startMs, totalMs] of [[99, 12], [500, 30]] as const) {
+    for (const [startMs, totalMs] of [
+      [99, 12],
+      [500, 30],
+    ] as const) {
       const row = safepoints.addRow();
       safepoints.col.startMs[row] = startMs;
       safepoints.col.totalMs[row] = totalMs;

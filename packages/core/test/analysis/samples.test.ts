@@ -24,9 +24,13 @@ function sample(name: string): Recording {
   return result.runs[result.runs.length - 1]!;
 }
 
-const siteTable = (recording: Recording) => chargeTable(recording, spanSums(new ObjectIndex(recording), wholeSpan(recording)), 'ownFrame');
+const siteTable = (recording: Recording) =>
+  chargeTable(recording, spanSums(new ObjectIndex(recording), wholeSpan(recording)), 'ownFrame');
 const named = (recording: Recording, row: ChargeFigures): string => chargeText(recording, 'ownFrame', row.key);
-const sureGrowth = (recording: Recording): string[] => siteTable(recording).rows.filter((row) => row.growthLow > 0).map((row) => named(recording, row));
+const sureGrowth = (recording: Recording): string[] =>
+  siteTable(recording)
+    .rows.filter((row) => row.growthLow > 0)
+    .map((row) => named(recording, row));
 
 test('a subscription kept at every reconnect: growing, from it alone, the same each round', () => {
   const recording = sample('with-its-leak-and-churn');
@@ -77,7 +81,11 @@ test('a spectrum that copies a month for every frequency: bursting, and the copi
   const recording = sample('with-its-spectrum');
   expect(judge(recording, wholeSpan(recording)).kind).toBe('bursting');
   expect(sureGrowth(recording)).toEqual([]);
-  const peak = findPeak({ index: new ObjectIndex(recording), levels: liveLevels(recording) }, wholeSpan(recording), 'ownFrame')!;
+  const peak = findPeak(
+    { index: new ObjectIndex(recording), levels: liveLevels(recording) },
+    wholeSpan(recording),
+    'ownFrame',
+  )!;
   expect(chargeText(recording, 'ownFrame', peak.changes[0]!.key)).toMatch(/^(?:\(anonymous\)|turn) spectrum\.js/);
   expect(peak.changes[0]!.isClear).toBe(true);
   expect(peak.changes[0]!.afterBytes).toBeLessThan(0.05 * peak.changes[0]!.beforeBytes);

@@ -23,13 +23,19 @@ describe('settle time', () => {
   });
 
   test('is two collections at least, and a third of the span at most', () => {
-    const recording = recordingOf([1000, 3000, 5000, 7000].map((startMs) => ({ startMs, ms: 0, before: 2, after: 1 })), 60_000);
+    const recording = recordingOf(
+      [1000, 3000, 5000, 7000].map((startMs) => ({ startMs, ms: 0, before: 2, after: 1 })),
+      60_000,
+    );
     expect(settleTimeMs(recording, { fromMs: 0, toMs: 60_000 })).toBe(4000);
     expect(settleTimeMs(recording, { fromMs: 0, toMs: 6000 })).toBe(2000);
   });
 
   test('counts polls rather than collections where the source polls', () => {
-    const recording = recordingOf([10, 20, 30].map((startMs) => ({ startMs, ms: 0, before: 2, after: 1 })), 60_000);
+    const recording = recordingOf(
+      [10, 20, 30].map((startMs) => ({ startMs, ms: 0, before: 2, after: 1 })),
+      60_000,
+    );
     for (const tMs of [2000, 4500, 7000]) recording.tables.polls.col.tMs[recording.tables.polls.addRow()] = tMs;
     expect(settleTimeMs(recording, { fromMs: 0, toMs: 60_000 })).toBe(5000);
   });
@@ -48,10 +54,15 @@ describe('where growth by site is read', () => {
     expect(followedSpan(recording, { fromMs: 3100, toMs: 3900 })).toBeNull();
   });
 
-  test('at the floor\'s points that come a settle time after following began, else at equal moments', () => {
-    const floor = floorPoints(recordingOf(Array.from({ length: 20 }, (_, n) => ({ startMs: n * 100, ms: 0, before: 9, after: 3 }))), { fromMs: 0, toMs: 2000 });
+  test("at the floor's points that come a settle time after following began, else at equal moments", () => {
+    const floor = floorPoints(
+      recordingOf(Array.from({ length: 20 }, (_, n) => ({ startMs: n * 100, ms: 0, before: 9, after: 3 }))),
+      { fromMs: 0, toMs: 2000 },
+    );
     const followed = { sinceMs: 500, fromMs: 500, toMs: 2000 };
-    expect([...growthMoments(floor, followed, 300)]).toEqual([800, 900, 1000, 1100, 1200, 1300, 1400, 1500, 1600, 1700, 1800, 1900]);
+    expect([...growthMoments(floor, followed, 300)]).toEqual([
+      800, 900, 1000, 1100, 1200, 1300, 1400, 1500, 1600, 1700, 1800, 1900,
+    ]);
     expect(growthMoments(floor, followed, 1000)).toHaveLength(64);
     expect(growthMoments(floor, followed, 5000)).toHaveLength(0);
   });
@@ -70,13 +81,24 @@ describe('the floor of several heaps', () => {
   });
 
   test('used-after of every collection can be asked for', () => {
-    const recording = recordingOf([{ startMs: 1, ms: 1, before: 9, after: 4 }, { startMs: 5, ms: 1, before: 9, after: NaN }]);
-    expect(usedAfterPoints(recording, { fromMs: 0, toMs: 10 })).toMatchObject({ basis: 'all-collections', bytes: Float64Array.of(4) });
+    const recording = recordingOf([
+      { startMs: 1, ms: 1, before: 9, after: 4 },
+      { startMs: 5, ms: 1, before: 9, after: NaN },
+    ]);
+    expect(usedAfterPoints(recording, { fromMs: 0, toMs: 10 })).toMatchObject({
+      basis: 'all-collections',
+      bytes: Float64Array.of(4),
+    });
   });
 });
 
 test('the sites named are those that surely grow, and their share is of the floor’s slope', () => {
-  const site = (growthBytesPerSec: number, error = 1, isOutside = false): object => ({ growthBytesPerSec, growthLow: growthBytesPerSec - error, growthHigh: growthBytesPerSec + error, isOutside });
+  const site = (growthBytesPerSec: number, error = 1, isOutside = false): object => ({
+    growthBytesPerSec,
+    growthLow: growthBytesPerSec - error,
+    growthHigh: growthBytesPerSec + error,
+    isOutside,
+  });
   const table = (...rows: object[]): ChargeTable => ({ rows }) as unknown as ChargeTable;
   const slope = { slopeBytesPerSec: 100, slopeLow: 99, slopeHigh: 101 };
   const two = growthShares(table(site(40), site(20), site(30, 31), site(500, 1, true)), slope);

@@ -11,7 +11,8 @@ import { Recording } from '../../src/model/recording.ts';
 import { addCollection, addObject, followObjects } from '../build-recording.ts';
 import { seeded } from '../seeded.ts';
 
-const siteTable = (recording: Recording): ChargeTable => chargeTable(recording, spanSums(new ObjectIndex(recording), wholeSpan(recording)), 'site');
+const siteTable = (recording: Recording): ChargeTable =>
+  chargeTable(recording, spanSums(new ObjectIndex(recording), wholeSpan(recording)), 'site');
 
 function world(): Recording {
   const recording = new Recording('recording');
@@ -29,7 +30,11 @@ function world(): Recording {
 test('the growing site comes first, with its rate; start-up data and churn add nothing', () => {
   const recording = world();
   const table = siteTable(recording);
-  expect(table.rows.map((site) => frameText(recording, site.key).functionName)).toEqual(['subscribe', 'loadTables', 'parseReading']);
+  expect(table.rows.map((site) => frameText(recording, site.key).functionName)).toEqual([
+    'subscribe',
+    'loadTables',
+    'parseReading',
+  ]);
   const [subscribe, load, parse] = table.rows;
   expect(subscribe!.growthBytesPerSec).toBeCloseTo(4096, 0);
   expect(subscribe!.tau).toBeCloseTo(1, 1);
@@ -71,7 +76,12 @@ test('strata equal counting the live bytes of every slice', () => {
   const recording = new Recording('recording');
   for (let n = 0; n < 500; n++) {
     const bornMs = random() * 1000;
-    addObject(recording, { bornMs, bytes: 1 + Math.floor(random() * 50), site: 'a', ...(random() < 0.6 ? { diedMs: bornMs + random() * 600 } : {}) });
+    addObject(recording, {
+      bornMs,
+      bytes: 1 + Math.floor(random() * 50),
+      site: 'a',
+      ...(random() < 0.6 ? { diedMs: bornMs + random() * 600 } : {}),
+    });
   }
   recording.reach(1700);
   const span = { fromMs: 200, toMs: 900 };
@@ -96,17 +106,37 @@ test('allocation between collections, by its share of a span', () => {
   addCollection(recording, { startMs: 1000, ms: 0, before: 500, after: 100 });
   addCollection(recording, { startMs: 2000, ms: 0, before: 700, after: 50 });
   addCollection(recording, { startMs: 3000, ms: 0, before: 40, after: 40 });
-  expect(allocationFigures(recording, { fromMs: 0, toMs: 3000 })).toMatchObject({ totalBytes: 1100, basis: 'collections' });
+  expect(allocationFigures(recording, { fromMs: 0, toMs: 3000 })).toMatchObject({
+    totalBytes: 1100,
+    basis: 'collections',
+  });
   expect(allocationFigures(recording, { fromMs: 500, toMs: 1500 })!.totalBytes).toBe(250 + 300);
   expect(allocationFigures(new Recording('recording'), { fromMs: 0, toMs: 1 })).toBeNull();
 });
 
 /** The sums by definition, object by object. */
-function naiveSums(recording: Recording, span: { fromMs: number; toMs: number }, settleMs: number, moments: Float64Array) {
+function naiveSums(
+  recording: Recording,
+  span: { fromMs: number; toMs: number },
+  settleMs: number,
+  moments: Float64Array,
+) {
   const { length, col } = recording.tables.objects;
-  const found = { alloc: 0, kept: 0, keptOfSpan: 0, keptSamples: 0, recent: 0, live: Array.from(moments, () => 0), liveCount: Array.from(moments, () => 0) };
+  const found = {
+    alloc: 0,
+    kept: 0,
+    keptOfSpan: 0,
+    keptSamples: 0,
+    recent: 0,
+    live: Array.from(moments, () => 0),
+    liveCount: Array.from(moments, () => 0),
+  };
   for (let row = 0; row < length; row++) {
-    const [born, bytes, count] = [col.bornMs[row]!, col.sizeBytes[row]! / col.probability[row]!, 1 / col.probability[row]!];
+    const [born, bytes, count] = [
+      col.bornMs[row]!,
+      col.sizeBytes[row]! / col.probability[row]!,
+      1 / col.probability[row]!,
+    ];
     const end = Number.isNaN(col.endMs[row]!) ? Infinity : col.endMs[row]!;
     const inSpan = born >= span.fromMs && born < span.toMs;
     if (inSpan) found.alloc += bytes;
@@ -127,39 +157,69 @@ function naiveSums(recording: Recording, span: { fromMs: number; toMs: number },
   return found;
 }
 
-test.each([1, 2, 3, 4, 5, 6])('sums from the index equal going through the objects one by one, also after it has grown (%i)', (seed) => {
-  const random = seeded(seed);
-  const recording = new Recording('recording');
-  recording.addHeap('main');
-  followObjects(recording);
-  const index = new ObjectIndex(recording);
-  const mostMs = 40_000;
-  for (let part = 0; part < 3; part++) {
-    for (let n = 0; n < 15_000 * (part + 1); n++) {
-      // Births nearly in order; most die soon, some late, some never.
-      const bornMs = Math.max(0, ((n / (15_000 * (part + 1)) + part) * mostMs) / 3 + random() * 200 - 100);
-      const kind = random();
-      const died = kind < 0.8 ? { diedMs: bornMs + random() * 900 } : kind < 0.95 ? { diedMs: bornMs + random() * 20_000 } : {};
-      addObject(recording, { bornMs, bytes: 1 + Math.floor(random() * 500), site: `site${Math.floor(random() * 5)}`, probability: random() < 0.5 ? 1 : 0.25, ...died });
+test.each([1, 2, 3, 4, 5, 6])(
+  'sums from the index equal going through the objects one by one, also after it has grown (%i)',
+  (seed) => {
+    const random = seeded(seed);
+    const recording = new Recording('recording');
+    recording.addHeap('main');
+    followObjects(recording);
+    const index = new ObjectIndex(recording);
+    const mostMs = 40_000;
+    for (let part = 0; part < 3; part++) {
+      for (let n = 0; n < 15_000 * (part + 1); n++) {
+        // Births nearly in order; most die soon, some late, some never.
+        const bornMs = Math.max(0, ((n / (15_000 * (part + 1)) + part) * mostMs) / 3 + random() * 200 - 100);
+        const kind = random();
+        const died =
+          kind < 0.8 ? { diedMs: bornMs + random() * 900 } : kind < 0.95 ? { diedMs: bornMs + random() * 20_000 } : {};
+        addObject(recording, {
+          bornMs,
+          bytes: 1 + Math.floor(random() * 500),
+          site: `site${Math.floor(random() * 5)}`,
+          probability: random() < 0.5 ? 1 : 0.25,
+          ...died,
+        });
+      }
+      // What was followed dies later than the index saw it.
+      const { col, length } = recording.tables.objects;
+      for (let row = 0; row < length; row++)
+        if (Number.isNaN(col.endMs[row]!) && random() < 0.3)
+          col.endMs[row] = Math.max(col.bornMs[row]!, recording.durationMs - random() * 5000);
+      const fromMs = random() * recording.durationMs * 0.8;
+      const span = { fromMs, toMs: fromMs + random() * (recording.durationMs - fromMs) };
+      for (const settleMs of [0, random() * 300, random() * 4000, 15_000]) {
+        const moments = Float64Array.from(
+          { length: 9 },
+          () => span.fromMs + random() * (span.toMs - span.fromMs),
+        ).sort();
+        const sums = originSums(index, span, settleMs);
+        const origins = recording.tables.origins.length;
+        const { rowOf, bytes, count } = settledSeries(index, settleMs, moments, {
+          groupOf: Uint32Array.from({ length: origins }, (_, origin) => origin),
+          groups: origins,
+          chosen: null,
+        });
+        const naive = naiveSums(recording, span, settleMs, moments);
+        const total = (place: number): number =>
+          Array.from({ length: origins }, (_, origin) => sums[origin * SUMS + place]!).reduce(
+            (sum, each) => sum + each,
+            0,
+          );
+        expect(total(Sum.alloc)).toBeCloseTo(naive.alloc, 3);
+        expect([total(Sum.keptSamples), total(Sum.recentSamples)]).toEqual([naive.keptSamples, naive.recent]);
+        expect([total(Sum.kept), total(Sum.keptOfSpan)]).toEqual([naive.kept, naive.keptOfSpan]);
+        const at = (column: Float64Array, moment: number): number =>
+          rowOf.reduce(
+            (sum, row) =>
+              row < 0 ? sum : sum + column.slice(row * 10, row * 10 + moment + 1).reduce((a, b) => a + b, 0),
+            0,
+          );
+        expect(Array.from(moments, (_, moment) => Math.round(at(bytes, moment)))).toEqual(naive.live.map(Math.round));
+        expect(Array.from(moments, (_, moment) => Math.round(at(count, moment)))).toEqual(
+          naive.liveCount.map(Math.round),
+        );
+      }
     }
-    // What was followed dies later than the index saw it.
-    const { col, length } = recording.tables.objects;
-    for (let row = 0; row < length; row++) if (Number.isNaN(col.endMs[row]!) && random() < 0.3) col.endMs[row] = Math.max(col.bornMs[row]!, recording.durationMs - random() * 5000);
-    const fromMs = random() * recording.durationMs * 0.8;
-    const span = { fromMs, toMs: fromMs + random() * (recording.durationMs - fromMs) };
-    for (const settleMs of [0, random() * 300, random() * 4000, 15_000]) {
-      const moments = Float64Array.from({ length: 9 }, () => span.fromMs + random() * (span.toMs - span.fromMs)).sort();
-      const sums = originSums(index, span, settleMs);
-      const origins = recording.tables.origins.length;
-      const { rowOf, bytes, count } = settledSeries(index, settleMs, moments, { groupOf: Uint32Array.from({ length: origins }, (_, origin) => origin), groups: origins, chosen: null });
-      const naive = naiveSums(recording, span, settleMs, moments);
-      const total = (place: number): number => Array.from({ length: origins }, (_, origin) => sums[origin * SUMS + place]!).reduce((sum, each) => sum + each, 0);
-      expect(total(Sum.alloc)).toBeCloseTo(naive.alloc, 3);
-      expect([total(Sum.keptSamples), total(Sum.recentSamples)]).toEqual([naive.keptSamples, naive.recent]);
-      expect([total(Sum.kept), total(Sum.keptOfSpan)]).toEqual([naive.kept, naive.keptOfSpan]);
-      const at = (column: Float64Array, moment: number): number => rowOf.reduce((sum, row) => (row < 0 ? sum : sum + column.slice(row * 10, row * 10 + moment + 1).reduce((a, b) => a + b, 0)), 0);
-      expect(Array.from(moments, (_, moment) => Math.round(at(bytes, moment)))).toEqual(naive.live.map(Math.round));
-      expect(Array.from(moments, (_, moment) => Math.round(at(count, moment)))).toEqual(naive.liveCount.map(Math.round));
-    }
-  }
-});
+  },
+);

@@ -23,13 +23,21 @@ test('rare collections are none, unless they give nothing back of a full heap', 
 
 test("two are too few, and the recorder's own do not count", () => {
   expect(findStorms(recordingOf([whole(1000, 50), whole(1100, 50)]), SPAN)).toEqual([]);
-  expect(findStorms(recordingOf([whole(1, 9), whole(20, 9), { ...whole(40, 9), flags: CollectionFlag.own }]), SPAN)).toEqual([]);
+  expect(
+    findStorms(recordingOf([whole(1, 9), whole(20, 9), { ...whole(40, 9), flags: CollectionFlag.own }]), SPAN),
+  ).toEqual([]);
 });
 
 test('collections are counted by scope, cycles apart, own ones apart', () => {
-  const counts = countCollections(recordingOf([
-    { ...whole(1, 1), scope: Scope.young }, { ...whole(2, 1), scope: Scope.mixed }, whole(3, 1),
-    { ...whole(4, 1), flags: CollectionFlag.concurrentCycle }, { ...whole(5, 1), flags: CollectionFlag.own },
-  ]), SPAN);
+  const counts = countCollections(
+    recordingOf([
+      { ...whole(1, 1), scope: Scope.young },
+      { ...whole(2, 1), scope: Scope.mixed },
+      whole(3, 1),
+      { ...whole(4, 1), flags: CollectionFlag.concurrentCycle },
+      { ...whole(5, 1), flags: CollectionFlag.own },
+    ]),
+    SPAN,
+  );
   expect(counts).toEqual({ count: 4, young: 1, mixed: 1, whole: 1, concurrentCycles: 1, degenerated: 0, own: 1 });
 });

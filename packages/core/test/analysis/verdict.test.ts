@@ -9,13 +9,22 @@ import { normals, seeded } from '../seeded.ts';
 
 const MIB = 1048576;
 
-/** A recording whose floor follows `level` (MiB) at 40 whole collections, one every 2 s, with three young ones between. */
+/**
+ * A recording whose floor follows `level` (MiB) at 40 whole collections, one every 2 s, with three young ones between.
+ */
 function shaped(level: (share: number, random: () => number) => number, seed: number, points = 40): Recording {
   const noise = normals(seeded(seed));
   const collections = [];
   for (let n = 0; n < points; n++) {
     const floor = level(n / points, noise) * MIB;
-    for (let young = 0; young < 3; young++) collections.push({ startMs: n * 2000 + 400 * (young + 1), ms: 2, before: floor + 9 * MIB, after: floor + (2 + young) * MIB, scope: Scope.young });
+    for (let young = 0; young < 3; young++)
+      collections.push({
+        startMs: n * 2000 + 400 * (young + 1),
+        ms: 2,
+        before: floor + 9 * MIB,
+        after: floor + (2 + young) * MIB,
+        scope: Scope.young,
+      });
     collections.push({ startMs: n * 2000 + 1900, ms: 20, before: floor + 9 * MIB, after: floor });
   }
   return recordingOf(collections);
@@ -32,7 +41,10 @@ const SHAPES: readonly (readonly [string, VerdictKind, (share: number, noise: ()
 ];
 
 test.each(SHAPES)('%s is %s', (_, kind, level) => {
-  const verdicts = Array.from({ length: 20 }, (_unused, seed) => judge(shaped(level, seed + 1), { fromMs: 0, toMs: 80_000 }).kind);
+  const verdicts = Array.from(
+    { length: 20 },
+    (_unused, seed) => judge(shaped(level, seed + 1), { fromMs: 0, toMs: 80_000 }).kind,
+  );
   expect(verdicts.filter((each) => each === kind).length).toBeGreaterThanOrEqual(19);
 });
 
@@ -51,16 +63,25 @@ test('a slow leak printed in whole mebibytes is growing, not a staircase', () =>
 });
 
 test('a flat floor with a peak of over twice the usual is bursting', () => {
-  const recording = recordingOf(Array.from({ length: 30 }, (_, n) => ({ startMs: n * 2000, ms: 20, before: (n === 17 ? 95 : 40) * MIB, after: 20 * MIB })));
+  const recording = recordingOf(
+    Array.from({ length: 30 }, (_, n) => ({
+      startMs: n * 2000,
+      ms: 20,
+      before: (n === 17 ? 95 : 40) * MIB,
+      after: 20 * MIB,
+    })),
+  );
   const verdict = judge(recording, wholeSpan(recording));
   expect(verdict.kind).toBe('bursting');
   expect(sentence(verdictClauses({ verdict, table: null }))).toMatch(/^Bursting: the floor is flat at 20\.0 MiB/);
 });
 
 test('a young space that the collector made larger is no burst, nor is what piles up between collections that the recorder forced', () => {
-  const collections = Array.from({ length: 60 }, (_, n) => (n % 4 === 0
-    ? { startMs: n * 500, ms: 10, before: 25 * MIB, after: 20 * MIB, flags: CollectionFlag.own }
-    : { startMs: n * 500, ms: 3, before: (n % 20 === 3 ? 160 : 50) * MIB, after: 21 * MIB, scope: Scope.young }));
+  const collections = Array.from({ length: 60 }, (_, n) =>
+    n % 4 === 0
+      ? { startMs: n * 500, ms: 10, before: 25 * MIB, after: 20 * MIB, flags: CollectionFlag.own }
+      : { startMs: n * 500, ms: 3, before: (n % 20 === 3 ? 160 : 50) * MIB, after: 21 * MIB, scope: Scope.young },
+  );
   const recording = recordingOf(collections);
   expect(judge(recording, wholeSpan(recording)).kind).toBe('steady');
 });
@@ -82,27 +103,45 @@ test('the slope, its interval and the time to the limit are those of the leak', 
   expect(verdict.slopeBytesPerSec / truth).toBeCloseTo(1, 1);
   expect(verdict.timeToLimitMs / ((44 / 16) * 80_000)).toBeCloseTo(1, 1);
   expect(verdict.timeToLimitLowMs).toBeLessThan(verdict.timeToLimitHighMs);
-  expect(sentence(verdictClauses({ verdict, table: null }))).toMatch(/^Growing 12\.\d MiB\/min \(\d+\.\d–\d+\.\d\); 100 MiB limit in about [34] min\.$/);
+  expect(sentence(verdictClauses({ verdict, table: null }))).toMatch(
+    /^Growing 12\.\d MiB\/min \(\d+\.\d–\d+\.\d\); 100 MiB limit in about [34] min\.$/,
+  );
 });
 
 describe('of several heaps', () => {
   // A steady heap of 40 MiB and one that leaks from 20 to 60, of 100 MiB each, collected in turn.
   const heaps = (level: (share: number, heapId: number) => number): Recording => {
-    const recording = recordingOf(Array.from({ length: 80 }, (_, n) => ({ startMs: n * 1000, ms: 5, heapId: n % 2, before: 90 * MIB, after: level(n / 80, n % 2) * MIB })));
+    const recording = recordingOf(
+      Array.from({ length: 80 }, (_, n) => ({
+        startMs: n * 1000,
+        ms: 5,
+        heapId: n % 2,
+        before: 90 * MIB,
+        after: level(n / 80, n % 2) * MIB,
+      })),
+    );
     recording.addHeap('worker 1.2');
     for (const heap of recording.heaps) heap.limitBytes = 100 * MIB;
     return recording;
   };
-  const leaking = (): Recording => heaps((share, heapId) => (heapId === 0 ? 40 + 0.2 * Math.sin(share * 90) : 20 + 40 * share));
+  const leaking = (): Recording =>
+    heaps((share, heapId) => (heapId === 0 ? 40 + 0.2 * Math.sin(share * 90) : 20 + 40 * share));
 
   test('each is held against its own limit, and the first to get there is named', () => {
     const recording = leaking();
     const verdict = judge(recording, wholeSpan(recording));
     // Together they use 100 MiB at the end, and no heap is full.
-    expect(verdict).toMatchObject({ kind: 'growing', limitHeap: 'worker 1.2', limitBytes: 100 * MIB, exhaustedMs: NaN });
+    expect(verdict).toMatchObject({
+      kind: 'growing',
+      limitHeap: 'worker 1.2',
+      limitBytes: 100 * MIB,
+      exhaustedMs: NaN,
+    });
     expect(verdict.floorNowBytes / (100 * MIB)).toBeCloseTo(1, 1);
     expect(verdict.timeToLimitMs / 80_000).toBeCloseTo(1, 1);
-    expect(sentence(verdictClauses({ verdict, table: null }))).toMatch(/; worker 1\.2 at its 100 MiB limit in about 8\d s\.$/);
+    expect(sentence(verdictClauses({ verdict, table: null }))).toMatch(
+      /; worker 1\.2 at its 100 MiB limit in about 8\d s\.$/,
+    );
   });
 
   test('a limit that was typed is that of all together', () => {
@@ -116,7 +155,11 @@ describe('of several heaps', () => {
   test('one that is full is full though the others are not, and has little room', () => {
     const recording = heaps((share, heapId) => (heapId === 0 ? 10 : Math.min(95, 20 + 150 * share)));
     expect(judge(recording, wholeSpan(recording)).exhaustedMs / 1000).toBeCloseTo(38, -1);
-    expect(findProblems(recording, wholeSpan(recording)).map(({ code, sentence: said }) => (code === 'little-room' ? said : ''))).toContain('After collecting, 95.0 MiB of the 100 MiB limit of worker 1.2 stay in use (95 %).');
+    expect(
+      findProblems(recording, wholeSpan(recording)).map(({ code, sentence: said }) =>
+        code === 'little-room' ? said : '',
+      ),
+    ).toContain('After collecting, 95.0 MiB of the 100 MiB limit of worker 1.2 stay in use (95 %).');
   });
 
   test('without growth each limit is told as one of several', () => {
@@ -135,9 +178,16 @@ test('the period of a staircase is found', () => {
 
 test('too little evidence is unclear, and says what is missing', () => {
   const few = shaped(() => 20, 1, 2);
-  expect(judge(few, wholeSpan(few))).toMatchObject({ kind: 'unclear', missing: expect.stringMatching(/^1 more whole-heap collections \(2 of 3 seen\): force one, or record on; until then, at most .* a minute can be staying$/) as string });
+  expect(judge(few, wholeSpan(few))).toMatchObject({
+    kind: 'unclear',
+    missing: expect.stringMatching(
+      /^1 more whole-heap collections \(2 of 3 seen\): force one, or record on; until then, at most .* a minute can be staying$/,
+    ) as string,
+  });
   const more = shaped((share) => 20 + 9 * Math.sin(share * 60), 1, 4);
-  expect(judge(more, wholeSpan(more)).missing).toMatch(/^more floor points: between −?[\d.]+ \w+ and [\d.]+ \w+ a minute are possible; record on$/);
+  expect(judge(more, wholeSpan(more)).missing).toMatch(
+    /^more floor points: between −?[\d.]+ \w+ and [\d.]+ \w+ a minute are possible; record on$/,
+  );
   const none = new Recording('recording');
   expect(judge(none, wholeSpan(none)).kind).toBe('unclear');
 });
@@ -156,7 +206,13 @@ test('where no trend is believed, the floor is a level that was seen', () => {
     // Points that crowd at the end give any line a lever.
     const recording = shaped((share, noise) => (share < 0.05 ? 30 : 8) + Math.abs(noise()), seed, 40);
     const verdict = judge(recording, wholeSpan(recording));
-    if (verdict.kind === 'growing' || verdict.kind === 'stepping' || verdict.kind === 'unclear' || verdict.kind === 'shrinking') continue;
+    if (
+      verdict.kind === 'growing' ||
+      verdict.kind === 'stepping' ||
+      verdict.kind === 'unclear' ||
+      verdict.kind === 'shrinking'
+    )
+      continue;
     judged++;
     expect(verdict.floorNowBytes).toBeGreaterThanOrEqual(Math.min(...verdict.floor.bytes));
     expect(verdict.floorNowBytes).toBeLessThanOrEqual(Math.max(...verdict.floor.bytes));
@@ -171,7 +227,9 @@ test('few noisy points of a leak are unclear rather than steady, and the sentenc
   });
   expect(kinds.filter(({ kind }) => kind === 'steady' || kind === 'settled').length).toBeLessThan(30);
   const open = kinds.find(({ kind }) => kind === 'unclear')!;
-  expect(open.missing).toMatch(/^more floor points: (?:between −?[\d.]+ \w+ and [\d.]+ \w+ a minute are possible|memory rose, and whether it still does cannot be told); record on$/);
+  expect(open.missing).toMatch(
+    /^more floor points: (?:between −?[\d.]+ \w+ and [\d.]+ \w+ a minute are possible|memory rose, and whether it still does cannot be told); record on$/,
+  );
 });
 
 test('a leak that begins half way is no staircase', () => {

@@ -13,20 +13,30 @@ test('rows survive growth, and new rows are missing in every column', () => {
   expect(table.col.tMs[table.addRow()]).toBeNaN();
 });
 
-test.each([[[]], [[4, 0, 4]], [Array.from({ length: 300 }, (_, n) => (n * 7) % 100)]])('picked rows are those asked for, in that order, and what comes after them is missing', (rows) => {
-  const table = new GrowableTable({ tMs: 'f64', weight: 'f32', id: 'u32', heapId: 'u16', flags: 'u8' });
-  for (let row = 0; row < 100; row++) {
-    table.addRow();
-    table.col.tMs[row] = row / 2;
-    table.col.weight[row] = row / 4;
-    table.col.id[row] = 3 * row;
-    table.col.heapId[row] = table.col.flags[row] = row % 9;
-  }
-  const picked = table.picked(Uint32Array.from(rows));
-  expect(picked.length).toBe(rows.length);
-  const { col, length } = picked;
-  expect(Array.from({ length }, (_, at) => [col.tMs[at], col.weight[at], col.id[at], col.heapId[at], col.flags[at]])).toEqual(rows.map((row) => [row / 2, row / 4, 3 * row, row % 9, row % 9]));
-  const next = picked.addRow();
-  expect([picked.col.tMs[next], picked.col.weight[next], picked.col.id[next], picked.col.flags[next]]).toEqual([NaN, NaN, NONE, 0]);
-  expect(picked.col.tMs[0]).toBe(rows.length > 0 ? rows[0]! / 2 : NaN);
-});
+test.each([[[]], [[4, 0, 4]], [Array.from({ length: 300 }, (_, n) => (n * 7) % 100)]])(
+  'picked rows are those asked for, in that order, and what comes after them is missing',
+  (rows) => {
+    const table = new GrowableTable({ tMs: 'f64', weight: 'f32', id: 'u32', heapId: 'u16', flags: 'u8' });
+    for (let row = 0; row < 100; row++) {
+      table.addRow();
+      table.col.tMs[row] = row / 2;
+      table.col.weight[row] = row / 4;
+      table.col.id[row] = 3 * row;
+      table.col.heapId[row] = table.col.flags[row] = row % 9;
+    }
+    const picked = table.picked(Uint32Array.from(rows));
+    expect(picked.length).toBe(rows.length);
+    const { col, length } = picked;
+    expect(
+      Array.from({ length }, (_, at) => [col.tMs[at], col.weight[at], col.id[at], col.heapId[at], col.flags[at]]),
+    ).toEqual(rows.map((row) => [row / 2, row / 4, 3 * row, row % 9, row % 9]));
+    const next = picked.addRow();
+    expect([picked.col.tMs[next], picked.col.weight[next], picked.col.id[next], picked.col.flags[next]]).toEqual([
+      NaN,
+      NaN,
+      NONE,
+      0,
+    ]);
+    expect(picked.col.tMs[0]).toBe(rows.length > 0 ? rows[0]! / 2 : NaN);
+  },
+);

@@ -4,14 +4,27 @@ import { InputReader } from '../../src/formats/input-reader.ts';
 import { blockBytesFor, BlockCheck, BlockSummer, crc32 } from '../../src/formats/recording-file/block-check.ts';
 import { writeRecordingHeader } from '../../src/formats/recording-file/container.ts';
 
-const LINE = (n: number): string => `[${n}.000s][info][gc] GC(${n}) Pause Young (Allocation Failure) ${20 + (n % 9)}M->${10 + (n % 5)}M(64M) 5.000ms\n`;
-const LOG = Buffer.from(`[0.001s][info][gc] Using Serial\n${Array.from({ length: 4000 }, (_, n) => LINE(n + 1)).join('')}`);
+const LINE = (n: number): string =>
+  `[${n}.000s][info][gc] GC(${n}) Pause Young (Allocation Failure) ${20 + (n % 9)}M->${10 + (n % 5)}M(64M) 5.000ms\n`;
+const LOG = Buffer.from(
+  `[0.001s][info][gc] Using Serial\n${Array.from({ length: 4000 }, (_, n) => LINE(n + 1)).join('')}`,
+);
 
 function exported(): Buffer {
   const summer = new BlockSummer(blockBytesFor(LOG.length));
   summer.take(LOG.subarray(0, 1000));
   summer.take(LOG.subarray(1000));
-  return Buffer.concat([Buffer.from(writeRecordingHeader({ name: 'weirs', createdEpochMs: 1, parts: [{ name: 'gc.log', bytes: LOG.length }], sums: summer.end() })), LOG]);
+  return Buffer.concat([
+    Buffer.from(
+      writeRecordingHeader({
+        name: 'weirs',
+        createdEpochMs: 1,
+        parts: [{ name: 'gc.log', bytes: LOG.length }],
+        sums: summer.end(),
+      }),
+    ),
+    LOG,
+  ]);
 }
 
 function read(bytes: Buffer, step = bytes.length) {
@@ -53,18 +66,38 @@ test('one that is cut off is read as far as it is known to be good, and one that
   expect(cut.ok && cut.runs[0]!.missing).toMatch(/are good/);
   const bad = exported();
   bad[bad.indexOf(10) + 5] = 0;
-  expect(read(bad)).toMatchObject({ ok: false, message: expect.stringContaining('damaged from its beginning') as string });
+  expect(read(bad)).toMatchObject({
+    ok: false,
+    message: expect.stringContaining('damaged from its beginning') as string,
+  });
 });
 
 test('an export without checksums, as older pages wrote it, is read as before', () => {
-  const old = Buffer.concat([Buffer.from(writeRecordingHeader({ name: 'weirs', createdEpochMs: 1, parts: [{ name: 'gc.log', bytes: LOG.length }] })), LOG]);
+  const old = Buffer.concat([
+    Buffer.from(
+      writeRecordingHeader({ name: 'weirs', createdEpochMs: 1, parts: [{ name: 'gc.log', bytes: LOG.length }] }),
+    ),
+    LOG,
+  ]);
   const result = read(gunzipSync(gzipSync(old)));
   expect(result.ok && [result.runs[0]!.missing, result.runs[0]!.tables.collections.length]).toEqual(['', 4000]);
 });
 
 test('what was typed beside an exported recording holds for whoever reads it', () => {
   const notebook = { limitBytes: 16 * 2 ** 20, settleMs: 7000, ownRules: ['weirs/'], moments: [] };
-  const result = read(Buffer.concat([Buffer.from(writeRecordingHeader({ name: 'weirs', createdEpochMs: 1, parts: [{ name: 'gc.log', bytes: LOG.length }], notebook })), LOG]));
+  const result = read(
+    Buffer.concat([
+      Buffer.from(
+        writeRecordingHeader({
+          name: 'weirs',
+          createdEpochMs: 1,
+          parts: [{ name: 'gc.log', bytes: LOG.length }],
+          notebook,
+        }),
+      ),
+      LOG,
+    ]),
+  );
   if (!result.ok) throw new Error(result.message);
   const [run] = result.runs;
   expect([run!.limitBytes(), run!.givenSettleMs, run!.ownRules]).toEqual([16 * 2 ** 20, 7000, ['weirs/']]);
@@ -72,7 +105,9 @@ test('what was typed beside an exported recording holds for whoever reads it', (
 });
 
 test('blocks get longer before they get too many', () => {
-  expect([blockBytesFor(0), blockBytesFor(2 ** 30), blockBytesFor(2 ** 31), blockBytesFor(2 ** 36)]).toEqual([65536, 65536, 131072, 4194304]);
+  expect([blockBytesFor(0), blockBytesFor(2 ** 30), blockBytesFor(2 ** 31), blockBytesFor(2 ** 36)]).toEqual([
+    65536, 65536, 131072, 4194304,
+  ]);
   const check = new BlockCheck({ blockBytes: 65536, bytes: 0, crc32: [] });
   expect([check.take(Uint8Array.of(1)).length, check.missingBytes]).toEqual([0, 0]);
 });

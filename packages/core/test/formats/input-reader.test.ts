@@ -5,11 +5,17 @@ import { readRecordingHeader, writeRecordingHeader } from '../../src/formats/rec
 import { detectFormat } from '../../src/formats/registry.ts';
 import { bytesOf, lastRun, readBytes } from './read-input.ts';
 
-const JVM = '[0.006s][info][gc] Using Serial\n[0.263s][info][gc] GC(0) Pause Young (Allocation Failure) 6M->2M(64M) 2.5ms\n';
-const V8 = '[88:0x2b94]       48 ms: Scavenge 4.1 (4.2) -> 3.4 (5.2) MB, 0.88 / 0.00 ms  (average mu = 1.000, current mu = 1.000) task; \n';
+const JVM =
+  '[0.006s][info][gc] Using Serial\n[0.263s][info][gc] GC(0) Pause Young (Allocation Failure) 6M->2M(64M) 2.5ms\n';
+const V8 =
+  '[88:0x2b94]       48 ms: Scavenge 4.1 (4.2) -> 3.4 (5.2) MB, 0.88 / 0.00 ms  (average mu = 1.000, current mu = 1.000) task; \n';
 const HELLO = '{"k":"hello","schema":"brisk-heron/stream@1","h":"1","epochMs":1,"program":"tide","runtime":"r"}\n';
 
-test.each([['jvm-unified', JVM], ['v8-trace', V8], ['recording', HELLO]])('%s is known by its content', (name, text) => {
+test.each([
+  ['jvm-unified', JVM],
+  ['v8-trace', V8],
+  ['recording', HELLO],
+])('%s is known by its content', (name, text) => {
   expect(detectFormat(text.split('\n'))!.name).toBe(name);
   expect(detectFormat(`gauges up\n\n${text}`.split('\n'))!.name).toBe(name);
 });
@@ -35,21 +41,27 @@ test('a live stream is known from its first line on', () => {
 });
 
 test('arbitrary bytes are refused, not thrown at', () => {
-  fc.assert(fc.property(fc.array(fc.uint8Array({ maxLength: 300 }), { maxLength: 5 }), (chunks) => {
-    const reader = new InputReader();
-    for (const chunk of chunks) reader.write(chunk);
-    expect(reader.end().ok).toBe(false);
-  }), { seed: 12, numRuns: 200 });
+  fc.assert(
+    fc.property(fc.array(fc.uint8Array({ maxLength: 300 }), { maxLength: 5 }), (chunks) => {
+      const reader = new InputReader();
+      for (const chunk of chunks) reader.write(chunk);
+      expect(reader.end().ok).toBe(false);
+    }),
+    { seed: 12, numRuns: 200 },
+  );
 });
 
 test('damaged streams never throw and keep what is whole', () => {
   const lines = `${HELLO}{"k":"mark","h":"1","t":5,"label":"a","by":"page"}\n`;
-  fc.assert(fc.property(fc.nat(lines.length - 1), fc.uint8Array({ minLength: 1, maxLength: 30 }), (at, noise) => {
-    const bytes = bytesOf(lines);
-    const damaged = Uint8Array.from([...bytes.slice(0, at), ...noise, ...bytes.slice(at)]);
-    const result = readBytes(damaged);
-    if (result.ok) expect(result.runs[0]!.tables.marks.length).toBeLessThanOrEqual(1);
-  }), { seed: 13, numRuns: 300 });
+  fc.assert(
+    fc.property(fc.nat(lines.length - 1), fc.uint8Array({ minLength: 1, maxLength: 30 }), (at, noise) => {
+      const bytes = bytesOf(lines);
+      const damaged = Uint8Array.from([...bytes.slice(0, at), ...noise, ...bytes.slice(at)]);
+      const result = readBytes(damaged);
+      if (result.ok) expect(result.runs[0]!.tables.marks.length).toBeLessThanOrEqual(1);
+    }),
+    { seed: 13, numRuns: 300 },
+  );
 });
 
 test('an input without any format costs bounded memory', () => {
@@ -68,7 +80,15 @@ test('parts of a rotated log are put in the order of their clocks', () => {
 
 test('a header says what an export holds, and a broken one what was expected', () => {
   const header = { name: 'run 3, spring tide', createdEpochMs: 7, parts: [{ name: 'a.log', bytes: 12 }] };
-  expect(readRecordingHeader(writeRecordingHeader(header).trim())).toEqual({ ok: true, header: { schema: 'brisk-heron/recording@1', ...header } });
-  expect(readRecordingHeader('{"schema":"brisk-heron/recording@1"')).toMatchObject({ ok: false, why: expect.stringContaining('cut off') as string });
-  expect(readRecordingHeader('{"schema":"brisk-heron/recording@1","name":"a","createdEpochMs":1,"parts":[]}').ok).toBe(false);
+  expect(readRecordingHeader(writeRecordingHeader(header).trim())).toEqual({
+    ok: true,
+    header: { schema: 'brisk-heron/recording@1', ...header },
+  });
+  expect(readRecordingHeader('{"schema":"brisk-heron/recording@1"')).toMatchObject({
+    ok: false,
+    why: expect.stringContaining('cut off') as string,
+  });
+  expect(readRecordingHeader('{"schema":"brisk-heron/recording@1","name":"a","createdEpochMs":1,"parts":[]}').ok).toBe(
+    false,
+  );
 });

@@ -60,8 +60,10 @@ const G1 = `2026-11-23T05:55:13.577+0000: 0.104: [GC pause (G1 Evacuation Pause)
 `;
 
 const read = (text: string): Recording => lastRun(readBytes(bytesOf(text)));
-const column = (recording: Recording, name: 'startMs' | 'usedAfterBytes' | 'promotedBytes' | 'userMs'): number[] => Array.from(recording.tables.collections.col[name].subarray(0, recording.tables.collections.length));
-const scopes = ({ tables: { collections } }: Recording): number[] => Array.from(collections.col.scope.subarray(0, collections.length));
+const column = (recording: Recording, name: 'startMs' | 'usedAfterBytes' | 'promotedBytes' | 'userMs'): number[] =>
+  Array.from(recording.tables.collections.col[name].subarray(0, recording.tables.collections.length));
+const scopes = ({ tables: { collections } }: Recording): number[] =>
+  Array.from(collections.col.scope.subarray(0, collections.length));
 const KIB = 1024;
 const MIB = 1024 * KIB;
 
@@ -77,7 +79,11 @@ test('Parallel: pauses, sizes, promotion, processor times, limit and version', (
   // Left the young space: 16384 − 2536; left the heap: 16384 − 3440.
   expect(column(recording, 'promotedBytes')).toEqual([904 * KIB, (16368 - 12312) * KIB, NaN]);
   expect(column(recording, 'userMs')).toEqual([20, 30, 50]);
-  expect([recording.runtime, recording.collector, recording.limitBytes()]).toEqual(['OpenJDK 1.8.0_392-b08', 'Parallel', 256 * MIB]);
+  expect([recording.runtime, recording.collector, recording.limitBytes()]).toEqual([
+    'OpenJDK 1.8.0_392-b08',
+    'Parallel',
+    256 * MIB,
+  ]);
   expect(new Date(recording.startEpochMs).toISOString()).toBe('2026-11-23T05:55:13.426Z');
   expect(recording.tables.collections.col.flags[2]! & CollectionFlag.explicit).toBeTruthy();
 });
@@ -112,7 +118,9 @@ test('G1: sizes out of its details, mixed and whole collections, and a concurren
   const report = analysisReport(recording);
   expect(report.collections).toMatchObject({ young: 2, mixed: 1, whole: 1, concurrentCycles: 1 });
   expect(report.pauses.count).toBe(6);
-  expect(Object.keys(report.pauses.byName)).toContain('GC pause (G1 Humongous Allocation) (young) (initial-mark) (to-space exhausted)');
+  expect(Object.keys(report.pauses.byName)).toContain(
+    'GC pause (G1 Humongous Allocation) (young) (initial-mark) (to-space exhausted)',
+  );
   const { collections } = recording.tables;
   expect([collections.col.usedBeforeBytes[0], collections.col.usedAfterBytes[0]]).toEqual([24 * MIB, 6080.5 * KIB]);
   expect(collections.col.promotedBytes[0]).toBe(Math.max(0, (24 - 3) * MIB - (24 * MIB - 6080.5 * KIB)));
@@ -121,7 +129,9 @@ test('G1: sizes out of its details, mixed and whole collections, and a concurren
 });
 
 test('without stamps the collections keep their order, and no rate is told', () => {
-  const recording = read('[GC (Allocation Failure)  16384K->3440K(62976K), 0.0112300 secs]\n[Full GC (Ergonomics)  3440K->1000K(62976K), 0.0200000 secs]\n');
+  const recording = read(
+    '[GC (Allocation Failure)  16384K->3440K(62976K), 0.0112300 secs]\n[Full GC (Ergonomics)  3440K->1000K(62976K), 0.0200000 secs]\n',
+  );
   expect([recording.hasClock, recording.tables.pauses.length]).toEqual([false, 2]);
   expect(analysisReport(recording).pauses.throughputRatio).toBeNull();
 });
@@ -130,18 +140,39 @@ test('a line that was cut off is left out and counted; a restart is a run of its
   const cut = readBytes(bytesOf(`${PARALLEL}${PARALLEL.slice(0, PARALLEL.indexOf('K(62976K), 0.0182690'))}`));
   expect(cut.ok && cut.runs.map((run) => run.tables.pauses.length)).toEqual([3, 1]);
   expect(lastRun(cut).issues.byCode).toEqual({ 'cut-line': 1 });
-  expect(lastRun(cut).issues.first[0]!.message).toMatch(/^gc log line \d+: expected "\[GC … -> … , … secs\]", found "\[GC \(Allocation Failure\)/);
+  expect(lastRun(cut).issues.first[0]!.message).toMatch(
+    /^gc log line \d+: expected "\[GC … -> … , … secs\]", found "\[GC \(Allocation Failure\)/,
+  );
 });
 
 test('any way of cutting the input gives the same rows, and damage never throws', () => {
   const whole = [PARALLEL, SERIAL, CMS, G1].map((text) => analysisReport(read(text)));
-  fc.assert(fc.property(fc.integer({ min: 0, max: 3 }), fc.array(fc.integer({ min: 0, max: 900 }), { maxLength: 6 }), (which, cuts) => {
-    const bytes = bytesOf([PARALLEL, SERIAL, CMS, G1][which]!);
-    expect(analysisReport(lastRun(readBytes(bytes, cuts.filter((cut) => cut < bytes.length))))).toEqual(whole[which]);
-  }), { seed: 4, numRuns: 40 });
-  fc.assert(fc.property(fc.integer({ min: 0, max: 3 }), fc.integer({ min: 0, max: 3000 }), fc.string(), (which, at, noise) => {
-    const text = [PARALLEL, SERIAL, CMS, G1][which]!;
-    const spot = at % text.length;
-    readBytes(bytesOf(text.slice(0, spot) + noise + text.slice(spot + noise.length)));
-  }), { seed: 5, numRuns: 200 });
+  fc.assert(
+    fc.property(
+      fc.integer({ min: 0, max: 3 }),
+      fc.array(fc.integer({ min: 0, max: 900 }), { maxLength: 6 }),
+      (which, cuts) => {
+        const bytes = bytesOf([PARALLEL, SERIAL, CMS, G1][which]!);
+        expect(
+          analysisReport(
+            lastRun(
+              readBytes(
+                bytes,
+                cuts.filter((cut) => cut < bytes.length),
+              ),
+            ),
+          ),
+        ).toEqual(whole[which]);
+      },
+    ),
+    { seed: 4, numRuns: 40 },
+  );
+  fc.assert(
+    fc.property(fc.integer({ min: 0, max: 3 }), fc.integer({ min: 0, max: 3000 }), fc.string(), (which, at, noise) => {
+      const text = [PARALLEL, SERIAL, CMS, G1][which]!;
+      const spot = at % text.length;
+      readBytes(bytesOf(text.slice(0, spot) + noise + text.slice(spot + noise.length)));
+    }),
+    { seed: 5, numRuns: 200 },
+  );
 });

@@ -9,10 +9,20 @@ import { bytesOf, lastRun, readBytes } from './read-input.ts';
 
 const h = '77';
 const hello: StreamLine = {
-  k: 'hello', schema: STREAM_SCHEMA, h, epochMs: 1_800_000_000_000, clockMs: 5_000_000, program: 'Weirkeeper', runtime: 'OpenJDK 17', collector: 'G1',
-  interval: 524_288, log: 'jvm-unified', own: ['org/saltmarsh/'],
+  k: 'hello',
+  schema: STREAM_SCHEMA,
+  h,
+  epochMs: 1_800_000_000_000,
+  clockMs: 5_000_000,
+  program: 'Weirkeeper',
+  runtime: 'OpenJDK 17',
+  collector: 'G1',
+  interval: 524_288,
+  log: 'jvm-unified',
+  own: ['org/saltmarsh/'],
 };
-const stamp = (tMs: number): string => `[${(tMs / 1000).toFixed(3)}s][${BigInt(Math.round((5_000_000 + tMs) * 1e6))}ns][info][gc] `;
+const stamp = (tMs: number): string =>
+  `[${(tMs / 1000).toFixed(3)}s][${BigInt(Math.round((5_000_000 + tMs) * 1e6))}ns][info][gc] `;
 const LOG = [
   `${stamp(2)}Using G1`,
   `${stamp(1010)}GC(0) Pause Young (Normal) (G1 Evacuation Pause) 20M->10M(64M) 10.000ms`,
@@ -21,12 +31,41 @@ const LOG = [
 const LINES: readonly StreamLine[] = [
   hello,
   { k: 'phase', h, t: 0, kind: 'objects' },
-  { k: 'frames', h, first: 0, fn: ['Main.main', 'Gate.open', 'Arrays.copyOf'], file: ['org/saltmarsh/Main.java', 'org/saltmarsh/Gate.java', 'java/util/Arrays.java'], line: [3, 9, 1], col: [0, 0, 0] },
+  {
+    k: 'frames',
+    h,
+    first: 0,
+    fn: ['Main.main', 'Gate.open', 'Arrays.copyOf'],
+    file: ['org/saltmarsh/Main.java', 'org/saltmarsh/Gate.java', 'java/util/Arrays.java'],
+    line: [3, 9, 1],
+    col: [0, 0, 0],
+  },
   { k: 'paths', h, first: 0, parent: [-1, 0, 1], frame: [0, 1, 2] },
   { k: 'types', h, first: 0, name: ['byte[]'] },
   { k: 'threads', h, first: 0, name: ['main'] },
-  { k: 'born', h, from: 100, to: 200, interval: 524_288, id: [1, 2], path: [2, 1], size: [524_288, 16], at: [100, 200], type: [0, 0], thread: [0, 0] },
-  { k: 'gc', h, t: 1000, ms: 10, scope: 'young', label: 'G1 Young Generation', after: 1, pools: [['G1 Eden Space', 0]] },
+  {
+    k: 'born',
+    h,
+    from: 100,
+    to: 200,
+    interval: 524_288,
+    id: [1, 2],
+    path: [2, 1],
+    size: [524_288, 16],
+    at: [100, 200],
+    type: [0, 0],
+    thread: [0, 0],
+  },
+  {
+    k: 'gc',
+    h,
+    t: 1000,
+    ms: 10,
+    scope: 'young',
+    label: 'G1 Young Generation',
+    after: 1,
+    pools: [['G1 Eden Space', 0]],
+  },
   { k: 'log', h, upto: 200, text: `${LOG.slice(0, 2).join('\n')}\n` },
   { k: 'died', h, from: 0, to: 1010, id: [1] },
   { k: 'phase', h, t: 1500, kind: 'deaths' },
@@ -61,17 +100,22 @@ test('an object drawn with an interval is seen with probability 1 − e^(−size
 
 test('any cut of the bytes gives the same recording', () => {
   const whole = lastRun(readBytes(bytesOf(TEXT)));
-  fc.assert(fc.property(fc.array(fc.nat(TEXT.length), { maxLength: 6 }), (cuts) => {
-    const cut = lastRun(readBytes(bytesOf(TEXT), cuts));
-    expect(cut.tables.pauses.col.startMs.slice(0, 2)).toEqual(whole.tables.pauses.col.startMs.slice(0, 2));
-    expect([cut.tables.objects.length, cut.issues.count, cut.lines]).toEqual([2, 0, whole.lines]);
-  }), { numRuns: 50 });
+  fc.assert(
+    fc.property(fc.array(fc.nat(TEXT.length), { maxLength: 6 }), (cuts) => {
+      const cut = lastRun(readBytes(bytesOf(TEXT), cuts));
+      expect(cut.tables.pauses.col.startMs.slice(0, 2)).toEqual(whole.tables.pauses.col.startMs.slice(0, 2));
+      expect([cut.tables.objects.length, cut.issues.count, cut.lines]).toEqual([2, 0, whole.lines]);
+    }),
+    { numRuns: 50 },
+  );
 });
 
 test('without a promise of a log, the recorder tells the collections itself, with its pools', () => {
   const bare = { ...hello, log: undefined };
   const lines = LINES.filter((line) => line.k !== 'log' && line !== hello);
-  const { collections, spaces, witnesses } = lastRun(readBytes(bytesOf([bare, ...lines].map((line) => JSON.stringify(line)).join('\n')))).tables;
+  const { collections, spaces, witnesses } = lastRun(
+    readBytes(bytesOf([bare, ...lines].map((line) => JSON.stringify(line)).join('\n'))),
+  ).tables;
   expect([collections.length, witnesses.length, spaces.length]).toEqual([2, 0, 1]);
   expect([spaces.col.beforeBytes[0], spaces.col.afterBytes[0]]).toEqual([NaN, 0]);
 });
@@ -80,7 +124,13 @@ test('a log that nobody promised, or without the clock, costs its lines', () => 
   const bare = { ...hello, log: undefined };
   const refused = lastRun(readBytes(bytesOf(`${JSON.stringify(bare)}\n${JSON.stringify(LINES[8])}\n`)));
   expect(refused.issues.first[0]!.message).toContain('expected a hello that promises a log');
-  const clockless = lastRun(readBytes(bytesOf(`${JSON.stringify(hello)}\n${JSON.stringify({ k: 'log', h, upto: 9, text: '[0.5s][info][gc] GC(0) Pause Young (Normal) 2M->1M(6M) 1.000ms\n' })}\n`)));
+  const clockless = lastRun(
+    readBytes(
+      bytesOf(
+        `${JSON.stringify(hello)}\n${JSON.stringify({ k: 'log', h, upto: 9, text: '[0.5s][info][gc] GC(0) Pause Young (Normal) 2M->1M(6M) 1.000ms\n' })}\n`,
+      ),
+    ),
+  );
   expect(clockless.tables.pauses.length).toBe(0);
 });
 
@@ -93,36 +143,114 @@ test('objects stay followed over phases with and without births, and rates know 
 });
 
 test('what a heap held before the recorder came is no allocation', () => {
-  const grown = (attached: boolean): number => allocationSteps(lastRun(readBytes(bytesOf([{ ...hello, attached }, ...LINES.slice(1)].map((line) => JSON.stringify(line)).join('\n'))))).bytes[0]!;
+  const grown = (attached: boolean): number =>
+    allocationSteps(
+      lastRun(
+        readBytes(bytesOf([{ ...hello, attached }, ...LINES.slice(1)].map((line) => JSON.stringify(line)).join('\n'))),
+      ),
+    ).bytes[0]!;
   expect([grown(false), grown(true)]).toEqual([20 * 1024 * 1024, 0]);
 });
 
 test('own frames are those of the packages that the recording names', () => {
   const recording = lastRun(readBytes(bytesOf(TEXT)));
   expect(Array.from(nearestOwnPaths(recording))).toEqual([0, 1, 1]);
-  expect([isOwnFile('com/sun/tools/javac/Main.java'), isOwnFile('Weirkeeper.java'), isOwnFile('net/weir/Gate.java', ['org/saltmarsh/'])]).toEqual([false, true, false]);
+  expect([
+    isOwnFile('com/sun/tools/javac/Main.java'),
+    isOwnFile('Weirkeeper.java'),
+    isOwnFile('net/weir/Gate.java', ['org/saltmarsh/']),
+  ]).toEqual([false, true, false]);
 });
 
 test('whatever a line of the stream holds, nothing throws and the rest is read', () => {
-  const value = fc.oneof(fc.integer(), fc.double(), fc.string(), fc.constant(null), fc.array(fc.integer({ min: -2, max: 9 }), { maxLength: 4 }), fc.array(fc.string({ maxLength: 3 }), { maxLength: 3 }));
-  const members = ['t', 'ms', 'from', 'to', 'id', 'path', 'size', 'at', 'p', 'interval', 'type', 'thread', 'first', 'parent', 'frame', 'name', 'kind', 'text', 'upto', 'pools', 'scope', 'label', 'bytes', 'reason', 'live'];
-  const line = fc.record({ k: fc.constantFrom('born', 'died', 'gc', 'pause', 'phase', 'interval', 'log', 'paths', 'frames', 'types', 'size', 'bye', 'dance'), more: fc.dictionary(fc.constantFrom(...members), value, { maxKeys: 9 }) });
-  fc.assert(fc.property(fc.array(line, { maxLength: 4 }), fc.nat(LINES.length - 1), (bad, at) => {
-    const texts = LINES.map((each) => JSON.stringify(each));
-    texts.splice(at + 1, 0, ...bad.map(({ k, more }) => JSON.stringify({ k, h, ...more })));
-    const recording = lastRun(readBytes(bytesOf(texts.join('\n'))));
-    expect(recording.heaps.length).toBe(1);
-    expect(recording.tables.pauses.length).toBeGreaterThanOrEqual(2);
-    expect(recording.tables.marks.length).toBe(0);
-  }), { numRuns: 200 });
+  const value = fc.oneof(
+    fc.integer(),
+    fc.double(),
+    fc.string(),
+    fc.constant(null),
+    fc.array(fc.integer({ min: -2, max: 9 }), { maxLength: 4 }),
+    fc.array(fc.string({ maxLength: 3 }), { maxLength: 3 }),
+  );
+  const members = [
+    't',
+    'ms',
+    'from',
+    'to',
+    'id',
+    'path',
+    'size',
+    'at',
+    'p',
+    'interval',
+    'type',
+    'thread',
+    'first',
+    'parent',
+    'frame',
+    'name',
+    'kind',
+    'text',
+    'upto',
+    'pools',
+    'scope',
+    'label',
+    'bytes',
+    'reason',
+    'live',
+  ];
+  const line = fc.record({
+    k: fc.constantFrom(
+      'born',
+      'died',
+      'gc',
+      'pause',
+      'phase',
+      'interval',
+      'log',
+      'paths',
+      'frames',
+      'types',
+      'size',
+      'bye',
+      'dance',
+    ),
+    more: fc.dictionary(fc.constantFrom(...members), value, { maxKeys: 9 }),
+  });
+  fc.assert(
+    fc.property(fc.array(line, { maxLength: 4 }), fc.nat(LINES.length - 1), (bad, at) => {
+      const texts = LINES.map((each) => JSON.stringify(each));
+      texts.splice(at + 1, 0, ...bad.map(({ k, more }) => JSON.stringify({ k, h, ...more })));
+      const recording = lastRun(readBytes(bytesOf(texts.join('\n'))));
+      expect(recording.heaps.length).toBe(1);
+      expect(recording.tables.pauses.length).toBeGreaterThanOrEqual(2);
+      expect(recording.tables.marks.length).toBe(0);
+    }),
+    { numRuns: 200 },
+  );
 });
 
 test.each([
   ['an id that begins anew', { k: 'types', h, first: 0, name: ['int[]'] }, 'expected ids to go on at 1'],
-  ['a path of nobody', { k: 'born', h, from: 1, to: 2, id: [9], path: [7], size: [8] }, 'expected paths told before, 1 objects left out'],
-  ['a death without a birth', { k: 'died', h, from: 1, to: 2, id: [99] }, 'expected births before deaths, 1 deaths left out'],
-  ['columns of different lengths', { k: 'born', h, from: 1, to: 2, id: [1, 2], path: [0], size: [8] }, 'the columns must be equally long'],
-  ['an interval of nothing', { k: 'interval', h, t: 1, bytes: 0 }, 'expected a line of brisk-heron/stream@1 at "bytes"'],
+  [
+    'a path of nobody',
+    { k: 'born', h, from: 1, to: 2, id: [9], path: [7], size: [8] },
+    'expected paths told before, 1 objects left out',
+  ],
+  [
+    'a death without a birth',
+    { k: 'died', h, from: 1, to: 2, id: [99] },
+    'expected births before deaths, 1 deaths left out',
+  ],
+  [
+    'columns of different lengths',
+    { k: 'born', h, from: 1, to: 2, id: [1, 2], path: [0], size: [8] },
+    'the columns must be equally long',
+  ],
+  [
+    'an interval of nothing',
+    { k: 'interval', h, t: 1, bytes: 0 },
+    'expected a line of brisk-heron/stream@1 at "bytes"',
+  ],
 ])('%s costs its line, and the message says what was expected', (_name, line, message) => {
   const texts = LINES.map((each) => JSON.stringify(each));
   texts.splice(8, 0, JSON.stringify(line));

@@ -17,7 +17,11 @@ test('isolates are heaps, and what a crash repeats is told once', () => {
   const recording = lastRun(readBytes(bytesOf(LOG)));
   const report = analysisReport(recording);
   expect(recording.heaps.map((heap) => heap.name)).toEqual(['main', 'isolate 2']);
-  expect(report.pauses).toMatchObject({ count: 4, maxMs: 3.51, byName: { Scavenge: { count: 2 }, 'Mark-Compact': { count: 1 }, 'Mark-Compact (reduce)': { count: 1 } } });
+  expect(report.pauses).toMatchObject({
+    count: 4,
+    maxMs: 3.51,
+    byName: { Scavenge: { count: 2 }, 'Mark-Compact': { count: 1 }, 'Mark-Compact (reduce)': { count: 1 } },
+  });
   expect(report.collections).toMatchObject({ young: 2, whole: 2 });
   expect(report.source.issues.byCode).toEqual({ 'repeated-line': 1 });
   expect(report.durationMs).toBe(900);
@@ -29,21 +33,36 @@ test("a worker's clock is placed behind what was printed before it", () => {
 });
 
 test('sizes and the reason are read', () => {
-  expect(readTraceLine(LOG.split('\n')[2]!)).toMatchObject({ label: 'Mark-Compact', usedBeforeMb: 14.1, usedAfterMb: 9.4, committedMb: 15.2, pauseMs: 3.51, stampMs: 500 });
+  expect(readTraceLine(LOG.split('\n')[2]!)).toMatchObject({
+    label: 'Mark-Compact',
+    usedBeforeMb: 14.1,
+    usedAfterMb: 9.4,
+    committedMb: 15.2,
+    pauseMs: 3.51,
+    stampMs: 500,
+  });
   expect(readTraceLine(LOG.split('\n')[1]!)!.reason).toBe('allocation failure');
 });
 
 test('a line cut before its duration ends is left out and counted', () => {
-  const recording = lastRun(readBytes(bytesOf(`${LOG}[88:0x2b94]     1200 ms: Scavenge 4.1 (4.2) -> 3.4 (5.2) MB, 0.8`)));
+  const recording = lastRun(
+    readBytes(bytesOf(`${LOG}[88:0x2b94]     1200 ms: Scavenge 4.1 (4.2) -> 3.4 (5.2) MB, 0.8`)),
+  );
   expect(recording.tables.pauses.length).toBe(4);
   expect(recording.issues.byCode).toEqual({ 'repeated-line': 1, 'cut-line': 1 });
-  expect(recording.issues.first[1]).toMatchObject({ line: 9, message: expect.stringContaining('is the line cut off?') as string });
+  expect(recording.issues.first[1]).toMatchObject({
+    line: 9,
+    message: expect.stringContaining('is the line cut off?') as string,
+  });
 });
 
 test('any way of cutting the log gives the same report', () => {
   const bytes = bytesOf(LOG);
   const whole = analysisReport(lastRun(readBytes(bytes)));
-  fc.assert(fc.property(fc.array(fc.nat(bytes.length), { maxLength: 6 }), (cuts) => {
-    expect(analysisReport(lastRun(readBytes(bytes, cuts)))).toEqual(whole);
-  }), { seed: 5, numRuns: 100 });
+  fc.assert(
+    fc.property(fc.array(fc.nat(bytes.length), { maxLength: 6 }), (cuts) => {
+      expect(analysisReport(lastRun(readBytes(bytes, cuts)))).toEqual(whole);
+    }),
+    { seed: 5, numRuns: 100 },
+  );
 });

@@ -4,19 +4,26 @@ import { nearestOwnPaths } from '../../src/model/own-frame.ts';
 import { Recording } from '../../src/model/recording.ts';
 
 test.each([
-  ['file:///srv/app/alerts.ts', 'alerts.ts'], ['/srv/node_modules/reed-list/lib/index.js', 'reed-list/index.js'],
-  ['file:///srv/node_modules/@weir/gate/a.mjs', '@weir/gate/a.mjs'], ['/srv/node_modules/a/node_modules/b/c.js', 'b/c.js'], ['node:timers', 'node:timers'], ['', ''],
+  ['file:///srv/app/alerts.ts', 'alerts.ts'],
+  ['/srv/node_modules/reed-list/lib/index.js', 'reed-list/index.js'],
+  ['file:///srv/node_modules/@weir/gate/a.mjs', '@weir/gate/a.mjs'],
+  ['/srv/node_modules/a/node_modules/b/c.js', 'b/c.js'],
+  ['node:timers', 'node:timers'],
+  ['', ''],
 ])('the file %j is named %j beside a function', (file, name) => {
   expect(placeName(file)).toBe(name);
 });
 
 test('a site in a dependency carries its package', () => {
-  expect(siteLabel({ functionName: 'add', file: '/srv/node_modules/reed-list/index.js', line: 5, column: 1 })).toBe('add reed-list/index.js:5');
+  expect(siteLabel({ functionName: 'add', file: '/srv/node_modules/reed-list/index.js', line: 5, column: 1 })).toBe(
+    'add reed-list/index.js:5',
+  );
 });
 
-test('where no frame is own, the nearest of a dependency is named rather than the runtime\'s', () => {
+test("where no frame is own, the nearest of a dependency is named rather than the runtime's", () => {
   const recording = new Recording('recording');
-  const path = (parent: number, name: string, file: string): number => recording.internPath(parent, recording.internFrame(name, file, 1, 1));
+  const path = (parent: number, name: string, file: string): number =>
+    recording.internPath(parent, recording.internFrame(name, file, 1, 1));
   const timer = path(NONE, 'listOnTimeout', 'node:timers');
   const module = path(timer, 'traverse', '/srv/node_modules/reed-list/index.js');
   const push = path(module, 'push', '');

@@ -27,12 +27,20 @@ function addHeapOf(recording: Recording, heap: number): void {
 // Three heaps that take turns, or those of them that are wanted, numbered anew.
 function world(wanted: readonly number[]): Recording {
   const recording = new Recording('recording');
-  [0, 1, 2].forEach((heap) => { if (wanted.includes(heap)) addHeapOf(recording, heap); });
+  [0, 1, 2].forEach((heap) => {
+    if (wanted.includes(heap)) addHeapOf(recording, heap);
+  });
   for (let n = 0; n < 600; n++) {
     const heap = n % 3;
     if (!wanted.includes(heap)) continue;
     const heapId = wanted.indexOf(heap);
-    addObject(recording, { bornMs: n * 15, bytes: 100 + heap, site: `site${n % 4}`, heapId, ...(n % 5 < 3 ? { diedMs: n * 15 + 40 } : {}) });
+    addObject(recording, {
+      bornMs: n * 15,
+      bytes: 100 + heap,
+      site: `site${n % 4}`,
+      heapId,
+      ...(n % 5 < 3 ? { diedMs: n * 15 + 40 } : {}),
+    });
     if (n % 6 === heap) {
       addCollection(recording, { startMs: n * 15 + 7, ms: 1 + heap, before: 5000 + n, after: 1000 + n, heapId });
       const { spaces, collections } = recording.tables;
@@ -50,23 +58,42 @@ const figures = (recording: Recording) => {
   const sums = spanSums(new ObjectIndex(recording), SPAN, 500);
   const { rows } = chargeTable(recording, sums, 'site');
   return {
-    rows: rows.map(({ key, allocBytes, keptBytes, diedBytes, growthBytesPerSec }) => [chargeText(recording, 'site', key), allocBytes, keptBytes, diedBytes, growthBytesPerSec.toFixed(6)]).sort(),
-    floor: floorPoints(recording, SPAN), used: usedSeries(recording), alloc: allocationFigures(recording, SPAN)?.totalBytes,
+    rows: rows
+      .map(({ key, allocBytes, keptBytes, diedBytes, growthBytesPerSec }) => [
+        chargeText(recording, 'site', key),
+        allocBytes,
+        keptBytes,
+        diedBytes,
+        growthBytesPerSec.toFixed(6),
+      ])
+      .sort(),
+    floor: floorPoints(recording, SPAN),
+    used: usedSeries(recording),
+    alloc: allocationFigures(recording, SPAN)?.totalBytes,
     pauses: pauseFigures(recording, programPauses(recording, SPAN), SPAN).totalMs,
-    spaces: [...recording.tables.spaces.col.collectionRow.subarray(0, recording.tables.spaces.length)].map((row) => recording.tables.collections.col.usedAfterBytes[row]),
+    spaces: [...recording.tables.spaces.col.collectionRow.subarray(0, recording.tables.spaces.length)].map(
+      (row) => recording.tables.collections.col.usedAfterBytes[row],
+    ),
     limits: recording.heapLimitBytes() > 0,
   };
 };
 
-test.each([[[0]], [[2]], [[0, 2]], [[1, 2]], [[0, 1, 2]]])('of the heaps %j every figure is that of a recording of them alone', (wanted) => {
-  const part = heapsPart(world([0, 1, 2]), wanted);
-  expect(figures(part)).toEqual(figures(world(wanted)));
-});
+test.each([[[0]], [[2]], [[0, 2]], [[1, 2]], [[0, 1, 2]]])(
+  'of the heaps %j every figure is that of a recording of them alone',
+  (wanted) => {
+    const part = heapsPart(world([0, 1, 2]), wanted);
+    expect(figures(part)).toEqual(figures(world(wanted)));
+  },
+);
 
 test('apart, each heap has the floor and the limit of a recording of it alone', () => {
   const recording = world([0, 1, 2]);
   const apart = heapsApart(recording);
-  expect(apart.map((heap) => [heap.chosenHeaps, heap.heapLimitBytes()])).toEqual([[[0], 1000], [[1], 2000], [[2], 3000]]);
+  expect(apart.map((heap) => [heap.chosenHeaps, heap.heapLimitBytes()])).toEqual([
+    [[0], 1000],
+    [[1], 2000],
+    [[2], 3000],
+  ]);
   apart.forEach((heap, heapId) => expect(floorPoints(heap, SPAN)).toEqual(floorPoints(world([heapId]), SPAN)));
   expect(heapsApart(heapsPart(recording, [0, 2])).map(({ chosenHeaps }) => chosenHeaps)).toEqual([[0], [2]]);
   const one = heapsPart(recording, [1]);
@@ -76,8 +103,14 @@ test('apart, each heap has the floor and the limit of a recording of it alone', 
 
 test('limits and unwatched births are those of the heaps chosen', () => {
   const recording = world([0, 1, 2]);
-  expect([recording.heapLimitBytes(), heapsPart(recording, [1, 2]).heapLimitBytes(), heapsPart(recording, [2]).heapLimitBytes()]).toEqual([1000, 2000, 3000]);
-  expect([birthsSeenMs(heapsPart(recording, [1]), SPAN), birthsSeenMs(heapsPart(recording, [0]), SPAN)]).toEqual([100, 10_000]);
+  expect([
+    recording.heapLimitBytes(),
+    heapsPart(recording, [1, 2]).heapLimitBytes(),
+    heapsPart(recording, [2]).heapLimitBytes(),
+  ]).toEqual([1000, 2000, 3000]);
+  expect([birthsSeenMs(heapsPart(recording, [1]), SPAN), birthsSeenMs(heapsPart(recording, [0]), SPAN)]).toEqual([
+    100, 10_000,
+  ]);
 });
 
 test('pauses, collections and spaces point to each other as before', () => {
@@ -86,7 +119,10 @@ test('pauses, collections and spaces point to each other as before', () => {
   for (let row = 0; row < tables.pauses.length; row++) {
     const at = tables.pauses.col.collectionRow[row]!;
     expect(at).not.toBe(NONE);
-    expect([tables.collections.col.heapId[at], tables.collections.col.startMs[at]]).toEqual([1, tables.pauses.col.startMs[row]]);
+    expect([tables.collections.col.heapId[at], tables.collections.col.startMs[at]]).toEqual([
+      1,
+      tables.pauses.col.startMs[row],
+    ]);
   }
   expect(tables.pauses.length).toBeGreaterThan(10);
   expect(recording.tables.pauses.length).toBeGreaterThan(tables.pauses.length * 2);

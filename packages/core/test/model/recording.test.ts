@@ -16,45 +16,85 @@ function pathOf(recording: Recording, frames: readonly (readonly [string, string
 describe('call paths', () => {
   test('the same path is one row, however often it is met', () => {
     const recording = new Recording('recording');
-    const first = pathOf(recording, [['main', '/srv/a.js'], ['keep', '/srv/b.js']]);
-    expect(pathOf(recording, [['main', '/srv/a.js'], ['keep', '/srv/b.js']])).toBe(first);
-    expect(pathOf(recording, [['keep', '/srv/b.js'], ['main', '/srv/a.js']])).not.toBe(first);
+    const first = pathOf(recording, [
+      ['main', '/srv/a.js'],
+      ['keep', '/srv/b.js'],
+    ]);
+    expect(
+      pathOf(recording, [
+        ['main', '/srv/a.js'],
+        ['keep', '/srv/b.js'],
+      ]),
+    ).toBe(first);
+    expect(
+      pathOf(recording, [
+        ['keep', '/srv/b.js'],
+        ['main', '/srv/a.js'],
+      ]),
+    ).not.toBe(first);
     expect(recording.tables.frames.length).toBe(2);
     expect(recording.tables.paths.length).toBe(4);
   });
 
   test('parents come before their children', () => {
     const recording = new Recording('recording');
-    for (let n = 0; n < 50; n++) pathOf(recording, [['a', ''], [`b${n % 7}`, ''], [`c${n % 5}`, '']]);
+    for (let n = 0; n < 50; n++)
+      pathOf(recording, [
+        ['a', ''],
+        [`b${n % 7}`, ''],
+        [`c${n % 5}`, ''],
+      ]);
     const { parentId } = recording.tables.paths.col;
-    for (let path = 0; path < recording.tables.paths.length; path++) expect(parentId[path] === NONE || parentId[path]! < path).toBe(true);
+    for (let path = 0; path < recording.tables.paths.length; path++)
+      expect(parentId[path] === NONE || parentId[path]! < path).toBe(true);
   });
 
   test('frames run from the entry to the allocation', () => {
     const recording = new Recording('recording');
-    const path = pathOf(recording, [['main', 'file:///srv/tide.js'], ['', '']]);
+    const path = pathOf(recording, [
+      ['main', 'file:///srv/tide.js'],
+      ['', ''],
+    ]);
     expect(pathFrames(recording, path).map(siteLabel)).toEqual(['main tide.js:1', '(anonymous)']);
     expect(pathFrames(recording, NONE)).toEqual([]);
   });
 
-  test.each([['file:///srv/app/alerts.ts', 'alerts.ts'], ['C:\\srv\\app.js', 'app.js'], ['node:timers', 'node:timers'], ['', '']])('the name of %j is %j', (file, name) => {
+  test.each([
+    ['file:///srv/app/alerts.ts', 'alerts.ts'],
+    ['C:\\srv\\app.js', 'app.js'],
+    ['node:timers', 'node:timers'],
+    ['', ''],
+  ])('the name of %j is %j', (file, name) => {
     expect(fileName(file)).toBe(name);
   });
 });
 
 describe('own frames', () => {
   test.each([
-    ['file:///srv/app.js', true], ['/srv/src/Tide.java', true], ['file:///srv/node_modules/kit/x.js', false], ['node:internal/timers', false],
-    ['', false], ['java.util.HashMap', false], ['wasm://wasm/1', false],
+    ['file:///srv/app.js', true],
+    ['/srv/src/Tide.java', true],
+    ['file:///srv/node_modules/kit/x.js', false],
+    ['node:internal/timers', false],
+    ['', false],
+    ['java.util.HashMap', false],
+    ['wasm://wasm/1', false],
   ])('%j is own: %s', (file, own) => {
     expect(isOwnFile(file)).toBe(own);
   });
 
   test.each([
-    [['src/'], '/srv/tide/src/alerts.js', true], [['src/'], '/srv/tide/lib/alerts.js', false], [['!vendor/'], '/srv/tide/vendor/x.js', false], [['!vendor/'], '/srv/tide/x.js', true],
-    [['org.saltmarsh'], 'org/saltmarsh/Gate.java', true], [['org.saltmarsh'], 'org/saltmarshes/Gate.java', false], [['**/packages/*/src/**'], 'file:///srv/packages/tide/src/a/b.js', true],
-    [['**/packages/*/src/**'], 'file:///srv/packages/a/b/src/c.js', false], [['src/', '!src/generated/'], '/srv/src/generated/x.js', false], [['*.java'], 'Weirkeeper.java', true],
-    [['node:fs'], 'node:fs', true], [['a+b/'], '/srv/a+b/x.js', true],
+    [['src/'], '/srv/tide/src/alerts.js', true],
+    [['src/'], '/srv/tide/lib/alerts.js', false],
+    [['!vendor/'], '/srv/tide/vendor/x.js', false],
+    [['!vendor/'], '/srv/tide/x.js', true],
+    [['org.saltmarsh'], 'org/saltmarsh/Gate.java', true],
+    [['org.saltmarsh'], 'org/saltmarshes/Gate.java', false],
+    [['**/packages/*/src/**'], 'file:///srv/packages/tide/src/a/b.js', true],
+    [['**/packages/*/src/**'], 'file:///srv/packages/a/b/src/c.js', false],
+    [['src/', '!src/generated/'], '/srv/src/generated/x.js', false],
+    [['*.java'], 'Weirkeeper.java', true],
+    [['node:fs'], 'node:fs', true],
+    [['a+b/'], '/srv/a+b/x.js', true],
   ])('by the rules %j, %j is own: %s', (rules, file, own) => {
     expect(isOwnFile(file, rules)).toBe(own);
   });
@@ -70,7 +110,11 @@ describe('own frames', () => {
   test('an allocation is charged to the nearest own frame towards the entry, or to itself where there is none', () => {
     const recording = new Recording('recording');
     const own = pathOf(recording, [['handle', '/srv/a.js']]);
-    const inLibrary = pathOf(recording, [['handle', '/srv/a.js'], ['push', 'node:x'], ['grow', 'node:y']]);
+    const inLibrary = pathOf(recording, [
+      ['handle', '/srv/a.js'],
+      ['push', 'node:x'],
+      ['grow', 'node:y'],
+    ]);
     const foreign = pathOf(recording, [['tick', 'node:timers']]);
     const nearest = nearestOwnPaths(recording);
     expect([nearest[own], nearest[inLibrary], nearest[foreign]]).toEqual([own, own, foreign]);
@@ -116,5 +160,11 @@ test('a snippet is short and harmless', () => {
 
 test('spans are half-open', () => {
   const span = { fromMs: 10, toMs: 20 };
-  expect([contains(span, 10), contains(span, 20), spanLengthMs(span), overlapMs(span, 5, 12), overlapMs(span, 30, 40)]).toEqual([true, false, 10, 2, 0]);
+  expect([
+    contains(span, 10),
+    contains(span, 20),
+    spanLengthMs(span),
+    overlapMs(span, 5, 12),
+    overlapMs(span, 30, 40),
+  ]).toEqual([true, false, 10, 2, 0]);
 });

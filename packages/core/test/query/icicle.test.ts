@@ -20,7 +20,11 @@ function treeOf(paths: number) {
     values[recording.internOrigin(pathId, NONE, NONE, 0)] = 1 + Math.floor(random() * 50);
   }
   const shape = pathShape(recording, 'folded');
-  return new PathTree(shape, pathSums(recording, shape, Float64Array.from(values), new Float64Array(values.length)), 'entry');
+  return new PathTree(
+    shape,
+    pathSums(recording, shape, Float64Array.from(values), new Float64Array(values.length)),
+    'entry',
+  );
 }
 
 const ALL = { leastWidth: 0, mostDepth: 99, mostCells: 1e6 };

@@ -38,7 +38,12 @@ test('a nearest-rank quantile is one of the values', () => {
   const sorted = Float64Array.from({ length: 100 }, (_, i) => i + 1);
   expect([0.5, 0.95, 0.99, 1, 0.001].map((q) => nearestRank(sorted, q))).toEqual([50, 95, 99, 100, 1]);
   expect(nearestRank(Float64Array.of(), 0.5)).toBeNaN();
-  expect(nearestRank(Float64Array.from({ length: 100 }, (_, i) => i), 0.07)).toBe(6);
+  expect(
+    nearestRank(
+      Float64Array.from({ length: 100 }, (_, i) => i),
+      0.07,
+    ),
+  ).toBe(6);
 });
 
 test('medians of even and odd numbers, and of none', () => {
@@ -48,15 +53,25 @@ test('medians of even and odd numbers, and of none', () => {
 
 test('block minima keep the place of each least value', () => {
   const { x, y } = blockMinima(Float64Array.of(0, 1, 2, 3), Float64Array.of(5, 4, 9, 8), 2);
-  expect([[...x], [...y]]).toEqual([[1, 3], [4, 8]]);
+  expect([[...x], [...y]]).toEqual([
+    [1, 3],
+    [4, 8],
+  ]);
 });
 
 test('a selected rank is the one that sorting gives, with ties, in any order', () => {
   const random = seeded(31);
   for (let run = 0; run < 60; run++) {
-    const values = Float64Array.from({ length: 1 + Math.floor(random() * 200) }, () => Math.floor(random() * (run % 3 === 0 ? 5 : 1000)));
+    const values = Float64Array.from({ length: 1 + Math.floor(random() * 200) }, () =>
+      Math.floor(random() * (run % 3 === 0 ? 5 : 1000)),
+    );
     const sorted = values.slice().sort();
-    for (const rank of [0, values.length >> 1, values.length - 1]) expect(selectRank(values.slice(), rank)).toBe(sorted[rank]);
+    for (const rank of [0, values.length >> 1, values.length - 1])
+      expect(selectRank(values.slice(), rank)).toBe(sorted[rank]);
   }
-  expect([selectRank(Float64Array.of(), 0), selectRank(Float64Array.of(1), 1), selectRank(Float64Array.of(1), -1)]).toEqual([NaN, NaN, NaN]);
+  expect([
+    selectRank(Float64Array.of(), 0),
+    selectRank(Float64Array.of(1), 1),
+    selectRank(Float64Array.of(1), -1),
+  ]).toEqual([NaN, NaN, NaN]);
 });

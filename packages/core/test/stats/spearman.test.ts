@@ -12,8 +12,18 @@ test('the textbook example of ten test results and hours: ρ = −29/165', () =>
 
 test('only the order counts, and ties share their rank', () => {
   const x = Float64Array.of(1, 2, 3, 4, 5);
-  expect(spearman(x, x.map((value) => Math.exp(value)))).toBeCloseTo(1, 12);
-  expect(spearman(x, x.map((value) => -value))).toBeCloseTo(-1, 12);
+  expect(
+    spearman(
+      x,
+      x.map((value) => Math.exp(value)),
+    ),
+  ).toBeCloseTo(1, 12);
+  expect(
+    spearman(
+      x,
+      x.map((value) => -value),
+    ),
+  ).toBeCloseTo(-1, 12);
   expect(spearman(Float64Array.of(1, 1, 2), Float64Array.of(5, 5, 9))).toBeCloseTo(1, 12);
 });
 
@@ -33,7 +43,10 @@ test('the selected median is that of the sorted values', () => {
 
 test("Kendall's τ alone is that of the trend test", () => {
   const random = seeded(4);
-  const [x, y] = [Float64Array.from({ length: 40 }, (_, n) => n), Float64Array.from({ length: 40 }, (_, n) => n / 5 + Math.floor(random() * 8))];
+  const [x, y] = [
+    Float64Array.from({ length: 40 }, (_, n) => n),
+    Float64Array.from({ length: 40 }, (_, n) => n / 5 + Math.floor(random() * 8)),
+  ];
   const whole = mannKendall(x, y);
   expect(whole.kind === 'trend-test' && whole.tau).toBe(kendallTau(y));
   expect(kendallTau(Float64Array.of(1))).toBe(0);

@@ -27,7 +27,10 @@ describe('Theil–Sen', () => {
     slopes.sort((a, b) => a - b);
     const middle = (slopes[slopes.length / 2 - 1]! + slopes[slopes.length / 2]!) / 2;
     const line = theilSen(x, y);
-    const moved = theilSen(x.map((t) => t + 100), y.map((v) => 7 * v - 3));
+    const moved = theilSen(
+      x.map((t) => t + 100),
+      y.map((v) => 7 * v - 3),
+    );
     if (line.kind !== 'slope' || moved.kind !== 'slope') throw new Error('expected slopes');
     expect(line.slope).toBe(middle);
     expect(moved.slope).toBeCloseTo(7 * line.slope, 9);
@@ -35,11 +38,14 @@ describe('Theil–Sen', () => {
     expect(line.high).toBeGreaterThan(3);
   });
 
-  test("the 95 % interval holds the true slope in about 95 of 100 series", () => {
+  test('the 95 % interval holds the true slope in about 95 of 100 series', () => {
     const noise = normals(seeded(2));
     let held = 0;
     for (let run = 0; run < 400; run++) {
-      const line = theilSen(count(30), count(30).map((t) => 0.5 * t + noise()));
+      const line = theilSen(
+        count(30),
+        count(30).map((t) => 0.5 * t + noise()),
+      );
       if (line.kind === 'slope' && line.low <= 0.5 && line.high >= 0.5) held++;
     }
     expect(held / 400).toBeGreaterThan(0.92);
@@ -53,7 +59,8 @@ describe('Theil–Sen', () => {
 });
 
 describe('Mann–Kendall', () => {
-  // Gilbert, Statistical Methods for Environmental Pollution Monitoring (1987), section 16.4.1: 5, 6, 11, 8, 10 has S = 6.
+  // Gilbert, Statistical Methods for Environmental Pollution Monitoring (1987), section 16.4.1: 5, 6, 11, 8, 10 has S =
+  // 6.
   test('S is concordant minus discordant pairs', () => {
     const test = mannKendall(count(5), f(5, 6, 11, 8, 10));
     expect(test).toMatchObject({ kind: 'trend-test', s: 6, tau: 0.6 });

@@ -7,14 +7,22 @@ interface Profile {
   readonly samples: readonly Sample[];
 }
 
-/** Time between polls is at least this many times what a poll costs, so that they take at most 2 % of the program's time. */
+/**
+ * Time between polls is at least this many times what a poll costs, so that they take at most 2 % of the program's
+ * time.
+ */
 const COST_FACTOR = 50;
-/** What a poll costs is the median of the last few: one that met a busy machine must not blind the recorder for a minute. */
+/**
+ * What a poll costs is the median of the last few: one that met a busy machine must not blind the recorder for a
+ * minute.
+ */
 const COSTS_KEPT = 3;
 
 /**
- * Watches allocation through the inspector's sampling, in two kinds of phase. A births phase sees every sample, the dead
- * too, and tells bytes by path. A survivors phase polls for the samples still alive and so bounds births and deaths; the
+ * Watches allocation through the inspector's sampling, in two kinds of phase. A births phase sees every sample, the
+ * dead
+ * too, and tells bytes by path. A survivors phase polls for the samples still alive and so bounds births and deaths;
+ * the
  * gaps in the samples' ordinals count those that came and went unseen. Every poll forces a full collection.
  */
 export class AllocationWatch {
@@ -122,8 +130,12 @@ export class AllocationWatch {
     const paths = [...bytes.keys()];
     const sums = [...bytes.values()];
     this.writer.add({
-      k: 'flow', from: this.phaseStartMs, to: startMs, path: paths,
-      bytes: sums.map(({ sum }) => sum), se: sums.map(({ squares }) => Math.sqrt(squares)),
+      k: 'flow',
+      from: this.phaseStartMs,
+      to: startMs,
+      path: paths,
+      bytes: sums.map(({ sum }) => sum),
+      se: sums.map(({ squares }) => Math.sqrt(squares)),
     });
     this.writer.add({ k: 'poll', t: startMs, ms: endMs - startMs, taken: profile.samples.length });
   }
@@ -145,8 +157,12 @@ export class AllocationWatch {
     if (born.length > 0) {
       born.sort((a, b) => a.ordinal - b.ordinal);
       this.writer.add({
-        k: 'born', from: this.lastPollMs, to: startMs, id: born.map((sample) => sample.ordinal),
-        path: born.map((sample) => pathOf.get(sample.nodeId)!), size: born.map((sample) => sample.size),
+        k: 'born',
+        from: this.lastPollMs,
+        to: startMs,
+        id: born.map((sample) => sample.ordinal),
+        path: born.map((sample) => pathOf.get(sample.nodeId)!),
+        size: born.map((sample) => sample.size),
       });
     }
     this.writer.add({ k: 'poll', t: startMs, ms: endMs - startMs, taken: highest - this.lastOrdinal });

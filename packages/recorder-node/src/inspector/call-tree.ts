@@ -6,7 +6,10 @@ const MOST_CHARS = 400;
 /** A node of the runtime's sampling tree, as the inspector gives it. */
 export interface SamplingNode {
   readonly callFrame: {
-    readonly functionName: string; readonly url: string; readonly lineNumber: number; readonly columnNumber: number;
+    readonly functionName: string;
+    readonly url: string;
+    readonly lineNumber: number;
+    readonly columnNumber: number;
   };
   readonly selfSize: number;
   readonly id: number;
@@ -94,7 +97,9 @@ export class CallTree {
     this.frames.set(key, id);
     const place = this.placeOf(url, lineNumber + 1, columnNumber + 1);
     // The body of a script has no name and begins where the script does.
-    added.fn.push(functionName === '' && url !== '' && lineNumber === 0 && columnNumber === 0 ? '(module body)' : cut(functionName));
+    added.fn.push(
+      functionName === '' && url !== '' && lineNumber === 0 && columnNumber === 0 ? '(module body)' : cut(functionName),
+    );
     added.file.push(cut(place.url));
     added.line.push(place.line);
     added.col.push(place.column);

@@ -97,8 +97,10 @@ export class CollectionWatch {
     this.profiler.start();
     for (const entry of answer?.statistics ?? []) {
       this.sizes.push({
-        gcType: entry.gcType, ms: entry.cost / 1000,
-        before: entry.beforeGC.heapStatistics.usedHeapSize, after: entry.afterGC.heapStatistics.usedHeapSize,
+        gcType: entry.gcType,
+        ms: entry.cost / 1000,
+        before: entry.beforeGC.heapStatistics.usedHeapSize,
+        after: entry.afterGC.heapStatistics.usedHeapSize,
         capacity: entry.afterGC.heapStatistics.totalHeapSize,
         spaces: spacesOf(entry.beforeGC, entry.afterGC),
       });
@@ -120,7 +122,9 @@ export class CollectionWatch {
   // The two clocks bracket the same work but not the same instants: near durations of one kind are the same collection.
   private takeSizes(entry: GcEntry): GcSizes | null {
     const kind = KIND_NAMES[entry.kind] ?? '';
-    const at = this.sizes.findIndex((sizes) => sizes.gcType === kind && Math.abs(sizes.ms - entry.ms) < 0.5 + 0.3 * entry.ms);
+    const at = this.sizes.findIndex(
+      (sizes) => sizes.gcType === kind && Math.abs(sizes.ms - entry.ms) < 0.5 + 0.3 * entry.ms,
+    );
     if (at < 0) return null;
     const [match] = this.sizes.splice(at, 1);
     return match ?? null;
@@ -137,16 +141,26 @@ export class CollectionWatch {
     const minor = entry.kind === constants.NODE_PERFORMANCE_GC_MINOR;
     const explicit = !own && (entry.flags & constants.NODE_PERFORMANCE_GC_FLAGS_FORCED) !== 0;
     this.writer.add({
-      k: 'gc', ...base, scope: minor ? 'young' : 'whole', label: minor ? 'Scavenge' : 'Mark-Compact',
+      k: 'gc',
+      ...base,
+      scope: minor ? 'young' : 'whole',
+      label: minor ? 'Scavenge' : 'Mark-Compact',
       ...(explicit ? { explicit } : {}),
-      ...(sizes === null ? {} : { before: sizes.before, after: sizes.after, capacity: sizes.capacity, spaces: sizes.spaces }),
+      ...(sizes === null
+        ? {}
+        : { before: sizes.before, after: sizes.after, capacity: sizes.capacity, spaces: sizes.spaces }),
     });
   }
 }
 
 function toGcEntry(entry: PerformanceEntry, originMs: number): GcEntry {
   const detail = (entry as PerformanceEntry & { detail?: { kind?: number; flags?: number } }).detail;
-  return { startMs: entry.startTime - originMs, ms: entry.duration, kind: detail?.kind ?? 0, flags: detail?.flags ?? 0 };
+  return {
+    startMs: entry.startTime - originMs,
+    ms: entry.duration,
+    kind: detail?.kind ?? 0,
+    flags: detail?.flags ?? 0,
+  };
 }
 
 function spacesOf(before: HeapPicture, after: HeapPicture): [string, number, number][] {
@@ -154,7 +168,8 @@ function spacesOf(before: HeapPicture, after: HeapPicture): [string, number, num
   for (let i = 0; i < before.heapSpaceStatistics.length; i++) {
     const was = before.heapSpaceStatistics[i]!;
     const is = after.heapSpaceStatistics[i];
-    if (is !== undefined && was.spaceUsedSize + is.spaceUsedSize > 0) spaces.push([was.spaceName, was.spaceUsedSize, is.spaceUsedSize]);
+    if (is !== undefined && was.spaceUsedSize + is.spaceUsedSize > 0)
+      spaces.push([was.spaceName, was.spaceUsedSize, is.spaceUsedSize]);
   }
   return spaces;
 }

@@ -1,7 +1,14 @@
 import { performance } from 'node:perf_hooks';
 import { getHeapStatistics, setFlagsFromString } from 'node:v8';
 import { isMainThread, threadId } from 'node:worker_threads';
-import { containerLimit, heapLimitBytes, heapName, ownRules, programName, STREAM_SCHEMA_NAME } from '../heap-identity.ts';
+import {
+  containerLimit,
+  heapLimitBytes,
+  heapName,
+  ownRules,
+  programName,
+  STREAM_SCHEMA_NAME,
+} from '../heap-identity.ts';
 import { RecorderBase } from '../recorder-base.ts';
 import type { RecorderSettings } from '../settings.ts';
 import { SourceExcerpts } from '../source-excerpts.ts';
@@ -12,17 +19,28 @@ import { CollectionWatch } from './collection-watch.ts';
 import { LineWriter } from './line-writer.ts';
 
 const STARTUP_MS = 1000;
-/** An event loop that did not run for this long was blind meanwhile: what the runtime tells of collections comes through it. */
+/**
+ * An event loop that did not run for this long was blind meanwhile: what the runtime tells of collections comes through
+ * it.
+ */
 const SILENT_MS = 2000;
 const NOTES: readonly (readonly [string, string])[] = [
-  ['not-seen', 'Stores of Buffers and ArrayBuffers and external strings lie outside the heap: only their total is seen, as external size.'],
+  [
+    'not-seen',
+    'Stores of Buffers and ArrayBuffers and external strings lie outside the heap: only their total is seen, as external size.',
+  ],
   ['frames', 'A frame is a function with the place where it begins, not the allocating line.'],
-  ['polls', 'Every poll forces a full collection. These are marked as the recorder\'s own and left out of the program\'s pauses.'],
+  [
+    'polls',
+    "Every poll forces a full collection. These are marked as the recorder's own and left out of the program's pauses.",
+  ],
 ];
-const INLINING_NOTE = 'Optimised code may book what a small function allocates under its caller. --exact switches that off; it may halve the speed of code that churns.';
+const INLINING_NOTE =
+  'Optimised code may book what a small function allocates under its caller. --exact switches that off; it may halve the speed of code that churns.';
 
 /**
- * Records one isolate through the runtime's inspector, where the addon cannot be used: it sees less, and says so. Survivors are seen singly;
+ * Records one isolate through the runtime's inspector, where the addon cannot be used: it sees less, and says so.
+ * Survivors are seen singly;
  * what dies between two polls is worked out from a stretch in which every birth was seen.
  */
 export class InspectorRecorder extends RecorderBase {
@@ -50,7 +68,9 @@ export class InspectorRecorder extends RecorderBase {
       writer: this.lines,
       isOwn: (url) => url.startsWith(ownDirectory),
       placeOf: (url, line, column) => this.placeIn(places, url, line, column),
-      onFrame: (url, line) => { if (settings.source) excerpts.tell(url, line); },
+      onFrame: (url, line) => {
+        if (settings.source) excerpts.tell(url, line);
+      },
     });
     this.collections = new CollectionWatch(this.lines, this.originMs, now);
     this.allocation = new AllocationWatch({ writer: this.lines, tree, now, intervalBytes: settings.intervalBytes });
@@ -69,7 +89,8 @@ export class InspectorRecorder extends RecorderBase {
     this.ticks++;
     this.tellSilence();
     if (this.allocation.isBirths()) this.endBirthsInTime();
-    else if (this.settings.floorEveryMs > 0 && this.allocation.isDue()) this.own(() => this.allocation.poll(this.settings.floorEveryMs));
+    else if (this.settings.floorEveryMs > 0 && this.allocation.isDue())
+      this.own(() => this.allocation.poll(this.settings.floorEveryMs));
     this.tellSizes();
     if (this.ticks % 2 === 0) this.collections.collect();
     this.lines.flush();
@@ -83,7 +104,10 @@ export class InspectorRecorder extends RecorderBase {
   protected watchBirths(): void {
     if (this.allocation.isBirths() || this.birthsRefused) return;
     this.birthsRefused = true;
-    this.note('births-refused', 'Births are not watched again: without the addon that would lose sight of the objects that are followed.');
+    this.note(
+      'births-refused',
+      'Births are not watched again: without the addon that would lose sight of the objects that are followed.',
+    );
   }
 
   protected onFinish(reason: string): void {
@@ -108,7 +132,8 @@ export class InspectorRecorder extends RecorderBase {
   private placeIn(places: SourcePlaces, url: string, line: number, column: number): SourcePlace {
     const before = places.hasMapped;
     const place = places.of(url, line, column);
-    if (places.hasMapped && !before) this.note('source-maps', 'Places are those of the sources that source maps name, not of the files that ran.');
+    if (places.hasMapped && !before)
+      this.note('source-maps', 'Places are those of the sources that source maps name, not of the files that ran.');
     return place;
   }
 
@@ -116,12 +141,26 @@ export class InspectorRecorder extends RecorderBase {
     const { settings } = this;
     const own = ownRules(process.argv[1]);
     this.lines.add({
-      k: 'hello', schema: STREAM_SCHEMA_NAME, epochMs: performance.timeOrigin + this.originMs, program: programName(settings),
-      runtime: `Node.js ${process.version}`, collector: 'V8', heapName: heapName(), pid: process.pid, interval: settings.intervalBytes,
-      limit: heapLimitBytes(), ...containerLimit(), births: 'some', ...(settings.exact ? {} : { inlined: true }),
+      k: 'hello',
+      schema: STREAM_SCHEMA_NAME,
+      epochMs: performance.timeOrigin + this.originMs,
+      program: programName(settings),
+      runtime: `Node.js ${process.version}`,
+      collector: 'V8',
+      heapName: heapName(),
+      pid: process.pid,
+      interval: settings.intervalBytes,
+      limit: heapLimitBytes(),
+      ...containerLimit(),
+      births: 'some',
+      ...(settings.exact ? {} : { inlined: true }),
       ...(own.length === 0 ? {} : { own }),
     });
-    this.note('without-addon', `Recorded through the inspector, without the addon (${why}): short-lived allocation is inferred, not seen, and collections are not told while the event loop stands still.`, 0);
+    this.note(
+      'without-addon',
+      `Recorded through the inspector, without the addon (${why}): short-lived allocation is inferred, not seen, and collections are not told while the event loop stands still.`,
+      0,
+    );
     if (!settings.exact) this.note('inlining', INLINING_NOTE, 0);
     for (const [code, message] of NOTES) this.note(code, message, 0);
     this.lines.flush();
@@ -133,7 +172,8 @@ export class InspectorRecorder extends RecorderBase {
     if (this.starting && ageMs >= STARTUP_MS) {
       this.starting = false;
       this.own(() => this.allocation.startBirths());
-    } else if (!this.starting && ageMs >= this.settings.birthsMs) this.own(() => this.allocation.startSurvivors(this.settings.floorEveryMs));
+    } else if (!this.starting && ageMs >= this.settings.birthsMs)
+      this.own(() => this.allocation.startSurvivors(this.settings.floorEveryMs));
   }
 
   private own(work: () => void): void {
@@ -145,8 +185,12 @@ export class InspectorRecorder extends RecorderBase {
   private tellSizes(): void {
     const heap = getHeapStatistics();
     this.lines.add({
-      k: 'size', t: this.now(), used: heap.used_heap_size, committed: heap.total_heap_size,
-      external: heap.external_memory, ...(isMainThread ? { resident: process.memoryUsage.rss() } : {}),
+      k: 'size',
+      t: this.now(),
+      used: heap.used_heap_size,
+      committed: heap.total_heap_size,
+      external: heap.external_memory,
+      ...(isMainThread ? { resident: process.memoryUsage.rss() } : {}),
     });
   }
 }

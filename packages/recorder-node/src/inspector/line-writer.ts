@@ -41,7 +41,10 @@ export class LineWriter implements LineSink {
     this.waitingChars += text.length;
   }
 
-  /** Writes everything that waits; what the disk does not take goes on waiting, from the byte that it stopped at. False when something does. */
+  /**
+   * Writes everything that waits; what the disk does not take goes on waiting, from the byte that it stopped at. False
+   * when something does.
+   */
   flush(): boolean {
     while (this.write()) {
       if (this.waiting.length === 0 && this.dropped === 0) return true;
@@ -73,7 +76,9 @@ export class LineWriter implements LineSink {
   close(): void {
     if (!this.flush()) {
       const lines = this.dropped + this.waiting.length + this.writing.filter((byte) => byte === 10).length;
-      process.stderr.write(`brisk-heron: the end of the recording is missing: the disk did not take its last ${lines} lines\n`);
+      process.stderr.write(
+        `brisk-heron: the end of the recording is missing: the disk did not take its last ${lines} lines\n`,
+      );
     }
     closeSync(this.fd);
   }

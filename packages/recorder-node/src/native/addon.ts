@@ -21,7 +21,10 @@ export interface HeapSettings {
 
 /** The addon (`addon/`), one instance an isolate. Times are milliseconds from `open`. */
 export interface Addon {
-  /** @throws when the file cannot be opened; `argv` where the heap is to be named after the script that the runtime adds to it. */
+  /**
+   * @throws when the file cannot be opened; `argv` where the heap is to be named after the script that the runtime adds
+   * to it.
+   */
   open(file: string, heap: string, ownDirectory: string, settings: HeapSettings, argv: readonly string[] | null): void;
   now(): number;
   epochMs(): number;
@@ -54,7 +57,10 @@ export function addonName(abi: string = process.versions.modules): string {
 export function addonFile(abi?: string): string | null {
   const given = process.env[ADDON_VARIABLE];
   if (given !== undefined && given !== '') return given;
-  const places = [join(__dirname, '..', addonName(abi)), join(__dirname, '../../prebuilt', `${process.platform}-${process.arch}`, addonName(abi))];
+  const places = [
+    join(__dirname, '..', addonName(abi)),
+    join(__dirname, '../../prebuilt', `${process.platform}-${process.arch}`, addonName(abi)),
+  ];
   return places.find((file) => existsSync(file)) ?? null;
 }
 
@@ -63,7 +69,11 @@ export type LoadedAddon = { readonly addon: Addon } | { readonly addon: null; re
 /** The addon for this Node; null, with why, where there is none that loads. */
 export function loadAddon(): LoadedAddon {
   const file = addonFile();
-  if (file === null) return { addon: null, why: `there is none for ABI ${process.versions.modules} on ${process.platform}-${process.arch}` };
+  if (file === null)
+    return {
+      addon: null,
+      why: `there is none for ABI ${process.versions.modules} on ${process.platform}-${process.arch}`,
+    };
   try {
     const loaded = { exports: {} };
     process.dlopen(loaded, file);
@@ -74,13 +84,14 @@ export function loadAddon(): LoadedAddon {
 }
 
 /**
- * The settings of this isolate: those of the environment or, for a worker that was given an environment of its own, those of its
+ * The settings of this isolate: those of the environment or, for a worker that was given an environment of its own,
+ * those of its
  * process, which the main thread leaves in the addon.
  */
 export function handDown(loaded: LoadedAddon, settings: string | undefined): string | undefined {
   if (loaded.addon === null) return settings;
   if (isMainThread) loaded.addon.leaveSettings(settings ?? '');
-  return isMainThread ? settings : settings ?? loaded.addon.leftSettings();
+  return isMainThread ? settings : (settings ?? loaded.addon.leftSettings());
 }
 
 /** Hands lines to the addon, whose thread writes them. */

@@ -1,7 +1,15 @@
 import { subscribe, unsubscribe } from 'node:diagnostics_channel';
 import { getHeapStatistics, setFlagsFromString } from 'node:v8';
 import { isMainThread, threadId } from 'node:worker_threads';
-import { containerLimit, heapLimitBytes, heapName, ownRules, programName, STREAM_SCHEMA_NAME, unnamedWorker } from '../heap-identity.ts';
+import {
+  containerLimit,
+  heapLimitBytes,
+  heapName,
+  ownRules,
+  programName,
+  STREAM_SCHEMA_NAME,
+  unnamedWorker,
+} from '../heap-identity.ts';
 import { RecorderBase } from '../recorder-base.ts';
 import type { RecorderSettings } from '../settings.ts';
 import { SourceExcerpts } from '../source-excerpts.ts';
@@ -20,13 +28,19 @@ const STORE_INTERVAL_RATIO = 4;
 const NOTES: readonly (readonly [string, string])[] = [
   ['frames', 'A frame is a function with the place where it begins, not the allocating line.'],
   ['types', 'V8 tells no types of what is allocated on its heap.'],
-  ['outside-watched', 'Outside the heap, what Buffer and ArrayBuffer were asked for is seen. Stores of typed arrays, of the runtime itself and of WebAssembly are in the total only.'],
+  [
+    'outside-watched',
+    'Outside the heap, what Buffer and ArrayBuffer were asked for is seen. Stores of typed arrays, of the runtime itself and of WebAssembly are in the total only.',
+  ],
 ];
-const ATTACHED_NOTE = 'The recorder was attached to a running program: what was allocated before is part of the heap and of no site. Code that was optimised before may hide a survivor behind a temporary that was allocated with it. Workers and what lies outside the heap are not followed.';
-const INLINING_NOTE = 'Optimised code may book what a small function allocates under its caller. --exact switches that off; it may slow code that churns.';
+const ATTACHED_NOTE =
+  'The recorder was attached to a running program: what was allocated before is part of the heap and of no site. Code that was optimised before may hide a survivor behind a temporary that was allocated with it. Workers and what lies outside the heap are not followed.';
+const INLINING_NOTE =
+  'Optimised code may book what a small function allocates under its caller. --exact switches that off; it may slow code that churns.';
 
 /**
- * Records one isolate through the addon, which takes births, deaths and collections in the runtime's own callbacks. Here is what needs
+ * Records one isolate through the addon, which takes births, deaths and collections in the runtime's own callbacks.
+ * Here is what needs
  * the event loop: commands and marks, forced collections, places in sources.
  */
 export class NativeRecorder extends RecorderBase {
@@ -39,14 +53,28 @@ export class NativeRecorder extends RecorderBase {
   constructor(settings: RecorderSettings, addon: Addon, ownDirectory: string) {
     const heap = `${process.pid}.${threadId}`;
     const bufferIntervalBytes = STORE_INTERVAL_RATIO * settings.intervalBytes;
-    addon.open(settings.out, heap, ownDirectory, {
-      intervalBytes: settings.intervalBytes, bufferIntervalBytes, share: READ_SHARE, floorEveryMs: settings.floorEveryMs, floorShare: settings.floorShareRatio,
-      watchLimit: isMainThread && !hasOwnLimitWatch(), isMain: isMainThread, mayHideGc: typeof (globalThis as { gc?: unknown }).gc !== 'function',
-    }, isMainThread || heapName() !== unnamedWorker() ? null : process.argv);
+    addon.open(
+      settings.out,
+      heap,
+      ownDirectory,
+      {
+        intervalBytes: settings.intervalBytes,
+        bufferIntervalBytes,
+        share: READ_SHARE,
+        floorEveryMs: settings.floorEveryMs,
+        floorShare: settings.floorShareRatio,
+        watchLimit: isMainThread && !hasOwnLimitWatch(),
+        isMain: isMainThread,
+        mayHideGc: typeof (globalThis as { gc?: unknown }).gc !== 'function',
+      },
+      isMainThread || heapName() !== unnamedWorker() ? null : process.argv,
+    );
     super(settings, new AddonLines(addon, heap));
     this.addon = addon;
     this.excerpts = new SourceExcerpts(this.lines, this.places.carried);
-    this.stores = new StoreWatch(bufferIntervalBytes, (store, isBuffer, bytes) => addon.followStore(store, isBuffer, bytes));
+    this.stores = new StoreWatch(bufferIntervalBytes, (store, isBuffer, bytes) =>
+      addon.followStore(store, isBuffer, bytes),
+    );
     // V8 hangs a sample on the first object of a folded group: a survivor behind a temporary would never be seen.
     setFlagsFromString('--no-turbo-allocation-folding');
     if (settings.exact) setFlagsFromString('--no-turbo-inlining');
@@ -92,31 +120,62 @@ export class NativeRecorder extends RecorderBase {
   private readonly onWorker = (message: unknown): void => {
     const { threadId: id } = (message as { worker?: { threadId?: number } }).worker ?? {};
     if (id === undefined) return;
-    setTimeout(() => this.guard(() => {
-      if (!this.addon.isOpened(`${process.pid}.${id}`)) this.note('worker-not-recorded', `Worker ${id} runs without the recorder, as it was given an environment or options of its own: nothing is seen of its heap.`);
-    }), WORKER_SPEAKS_MS).unref();
+    setTimeout(
+      () =>
+        this.guard(() => {
+          if (!this.addon.isOpened(`${process.pid}.${id}`))
+            this.note(
+              'worker-not-recorded',
+              `Worker ${id} runs without the recorder, as it was given an environment or options of its own: nothing is seen of its heap.`,
+            );
+        }),
+      WORKER_SPEAKS_MS,
+    ).unref();
   };
 
   private hello(): void {
     const { settings } = this;
     const own = ownRules(process.argv[1]);
     this.lines.add({
-      k: 'hello', schema: STREAM_SCHEMA_NAME, epochMs: this.addon.epochMs(), program: programName(settings), runtime: `Node.js ${process.version}`, collector: 'V8',
-      heapName: heapName(), pid: process.pid, interval: settings.intervalBytes, limit: heapLimitBytes(), ...containerLimit(), births: 'all', ...(settings.exact ? {} : { inlined: true }), ...(settings.attached ? { attached: true } : {}),
+      k: 'hello',
+      schema: STREAM_SCHEMA_NAME,
+      epochMs: this.addon.epochMs(),
+      program: programName(settings),
+      runtime: `Node.js ${process.version}`,
+      collector: 'V8',
+      heapName: heapName(),
+      pid: process.pid,
+      interval: settings.intervalBytes,
+      limit: heapLimitBytes(),
+      ...containerLimit(),
+      births: 'all',
+      ...(settings.exact ? {} : { inlined: true }),
+      ...(settings.attached ? { attached: true } : {}),
       ...(own.length === 0 ? {} : { own }),
     });
     if (!settings.exact) this.note('inlining', INLINING_NOTE, 0);
-    for (const [code, message] of NOTES) if (code !== 'outside-watched' || settings.outside) this.note(code, message, 0);
+    for (const [code, message] of NOTES)
+      if (code !== 'outside-watched' || settings.outside) this.note(code, message, 0);
     if (settings.attached) this.note('attached', ATTACHED_NOTE, 0);
   }
 
   // Frames were told as they run; where their source is takes reading maps, which is done here, in pieces.
   private tellFrames(): void {
     const frames = this.addon.takeFrames();
-    const placed: { frame: number[]; file: string[]; line: number[]; col: number[] } = { frame: [], file: [], line: [], col: [] };
+    const placed: { frame: number[]; file: string[]; line: number[]; col: number[] } = {
+      frame: [],
+      file: [],
+      line: [],
+      col: [],
+    };
     const before = this.places.hasMapped;
     for (let at = 0; at < frames.length; at += 4) {
-      const [id, url, line, column] = [frames[at] as number, frames[at + 1] as string, frames[at + 2] as number, frames[at + 3] as number];
+      const [id, url, line, column] = [
+        frames[at] as number,
+        frames[at + 1] as string,
+        frames[at + 2] as number,
+        frames[at + 3] as number,
+      ];
       const place = this.places.of(url, line, column);
       if (place.url !== url || place.line !== line || place.column !== column) {
         placed.frame.push(id);
@@ -127,11 +186,16 @@ export class NativeRecorder extends RecorderBase {
       if (this.settings.source) this.excerpts.tell(place.url, place.line);
     }
     if (placed.frame.length > 0) this.lines.add({ k: 'places', ...placed });
-    if (this.places.hasMapped && !before) this.note('source-maps', 'Places are those of the sources that source maps name, not of the files that ran.');
+    if (this.places.hasMapped && !before)
+      this.note('source-maps', 'Places are those of the sources that source maps name, not of the files that ran.');
   }
 }
 
 // The runtime's own watch would be hidden by a second one.
 function hasOwnLimitWatch(): boolean {
-  return [...process.execArgv, process.env['NODE_OPTIONS'] ?? ''].some((word) => word.includes('--heapsnapshot-near-heap-limit')) || getHeapStatistics().heap_size_limit === 0;
+  return (
+    [...process.execArgv, process.env['NODE_OPTIONS'] ?? ''].some((word) =>
+      word.includes('--heapsnapshot-near-heap-limit'),
+    ) || getHeapStatistics().heap_size_limit === 0
+  );
 }

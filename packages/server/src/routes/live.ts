@@ -40,7 +40,12 @@ async function relay(socket: WebSocket, store: StreamStore, id: string, from: nu
     while (socket.readyState === socket.OPEN) {
       const state = store.find(id);
       if (state === null) return;
-      const { bytesRead } = await handle.read(buffer, 0, Math.min(CHUNK_BYTES, Math.max(0, state.bytes - offset)), offset);
+      const { bytesRead } = await handle.read(
+        buffer,
+        0,
+        Math.min(CHUNK_BYTES, Math.max(0, state.bytes - offset)),
+        offset,
+      );
       if (bytesRead > 0) {
         offset += bytesRead;
         await send(socket, Buffer.from(buffer.subarray(0, bytesRead)));

@@ -19,7 +19,11 @@ export function claim(file: string): Claim | { readonly heldBy: number } {
     try {
       // A link is made whole or not at all, so that of two processes one comes first.
       linkSync(own, file);
-      return { release: () => { if (isMine(file, mine)) rmSync(file, { force: true }); } };
+      return {
+        release: () => {
+          if (isMine(file, mine)) rmSync(file, { force: true });
+        },
+      };
     } catch (error) {
       if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
       const owner = ownerOf(file);

@@ -15,7 +15,9 @@ export async function appendDurably(file: string, length: number, bytes: Buffer)
   }
 }
 
-/** Puts a whole file in place of another, if there is one: after a fault the one or the other is there, never a mixture. */
+/**
+ * Puts a whole file in place of another, if there is one: after a fault the one or the other is there, never a mixture.
+ */
 export async function replaceDurably(file: string, text: string): Promise<void> {
   const next = `${file}.new`;
   try {
@@ -44,7 +46,9 @@ async function syncFolder(folder: string): Promise<void> {
 /** In words, where the disk is at fault; null for any other error. */
 export function isDiskTrouble(error: unknown): string | null {
   const code = (error as NodeJS.ErrnoException | null)?.code ?? '';
-  if (code === 'ENOSPC' || code === 'EDQUOT' || code === 'EFBIG') return 'the disk of the server is full: make room there; nothing that was acknowledged is lost, and sending goes on by itself';
-  if (code === 'EROFS' || code === 'EACCES' || code === 'EPERM' || code === 'EIO') return `the server cannot write to its data folder (${code})`;
+  if (code === 'ENOSPC' || code === 'EDQUOT' || code === 'EFBIG')
+    return 'the disk of the server is full: make room there; nothing that was acknowledged is lost, and sending goes on by itself';
+  if (code === 'EROFS' || code === 'EACCES' || code === 'EPERM' || code === 'EIO')
+    return `the server cannot write to its data folder (${code})`;
   return null;
 }

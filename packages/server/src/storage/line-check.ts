@@ -21,7 +21,8 @@ const MOST_CHECKED_BYTES = 1024 * 1024;
 const MOST_BAD_LINES = 1000;
 
 /**
- * Checks the whole lines of a batch of the open stream, in slices of time. Bad lines are counted and kept: a reader leaves them out again.
+ * Checks the whole lines of a batch of the open stream, in slices of time. Bad lines are counted and kept: a reader
+ * leaves them out again.
  * An unfinished last line is not looked at.
  */
 export async function checkBatch(batch: Buffer): Promise<BatchCheck> {
@@ -40,7 +41,12 @@ export async function checkBatch(batch: Buffer): Promise<BatchCheck> {
   return found;
 }
 
-function checkOne(batch: Buffer, from: number, end: number, found: { lines: number; badLines: number; uncheckedLines: number; firstProblem: string; hello: BatchCheck['hello'] }): void {
+function checkOne(
+  batch: Buffer,
+  from: number,
+  end: number,
+  found: { lines: number; badLines: number; uncheckedLines: number; firstProblem: string; hello: BatchCheck['hello'] },
+): void {
   if (end === from) return;
   if (end - from > MOST_CHECKED_BYTES || found.badLines >= MOST_BAD_LINES) {
     found.lines++;

@@ -16,7 +16,10 @@ export function privateFolder(folder: string): string {
     accessSync(folder, constants.R_OK | constants.W_OK | constants.X_OK);
     return folder;
   } catch (error) {
-    throw new Error(`cannot keep recordings in ${folder} (${(error as NodeJS.ErrnoException).code ?? String(error)}): name a folder that you can write to with BRISK_HERON_DATA`, { cause: error });
+    throw new Error(
+      `cannot keep recordings in ${folder} (${(error as NodeJS.ErrnoException).code ?? String(error)}): name a folder that you can write to with BRISK_HERON_DATA`,
+      { cause: error },
+    );
   }
 }
 
@@ -31,7 +34,10 @@ function makeFolder(folder: string): void {
   }
 }
 
-/** The word that whoever speaks to a server over this data folder must know: made at first use, in a file for this user alone. */
+/**
+ * The word that whoever speaks to a server over this data folder must know: made at first use, in a file for this user
+ * alone.
+ */
 export function accessToken(folder: string): string {
   const file = join(privateFolder(folder), 'token');
   const made = randomBytes(TOKEN_BYTES).toString('base64url');
@@ -43,6 +49,9 @@ export function accessToken(folder: string): string {
   }
   chmodSync(file, 0o600);
   const token = readFileSync(file, 'utf8').trim();
-  if (!TOKEN.test(token)) throw new Error(`expected a token of 43 letters in ${file}, found something else: remove that file, and a new one is made`);
+  if (!TOKEN.test(token))
+    throw new Error(
+      `expected a token of 43 letters in ${file}, found something else: remove that file, and a new one is made`,
+    );
   return token;
 }

@@ -5,13 +5,17 @@ import { open } from 'node:fs/promises';
 const MOST_BYTES = 4096;
 
 /**
- * Identity of the run that a stream is of, from its first line (the first 4 KiB of a longer one); '' while that is not whole. Both ends work it out
+ * Identity of the run that a stream is of, from its first line (the first 4 KiB of a longer one); '' while that is not
+ * whole. Both ends work it out
  * for themselves: a stream goes on only where they agree.
  */
 export function runIdentity(beginning: Uint8Array): string {
   const end = beginning.subarray(0, MOST_BYTES).indexOf(10);
   if (end < 0 && beginning.length < MOST_BYTES) return '';
-  return createHash('sha256').update(beginning.subarray(0, end < 0 ? MOST_BYTES : end)).digest('base64url').slice(0, 22);
+  return createHash('sha256')
+    .update(beginning.subarray(0, end < 0 ? MOST_BYTES : end))
+    .digest('base64url')
+    .slice(0, 22);
 }
 
 /** Identity of the run in a file; '' while there is none. */

@@ -15,8 +15,18 @@ export interface StreamState extends StreamMeta {
 }
 
 export type AppendResult =
-  | { readonly ok: true; readonly bytes: number; readonly check: BatchCheck; readonly commands: readonly RecorderCommand[] }
-  | { readonly ok: false; readonly code: 'wrong-offset' | 'no-hello' | 'other-run' | 'too-many'; readonly bytes: number; readonly message: string };
+  | {
+      readonly ok: true;
+      readonly bytes: number;
+      readonly check: BatchCheck;
+      readonly commands: readonly RecorderCommand[];
+    }
+  | {
+      readonly ok: false;
+      readonly code: 'wrong-offset' | 'no-hello' | 'other-run' | 'too-many';
+      readonly bytes: number;
+      readonly message: string;
+    };
 
 interface Entry {
   meta: StreamMeta;
@@ -46,7 +56,8 @@ const GONE_AFTER_MS = 6000;
 
 /**
  * Streams as append-only files, one a recording, with a small description beside each. Appending names the offset it
- * begins at, so that a batch sent twice is stored once; what was acknowledged is on the disk with all that is needed to find it again.
+ * begins at, so that a batch sent twice is stored once; what was acknowledged is on the disk with all that is needed to
+ * find it again.
  */
 export class StreamStore {
   private readonly folder: StreamFolder;
@@ -69,7 +80,10 @@ export class StreamStore {
   static async open(directory: string, now: () => number = Date.now): Promise<StreamStore> {
     privateFolder(directory);
     const held = claim(join(directory, 'server'));
-    if ('heldBy' in held) throw new Error(`another server (process ${held.heldBy}) keeps its recordings in ${directory}: end that one, or name another folder with BRISK_HERON_DATA`);
+    if ('heldBy' in held)
+      throw new Error(
+        `another server (process ${held.heldBy}) keeps its recordings in ${directory}: end that one, or name another folder with BRISK_HERON_DATA`,
+      );
     const folder = new StreamFolder(directory);
     const store = new StreamStore(folder, held, now);
     for (const { meta, bytes } of folder.read()) store.entries.set(meta.id, store.entryOf(meta, bytes, 0));
@@ -83,7 +97,9 @@ export class StreamStore {
   }
 
   list(): StreamState[] {
-    return [...this.entries.values()].map((entry) => this.stateOf(entry)).sort((a, b) => b.startedEpochMs - a.startedEpochMs);
+    return [...this.entries.values()]
+      .map((entry) => this.stateOf(entry))
+      .sort((a, b) => b.startedEpochMs - a.startedEpochMs);
   }
 
   find(id: string): StreamState | null {
@@ -145,43 +161,85 @@ export class StreamStore {
   }
 
   private async begin(id: string, place: BatchPlace, whole: Buffer, check: BatchCheck): Promise<AppendResult> {
-    if (place.offset !== 0) return { ok: false, code: 'wrong-offset', bytes: 0, message: 'this stream is not known here: send it from its beginning (offset 0)' };
+    if (place.offset !== 0)
+      return {
+        ok: false,
+        code: 'wrong-offset',
+        bytes: 0,
+        message: 'this stream is not known here: send it from its beginning (offset 0)',
+      };
     const { hello } = check;
     const log = place.log ?? '';
     if (hello === null && (log === '' || whole.length === 0)) {
-      return { ok: false, code: 'no-hello', bytes: 0, message: 'expected the first batch to hold a hello line; see docs/formats.md' };
+      return {
+        ok: false,
+        code: 'no-hello',
+        bytes: 0,
+        message: 'expected the first batch to hold a hello line; see docs/formats.md',
+      };
     }
-    if (this.entries.size >= MOST_STREAMS) return { ok: false, code: 'too-many', bytes: 0, message: `expected fewer than ${MOST_STREAMS} recordings in the data folder: remove old ones there` };
+    if (this.entries.size >= MOST_STREAMS)
+      return {
+        ok: false,
+        code: 'too-many',
+        bytes: 0,
+        message: `expected fewer than ${MOST_STREAMS} recordings in the data folder: remove old ones there`,
+      };
     const { program, runtime, epochMs } = hello ?? { program: log, runtime: '', epochMs: this.now() };
     const meta: StreamMeta = { id, name: program, program, runtime, startedEpochMs: epochMs, ended: null };
     const entry = this.entryOf(meta, 0, this.now());
     this.entries.set(id, entry);
     // Whoever appends meanwhile waits, and finds it gone where the disk did not take it.
-    const turn = this.folder.save(meta).then(() => this.appendTo(entry, place, whole, check)).catch((error: unknown) => {
-      this.entries.delete(id);
-      this.folder.discard(id);
-      throw error;
-    });
+    const turn = this.folder
+      .save(meta)
+      .then(() => this.appendTo(entry, place, whole, check))
+      .catch((error: unknown) => {
+        this.entries.delete(id);
+        this.folder.discard(id);
+        throw error;
+      });
     entry.writing = turn.catch(() => undefined);
     this.silent.delete(id);
     return turn;
   }
 
-  private async appendTo(entry: Entry, { offset, run = '' }: BatchPlace, whole: Buffer, check: BatchCheck): Promise<AppendResult> {
-    if (this.entries.get(entry.meta.id) !== entry) return { ok: false, code: 'wrong-offset', bytes: 0, message: 'this stream could not be begun: send it from its beginning (offset 0)' };
+  private async appendTo(
+    entry: Entry,
+    { offset, run = '' }: BatchPlace,
+    whole: Buffer,
+    check: BatchCheck,
+  ): Promise<AppendResult> {
+    if (this.entries.get(entry.meta.id) !== entry)
+      return {
+        ok: false,
+        code: 'wrong-offset',
+        bytes: 0,
+        message: 'this stream could not be begun: send it from its beginning (offset 0)',
+      };
     entry.lastSeenMs = this.now();
-    if (entry.run === '') entry.run = entry.bytes > 0 ? await runIdentityOf(this.folder.lines(entry.meta.id)) : runIdentity(whole);
+    if (entry.run === '')
+      entry.run = entry.bytes > 0 ? await runIdentityOf(this.folder.lines(entry.meta.id)) : runIdentity(whole);
     if (run !== '' && entry.run !== '' && run !== entry.run) {
-      return { ok: false, code: 'other-run', bytes: entry.bytes, message: `the recording ${entry.meta.id} is of another run (${entry.meta.program}): choose another id` };
+      return {
+        ok: false,
+        code: 'other-run',
+        bytes: entry.bytes,
+        message: `the recording ${entry.meta.id} is of another run (${entry.meta.program}): choose another id`,
+      };
     }
     if (offset !== entry.bytes) {
-      return { ok: false, code: 'wrong-offset', bytes: entry.bytes, message: `expected the batch to begin at byte ${entry.bytes}` };
+      return {
+        ok: false,
+        code: 'wrong-offset',
+        bytes: entry.bytes,
+        message: `expected the batch to begin at byte ${entry.bytes}`,
+      };
     }
     if (whole.length > 0) {
       await this.folder.append(entry.meta.id, entry.bytes, whole);
       entry.bytes += whole.length;
       // A sender that was ended and goes on with the same run.
-      if (entry.meta.ended !== null) await this.folder.save(entry.meta = { ...entry.meta, ended: null });
+      if (entry.meta.ended !== null) await this.folder.save((entry.meta = { ...entry.meta, ended: null }));
       entry.grown.emit('grown');
     }
     const commands = entry.commands;
@@ -201,7 +259,10 @@ export class StreamStore {
   }
 }
 
-/** A sender passes on so much without a line's end: it is a line that no reader can use, and stored so that what comes after it arrives. */
+/**
+ * A sender passes on so much without a line's end: it is a line that no reader can use, and stored so that what comes
+ * after it arrives.
+ */
 const LONGEST_LINE_BYTES = 4 * 1024 * 1024;
 
 function wholeLines(batch: Buffer, { log = '' }: BatchPlace): Buffer {

@@ -27,8 +27,15 @@ export const PAUSE_MOST_MS = 500;
 export function ribbonLayout(width: number, height: number, window: Span, mostBytes: number): RibbonLayout {
   const plot = height - TOP - LABELS;
   return {
-    width, height, left: LEFT, right: Math.max(LEFT + 10, width - RIGHT), top: TOP, axis: TOP + Math.round(plot * (1 - PAUSE_SHARE)),
-    pauseEnd: height - LABELS - 4, window, mostBytes: Math.max(1, mostBytes) * 1.06,
+    width,
+    height,
+    left: LEFT,
+    right: Math.max(LEFT + 10, width - RIGHT),
+    top: TOP,
+    axis: TOP + Math.round(plot * (1 - PAUSE_SHARE)),
+    pauseEnd: height - LABELS - 4,
+    window,
+    mostBytes: Math.max(1, mostBytes) * 1.06,
   };
 }
 
@@ -48,7 +55,8 @@ export function yOfBytes(layout: RibbonLayout, bytes: number): number {
 
 /** How far down a pause hangs: its length on a log scale, at least 3 pixels. */
 export function pauseDepth(layout: RibbonLayout, durationMs: number): number {
-  const share = Math.log10(Math.max(durationMs, PAUSE_LEAST_MS) / PAUSE_LEAST_MS) / Math.log10(PAUSE_MOST_MS / PAUSE_LEAST_MS);
+  const share =
+    Math.log10(Math.max(durationMs, PAUSE_LEAST_MS) / PAUSE_LEAST_MS) / Math.log10(PAUSE_MOST_MS / PAUSE_LEAST_MS);
   return Math.max(3, Math.min(1, share) * (layout.pauseEnd - layout.axis));
 }
 
@@ -57,8 +65,16 @@ export function zoomed(window: Span, factor: number, aroundMs: number): Span {
   return { fromMs: aroundMs - (aroundMs - window.fromMs) * factor, toMs: aroundMs + (window.toMs - aroundMs) * factor };
 }
 
-/** Row of the drawn pause nearest to a point, −1 when none is within `reach` pixels. `order` rows are parallel columns. */
-export function pauseAt(layout: RibbonLayout, startMs: Float64Array, durationMs: Float64Array, x: number, reach: number): number {
+/**
+ * Row of the drawn pause nearest to a point, −1 when none is within `reach` pixels. `order` rows are parallel columns.
+ */
+export function pauseAt(
+  layout: RibbonLayout,
+  startMs: Float64Array,
+  durationMs: Float64Array,
+  x: number,
+  reach: number,
+): number {
   let best = -1;
   let bestScore = Infinity;
   for (let place = 0; place < startMs.length; place++) {

@@ -17,7 +17,10 @@ export function strataAt(answer: RibbonAnswer, layout: RibbonLayout, x: number, 
   const tMs = timeAt(layout, x);
   const none: StrataHit = { tMs, band: null, bytes: 0, bornBytes: 0 };
   if (!answer.hasStrata || tMs < answer.window.fromMs || tMs >= answer.window.toMs) return none;
-  const bin = Math.min(answer.bins - 1, Math.floor(((tMs - answer.window.fromMs) / (answer.window.toMs - answer.window.fromMs)) * answer.bins));
+  const bin = Math.min(
+    answer.bins - 1,
+    Math.floor(((tMs - answer.window.fromMs) / (answer.window.toMs - answer.window.fromMs)) * answer.bins),
+  );
   let stacked = 0;
   for (let band = 0; band < answer.bands; band++) {
     const bytes = answer.strata[band * answer.bins + bin]!;

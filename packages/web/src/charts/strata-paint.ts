@@ -21,7 +21,8 @@ export interface PixelGrid {
 }
 
 /**
- * Writes the memory picture into pixels: one column of the image for each bin, layers from the oldest up, then what is used
+ * Writes the memory picture into pixels: one column of the image for each bin, layers from the oldest up, then what is
+ * used
  * beyond them. The grid is overwritten; 0 is transparent. Linear in the pixels.
  */
 export function paintStrata(grid: PixelGrid, answer: RibbonAnswer, layout: RibbonLayout, palette: StrataPalette): void {
@@ -51,7 +52,9 @@ export function paintStrata(grid: PixelGrid, answer: RibbonAnswer, layout: Ribbo
       for (let y = top; y < bottom; y++) pixels[y * width + x] = palette.floor;
       bottom = top;
     }
-    if (high > 0) for (let y = rowOf(high); y < bottom; y++) pixels[y * width + x] = (x + y) % 5 === 0 ? palette.hatch : palette.rest;
+    if (high > 0)
+      for (let y = rowOf(high); y < bottom; y++)
+        pixels[y * width + x] = (x + y) % 5 === 0 ? palette.hatch : palette.rest;
   }
 }
 

@@ -1,6 +1,9 @@
 import { formatBytes, formatClock, KIB } from '@brisk-heron/core';
 
-const SECOND_STEPS = [0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 14_400, 28_800, 86_400];
+const SECOND_STEPS = [
+  0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 900, 1800, 3600, 7200,
+  14_400, 28_800, 86_400,
+];
 
 /** Round instants inside [fromMs, toMs], at most about `most` of them. */
 export function timeTicks(fromMs: number, toMs: number, most: number): number[] {
@@ -33,5 +36,9 @@ export function byteTicks(most: number, count: number, least = 0): number[] {
 
 /** A size as an axis says it: without needless digits. */
 export function byteLabel(bytes: number): string {
-  return bytes === 0 ? '0' : formatBytes(bytes).replace(/\.0+ /, ' ').replace(/(\.\d*?)0+ /, '$1 ');
+  return bytes === 0
+    ? '0'
+    : formatBytes(bytes)
+        .replace(/\.0+ /, ' ')
+        .replace(/(\.\d*?)0+ /, '$1 ');
 }

@@ -10,9 +10,18 @@ const workspace = useWorkspace();
 </script>
 
 <template>
-  <label class="quiet">{{ text ?? 'charged to' }}
-    <select class="field" data-test="charge" :value="workspace.charge" @change="workspace.chargeTo(($event.target as HTMLSelectElement).value as Charge)">
-      <option v-for="charge in workspace.overview?.charges ?? []" :key="charge" :value="charge">{{ CHARGE_WORDS[charge] }}</option>
+  <label class="quiet"
+    >{{ text ?? 'charged to' }}
+    <select
+      class="field"
+      data-test="charge"
+      :value="workspace.charge"
+      @change="workspace.chargeTo(($event.target as HTMLSelectElement).value as Charge)"
+    >
+      <option v-for="charge in workspace.overview?.charges ?? []" :key="charge" :value="charge">
+        {{ CHARGE_WORDS[charge] }}
+      </option>
     </select>
-  </label> <OwnRules v-if="workspace.charge === 'ownFrame' && !text" />
+  </label>
+  <OwnRules v-if="workspace.charge === 'ownFrame' && !text" />
 </template>

@@ -51,13 +51,47 @@ watch(() => [props.draw, props.height, asTable.value], redraw, { flush: 'post' }
     <figcaption>
       <h3>{{ title }}</h3>
       <slot name="beside" />
-      <button type="button" class="linklike quiet" :aria-pressed="asTable" @click="asTable = !asTable">{{ asTable ? 'as a chart' : 'as a table' }}</button>
+      <button type="button" class="linklike quiet" :aria-pressed="asTable" @click="asTable = !asTable">
+        {{ asTable ? 'as a chart' : 'as a table' }}
+      </button>
     </figcaption>
-    <svg v-show="!asTable" ref="drawing" :class="name" :height="height" role="img" :aria-label="text" @click="emit('pick', $event)" />
-    <div v-if="asTable" class="scroll" :style="{ height: `${height}px` }" tabindex="0" role="region" :aria-label="`${title}, as a table`">
+    <svg
+      v-show="!asTable"
+      ref="drawing"
+      :class="name"
+      :height="height"
+      role="img"
+      :aria-label="text"
+      @click="emit('pick', $event)"
+    />
+    <div
+      v-if="asTable"
+      class="scroll"
+      :style="{ height: `${height}px` }"
+      tabindex="0"
+      role="region"
+      :aria-label="`${title}, as a table`"
+    >
       <table class="dense">
-        <thead><tr><th v-for="column in columns" :key="column" scope="col">{{ column }}</th></tr></thead>
-        <tbody><tr v-for="(row, place) in rows.slice(0, MOST_ROWS)" :key="place"><td v-for="(cell, at) in row" :key="at"><button v-if="goTitle && at === 0" type="button" class="linklike" :title="goTitle" @click="emit('go', place)">{{ cell }}</button><template v-else>{{ cell }}</template></td></tr></tbody>
+        <thead>
+          <tr>
+            <th v-for="column in columns" :key="column" scope="col">{{ column }}</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(row, place) in rows.slice(0, MOST_ROWS)" :key="place">
+            <td v-for="(cell, at) in row" :key="at">
+              <button
+                v-if="goTitle && at === 0"
+                type="button"
+                class="linklike"
+                :title="goTitle"
+                @click="emit('go', place)"
+              >
+                {{ cell }}</button><template v-else>{{ cell }}</template>
+            </td>
+          </tr>
+        </tbody>
       </table>
       <p v-if="rows.length > MOST_ROWS" class="quiet">and {{ rows.length - MOST_ROWS }} more</p>
     </div>
@@ -65,10 +99,28 @@ watch(() => [props.draw, props.height, asTable.value], redraw, { flush: 'post' }
 </template>
 
 <style scoped>
-.figure { margin: 0; min-width: 0; }
-figcaption { display: flex; gap: 14px; align-items: baseline; }
-figcaption button { margin-left: auto; font-size: 12px; white-space: nowrap; }
-h3 { white-space: nowrap; }
-svg { display: block; width: 100%; }
-.scroll { overflow: auto; }
+.figure {
+  margin: 0;
+  min-width: 0;
+}
+figcaption {
+  display: flex;
+  gap: 14px;
+  align-items: baseline;
+}
+figcaption button {
+  margin-left: auto;
+  font-size: 12px;
+  white-space: nowrap;
+}
+h3 {
+  white-space: nowrap;
+}
+svg {
+  display: block;
+  width: 100%;
+}
+.scroll {
+  overflow: auto;
+}
 </style>

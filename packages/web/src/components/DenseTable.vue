@@ -38,10 +38,12 @@ function csv(): string {
   const columns = props.columns.filter(({ saved, order, text }) => saved ?? order ?? text);
   return csvText(
     columns.flatMap(({ title, se }) => (se === undefined ? [title] : [title, `${title} ±`])),
-    sorted.value.map((row) => columns.flatMap(({ saved, order, text, se }) => {
-      const value = saved?.(row) ?? order?.(row) ?? text!(row);
-      return se === undefined ? [value] : [value, Z_95 * se(row)];
-    })),
+    sorted.value.map((row) =>
+      columns.flatMap(({ saved, order, text, se }) => {
+        const value = saved?.(row) ?? order?.(row) ?? text!(row);
+        return se === undefined ? [value] : [value, Z_95 * se(row)];
+      }),
+    ),
   );
 }
 
@@ -63,27 +65,65 @@ function sortBy(column: DenseColumn<T>): void {
 <template>
   <div>
     <table class="dense">
-      <caption class="visually-hidden">{{ caption }}</caption>
+      <caption class="visually-hidden">
+        {{
+          caption
+        }}
+      </caption>
       <thead>
         <tr>
-          <th v-for="column in columns" :key="column.key" scope="col" :class="[`col-${column.key}`, { text: column.isText }]" :aria-sort="column.key === sortKey ? (sortDown ? 'descending' : 'ascending') : undefined">
-            <button v-if="column.order" type="button" @click="sortBy(column)">{{ column.title }}{{ column.key === sortKey ? (sortDown ? ' ↓' : ' ↑') : '' }}</button>
+          <th
+            v-for="column in columns"
+            :key="column.key"
+            scope="col"
+            :class="[`col-${column.key}`, { text: column.isText }]"
+            :aria-sort="column.key === sortKey ? (sortDown ? 'descending' : 'ascending') : undefined"
+          >
+            <button v-if="column.order" type="button" @click="sortBy(column)">
+              {{ column.title }}{{ column.key === sortKey ? (sortDown ? ' ↓' : ' ↑') : '' }}
+            </button>
             <template v-else>{{ column.title }}</template>
           </th>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="row in sorted.slice(0, shown)" :key="rowKey(row)" :class="{ chosen: rowKey(row) === chosen }" @click="emit('choose', row)">
-          <td v-for="(column, place) in columns" :key="column.key" :class="[`col-${column.key}`, { text: column.isText, wide: place === 0 }]" :title="column.hint?.(row)">
-            <button v-if="place === 0" type="button" class="row-name" :aria-pressed="rowKey(row) === chosen" @click.stop="emit('choose', row)">
+        <tr
+          v-for="row in sorted.slice(0, shown)"
+          :key="rowKey(row)"
+          :class="{ chosen: rowKey(row) === chosen }"
+          @click="emit('choose', row)"
+        >
+          <td
+            v-for="(column, place) in columns"
+            :key="column.key"
+            :class="[`col-${column.key}`, { text: column.isText, wide: place === 0 }]"
+            :title="column.hint?.(row)"
+          >
+            <button
+              v-if="place === 0"
+              type="button"
+              class="row-name"
+              :aria-pressed="rowKey(row) === chosen"
+              @click.stop="emit('choose', row)"
+            >
               <slot :name="`cell-${column.key}`" :row="row">{{ column.text?.(row) }}</slot>
             </button>
             <slot v-else :name="`cell-${column.key}`" :row="row">{{ column.text?.(row) }}</slot>
           </td>
         </tr>
-        <tr v-if="rows.length === 0"><td :colspan="columns.length" class="text quiet">{{ empty }}</td></tr>
-        <tr v-if="hidden > 0"><td :colspan="columns.length" class="text"><button type="button" class="linklike quiet" @click="isWhole = true">{{ hidden }} more</button></td></tr>
-        <tr v-else-if="rows.length > most"><td :colspan="columns.length" class="text quiet">and {{ rows.length - most }} more; narrow the span or use the find field</td></tr>
+        <tr v-if="rows.length === 0">
+          <td :colspan="columns.length" class="text quiet">{{ empty }}</td>
+        </tr>
+        <tr v-if="hidden > 0">
+          <td :colspan="columns.length" class="text">
+            <button type="button" class="linklike quiet" @click="isWhole = true">{{ hidden }} more</button>
+          </td>
+        </tr>
+        <tr v-else-if="rows.length > most">
+          <td :colspan="columns.length" class="text quiet">
+            and {{ rows.length - most }} more; narrow the span or use the find field
+          </td>
+        </tr>
       </tbody>
     </table>
     <TakeTable v-if="rows.length > 0" :csv="csv" :name="exportName" />
@@ -91,7 +131,15 @@ function sortBy(column: DenseColumn<T>): void {
 </template>
 
 <style scoped>
-tbody tr { cursor: pointer; }
-th:first-child { min-width: 210px; }
-@container (max-width: 620px) { th:first-child { min-width: 150px; } }
+tbody tr {
+  cursor: pointer;
+}
+th:first-child {
+  min-width: 210px;
+}
+@container (max-width: 620px) {
+  th:first-child {
+    min-width: 150px;
+  }
+}
 </style>

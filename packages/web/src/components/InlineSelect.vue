@@ -5,7 +5,12 @@ const emit = defineEmits<{ choose: [value: T] }>();
 </script>
 
 <template>
-  <select class="field" :aria-label="label" :value="value" @change="emit('choose', ($event.target as HTMLSelectElement).value as T)">
+  <select
+    class="field"
+    :aria-label="label"
+    :value="value"
+    @change="emit('choose', ($event.target as HTMLSelectElement).value as T)"
+  >
     <option v-for="[each, text] in options" :key="each" :value="each">{{ text }}</option>
   </select>
 </template>

@@ -6,5 +6,8 @@ defineProps<{ words: KeyWords }>();
 </script>
 
 <template>
-  <span :title="`${words.name} ${words.place}`"><code :class="{ quiet: !words.isOwn }">{{ words.name }}</code> <span class="quiet">{{ words.shortPlace }}</span></span>
+  <span :title="`${words.name} ${words.place}`"
+    ><code :class="{ quiet: !words.isOwn }">{{ words.name }}</code>
+    <span class="quiet">{{ words.shortPlace }}</span></span
+  >
 </template>

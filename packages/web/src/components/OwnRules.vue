@@ -7,7 +7,8 @@ const workspace = useWorkspace();
 const editing = ref(false);
 const text = ref('');
 const field = ref<HTMLInputElement | null>(null);
-const HINT = 'folders, packages or patterns with *, separated by commas; !folder for what is not; empty: by the usual rules';
+const HINT =
+  'folders, packages or patterns with *, separated by commas; !folder for what is not; empty: by the usual rules';
 
 async function edit(): Promise<void> {
   text.value = (workspace.notebook.ownRules ?? workspace.overview?.ownRules ?? []).join(', ');
@@ -19,16 +20,41 @@ async function edit(): Promise<void> {
 function settle(): void {
   if (!editing.value) return;
   editing.value = false;
-  const rules = text.value.split(',').map((rule) => rule.trim()).filter((rule) => rule !== '');
+  const rules = text.value
+    .split(',')
+    .map((rule) => rule.trim())
+    .filter((rule) => rule !== '');
   workspace.writeNotebook({ ownRules: rules.length === 0 ? null : rules });
 }
 </script>
 
 <template>
-  <button v-if="!editing" type="button" class="linklike" :title="`What is your own code: ${(workspace.notebook.ownRules ?? workspace.overview?.ownRules ?? []).join(', ') || 'all but the runtime and dependencies'}`" data-test="own" @click="edit">{{ workspace.notebook.ownRules ? 'by your rules' : 'by usual rules' }}</button>
-  <input v-else ref="field" v-model="text" class="field rules" aria-label="Rules for your own code" :placeholder="HINT" :title="HINT" @keydown.enter="settle" @keydown.esc.stop="editing = false" @blur="settle">
+  <button
+    v-if="!editing"
+    type="button"
+    class="linklike"
+    :title="`What is your own code: ${(workspace.notebook.ownRules ?? workspace.overview?.ownRules ?? []).join(', ') || 'all but the runtime and dependencies'}`"
+    data-test="own"
+    @click="edit"
+  >
+    {{ workspace.notebook.ownRules ? 'by your rules' : 'by usual rules' }}
+  </button>
+  <input
+    v-else
+    ref="field"
+    v-model="text"
+    class="field rules"
+    aria-label="Rules for your own code"
+    :placeholder="HINT"
+    :title="HINT"
+    @keydown.enter="settle"
+    @keydown.esc.stop="editing = false"
+    @blur="settle"
+  />
 </template>
 
 <style scoped>
-.rules { width: 260px; }
+.rules {
+  width: 260px;
+}
 </style>

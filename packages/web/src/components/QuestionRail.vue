@@ -10,19 +10,33 @@ const workspace = useWorkspace();
 
 function runText(run: RunsTold['runs'][number], place: number): string {
   const began = Number.isFinite(run.startEpochMs) ? new Date(run.startEpochMs).toLocaleString() : '';
-  return [`${place + 1}`, run.collector, began, formatDuration(run.durationMs), `${run.collections} collections`].filter((part) => part !== '').join(' · ');
+  return [`${place + 1}`, run.collector, began, formatDuration(run.durationMs), `${run.collections} collections`]
+    .filter((part) => part !== '')
+    .join(' · ');
 }
 
 /** The collector has taken so much of the time that it needs attention. */
 const MUCH_LOST_RATIO = 0.1;
 
-interface Question { readonly view: ViewName; readonly text: string; readonly answer: string; readonly urgent: boolean }
+interface Question {
+  readonly view: ViewName;
+  readonly text: string;
+  readonly answer: string;
+  readonly urgent: boolean;
+}
 
 // What grows most: the heap, or what lies outside it.
 function growthAnswer(overview: Overview, rises: boolean): { growth: string; isOutside: boolean } {
   const outside = overview.outsideBytesPerSec;
-  if (outside !== null && !(rises && (overview.growthBytesPerSec ?? 0) > outside)) return { growth: `${formatBytes(outside * 60)}/min outside the heap`, isOutside: true };
-  return { growth: rises && overview.growthBytesPerSec !== null ? `${formatBytes(overview.growthBytesPerSec * 60)}/min` : overview.verdict, isOutside: false };
+  if (outside !== null && !(rises && (overview.growthBytesPerSec ?? 0) > outside))
+    return { growth: `${formatBytes(outside * 60)}/min outside the heap`, isOutside: true };
+  return {
+    growth:
+      rises && overview.growthBytesPerSec !== null
+        ? `${formatBytes(overview.growthBytesPerSec * 60)}/min`
+        : overview.verdict,
+    isOutside: false,
+  };
 }
 
 const questions = computed<Question[]>(() => {
@@ -30,15 +44,41 @@ const questions = computed<Question[]>(() => {
   if (overview === null) return [];
   const rises = overview.verdict === 'growing' || overview.verdict === 'stepping';
   const { growth, isOutside } = growthAnswer(overview, rises);
-  const share = overview.lostRatio === null ? 'share of time unknown' : `${overview.pausesTold ? '' : 'at least '}${formatPercent(overview.lostRatio)} of time`;
+  const share =
+    overview.lostRatio === null
+      ? 'share of time unknown'
+      : `${overview.pausesTold ? '' : 'at least '}${formatPercent(overview.lostRatio)} of time`;
   const worst = overview.longestPauseMs === null ? 'no pauses' : `worst ${formatDuration(overview.longestPauseMs)}`;
-  const rate = overview.allocBytesPerSec === null ? 'rate unknown' : `${overview.allocLowerBound ? 'at least ' : ''}${formatBytes(overview.allocBytesPerSec)}/s`;
-  const leading = overview.leadingAllocator === null ? '' : ` · ${overview.leadingAllocator.split(' ')[0]} ${formatPercent(overview.leadingAllocatorRatio)}`;
+  const rate =
+    overview.allocBytesPerSec === null
+      ? 'rate unknown'
+      : `${overview.allocLowerBound ? 'at least ' : ''}${formatBytes(overview.allocBytesPerSec)}/s`;
+  const leading =
+    overview.leadingAllocator === null
+      ? ''
+      : ` · ${overview.leadingAllocator.split(' ')[0]} ${formatPercent(overview.leadingAllocatorRatio)}`;
   return [
     { view: 'growth', text: 'Is it growing?', answer: growth, urgent: rises || isOutside },
-    { view: 'collections', text: 'What does collecting cost?', answer: !overview.pausesTold && overview.lostRatio === null ? `${overview.silences.length > 0 ? 'at least ' : ''}${overview.collections} collections; pauses not told` : overview.storms > 0 ? `${overview.storms} storm${overview.storms === 1 ? '' : 's'} · ${worst}` : overview.findings.length > 0 ? `${share} · ${overview.findings.length} finding${overview.findings.length === 1 ? '' : 's'}` : `${share} · ${worst}`, urgent: overview.storms > 0 || (overview.lostRatio ?? 0) > MUCH_LOST_RATIO },
+    {
+      view: 'collections',
+      text: 'What does collecting cost?',
+      answer:
+        !overview.pausesTold && overview.lostRatio === null
+          ? `${overview.silences.length > 0 ? 'at least ' : ''}${overview.collections} collections; pauses not told`
+          : overview.storms > 0
+            ? `${overview.storms} storm${overview.storms === 1 ? '' : 's'} · ${worst}`
+            : overview.findings.length > 0
+              ? `${share} · ${overview.findings.length} finding${overview.findings.length === 1 ? '' : 's'}`
+              : `${share} · ${worst}`,
+      urgent: overview.storms > 0 || (overview.lostRatio ?? 0) > MUCH_LOST_RATIO,
+    },
     { view: 'sites', text: 'Who allocates?', answer: `${rate}${leading}`, urgent: false },
-    { view: 'ledger', text: 'What happened, exactly?', answer: `${overview.events.toLocaleString('en')} events`, urgent: false },
+    {
+      view: 'ledger',
+      text: 'What happened, exactly?',
+      answer: `${overview.events.toLocaleString('en')} events`,
+      urgent: false,
+    },
   ];
 });
 </script>
@@ -46,7 +86,12 @@ const questions = computed<Question[]>(() => {
 <template>
   <nav class="rail" aria-label="Questions">
     <router-link
-      v-for="question in questions" :key="question.view" replace class="question" active-class="" :aria-current="question.view === workspace.view ? 'page' : undefined"
+      v-for="question in questions"
+      :key="question.view"
+      replace
+      class="question"
+      active-class=""
+      :aria-current="question.view === workspace.view ? 'page' : undefined"
       :to="{ name: 'recording', params: { id: workspace.recordingId, view: question.view } }"
     >
       <span class="ask">{{ question.text }}</span>
@@ -55,39 +100,106 @@ const questions = computed<Question[]>(() => {
     <div v-if="workspace.overview" class="foot quiet condensed">
       <label v-if="workspace.overview.runs.length > 1" class="runs">
         {{ workspace.overview.runs.length }} runs in this file; shown:
-        <select :value="workspace.overview.run" data-test="run" @change="workspace.chooseRun(Number(($event.target as HTMLSelectElement).value))">
-          <option v-for="(run, place) in workspace.overview.runs" :key="place" :value="place">{{ runText(run, place) }}</option>
+        <select
+          :value="workspace.overview.run"
+          data-test="run"
+          @change="workspace.chooseRun(Number(($event.target as HTMLSelectElement).value))"
+        >
+          <option v-for="(run, place) in workspace.overview.runs" :key="place" :value="place">
+            {{ runText(run, place) }}
+          </option>
         </select>
       </label>
       <details v-if="workspace.overview.issues.count > 0">
-        <summary class="urgent">{{ workspace.overview.issues.count }} {{ workspace.overview.issues.count === 1 ? 'line' : 'lines' }} left out</summary>
-        <ul><li v-for="issue in workspace.overview.issues.first.slice(0, 20)" :key="issue.line">{{ issue.message }}</li></ul>
+        <summary class="urgent">
+          {{ workspace.overview.issues.count }} {{ workspace.overview.issues.count === 1 ? 'line' : 'lines' }} left out
+        </summary>
+        <ul>
+          <li v-for="issue in workspace.overview.issues.first.slice(0, 20)" :key="issue.line">{{ issue.message }}</li>
+        </ul>
       </details>
       <details v-if="workspace.overview.silences.length > 0" data-test="silences">
         <summary class="urgent">Not heard for a while</summary>
         <p>Its event loop stood still, and collections are told through it: there may have been any number of them.</p>
-        <ul><li v-for="silence in workspace.overview.silences.slice(0, 20)" :key="silence">{{ silence }}</li></ul>
+        <ul>
+          <li v-for="silence in workspace.overview.silences.slice(0, 20)" :key="silence">{{ silence }}</li>
+        </ul>
       </details>
       <details v-if="workspace.overview.notes.length > 0">
         <summary>What the recorder cannot see, and costs</summary>
-        <p v-if="workspace.overview.pollTimeRatio !== null">Its {{ workspace.overview.polls }} polls took {{ formatPercent(workspace.overview.pollTimeRatio) }} of the program's time; sampling is not in that.</p>
-        <p v-if="workspace.overview.seenRatio !== null" data-test="seen">{{ formatPercent(workspace.overview.seenRatio) }} of the samples were looked at one by one; the rest is inferred. Looking took {{ formatPercent(workspace.overview.readTimeRatio ?? 0) }} of the time.</p>
-        <ul><li v-for="note in workspace.overview.notes" :key="note.code + note.tMs">{{ note.message }}</li></ul>
+        <p v-if="workspace.overview.pollTimeRatio !== null">
+          Its {{ workspace.overview.polls }} polls took {{ formatPercent(workspace.overview.pollTimeRatio) }} of the
+          program's time; sampling is not in that.
+        </p>
+        <p v-if="workspace.overview.seenRatio !== null" data-test="seen">
+          {{ formatPercent(workspace.overview.seenRatio) }} of the samples were looked at one by one; the rest is
+          inferred. Looking took {{ formatPercent(workspace.overview.readTimeRatio ?? 0) }} of the time.
+        </p>
+        <ul>
+          <li v-for="note in workspace.overview.notes" :key="note.code + note.tMs">{{ note.message }}</li>
+        </ul>
       </details>
     </div>
   </nav>
 </template>
 
 <style scoped>
-.rail { display: flex; flex-direction: column; border-right: 1px solid var(--rule); overflow: auto; padding-top: 8px; }
-.question { display: block; padding: 5px 12px 6px 22px; border-left: 4px solid transparent; color: var(--ink); text-decoration: none; }
-.question:hover { background: var(--paper-2); }
-.question[aria-current] { background: var(--paper-2); border-left-color: var(--ink); }
-.ask { display: block; font-weight: 500; font-size: 13.5px; }
-.answer { display: block; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.foot { margin-top: auto; padding: 10px 14px 12px 26px; font-size: 12.5px; }
-.foot ul { padding-left: 14px; margin: 4px 0 8px; }
-.foot li { margin-bottom: 4px; overflow-wrap: anywhere; }
-summary { cursor: pointer; }
-.runs select { display: block; width: 100%; margin-top: 3px; font: inherit; color: inherit; background: var(--paper); border: 1px solid var(--rule); padding: 2px 3px; }
+.rail {
+  display: flex;
+  flex-direction: column;
+  border-right: 1px solid var(--rule);
+  overflow: auto;
+  padding-top: 8px;
+}
+.question {
+  display: block;
+  padding: 5px 12px 6px 22px;
+  border-left: 4px solid transparent;
+  color: var(--ink);
+  text-decoration: none;
+}
+.question:hover {
+  background: var(--paper-2);
+}
+.question[aria-current] {
+  background: var(--paper-2);
+  border-left-color: var(--ink);
+}
+.ask {
+  display: block;
+  font-weight: 500;
+  font-size: 13.5px;
+}
+.answer {
+  display: block;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.foot {
+  margin-top: auto;
+  padding: 10px 14px 12px 26px;
+  font-size: 12.5px;
+}
+.foot ul {
+  padding-left: 14px;
+  margin: 4px 0 8px;
+}
+.foot li {
+  margin-bottom: 4px;
+  overflow-wrap: anywhere;
+}
+summary {
+  cursor: pointer;
+}
+.runs select {
+  display: block;
+  width: 100%;
+  margin-top: 3px;
+  font: inherit;
+  color: inherit;
+  background: var(--paper);
+  border: 1px solid var(--rule);
+  padding: 2px 3px;
+}
 </style>

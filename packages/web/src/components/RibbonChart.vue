@@ -2,7 +2,16 @@
 import { formatBytes, formatClock, formatDuration, Scope } from '@brisk-heron/core';
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue';
 import { useTheme } from 'vuetify';
-import { PAUSE_LEAST_MS, pauseAt, pauseDepth, ribbonLayout, timeAt, xOf, yOfBytes, zoomed } from '../charts/ribbon-layout.ts';
+import {
+  PAUSE_LEAST_MS,
+  pauseAt,
+  pauseDepth,
+  ribbonLayout,
+  timeAt,
+  xOf,
+  yOfBytes,
+  zoomed,
+} from '../charts/ribbon-layout.ts';
 import { bandOutline, strataAt, type StrataHit } from '../charts/strata-hit.ts';
 import { bandColours, paintStrata, pixelColour } from '../charts/strata-paint.ts';
 import { byteLabel, byteTicks, timeLabel, timeTicks } from '../charts/ticks.ts';
@@ -31,8 +40,20 @@ const layout = computed(() => {
   return answer === null ? null : ribbonLayout(width.value, HEIGHT, answer.window, answer.peakBytes);
 });
 
-const bytesAxis = computed(() => (layout.value === null ? [] : byteTicks(layout.value.mostBytes, 4).map((bytes) => ({ bytes, y: yOfBytes(layout.value!, bytes), label: byteLabel(bytes) }))));
-const pauseAxis = computed(() => (layout.value === null ? [] : [1, 10, 100].map((ms) => ({ ms, y: layout.value!.axis + pauseDepth(layout.value!, ms) }))));
+const bytesAxis = computed(() =>
+  layout.value === null
+    ? []
+    : byteTicks(layout.value.mostBytes, 4).map((bytes) => ({
+        bytes,
+        y: yOfBytes(layout.value!, bytes),
+        label: byteLabel(bytes),
+      })),
+);
+const pauseAxis = computed(() =>
+  layout.value === null
+    ? []
+    : [1, 10, 100].map((ms) => ({ ms, y: layout.value!.axis + pauseDepth(layout.value!, ms) })),
+);
 const timeAxis = computed(() => {
   if (layout.value === null) return [];
   const { window } = layout.value;
@@ -59,7 +80,8 @@ const pausePaths = computed(() => {
     else if (scope === Scope.mixed) paths.mixed += stroke;
     else paths.whole += stroke;
     if (scope === Scope.mixed) paths.mixedEnds += `M${x.toFixed(1)},${(y - 2.3).toFixed(1)}a2.3,2.3 0 1 1 -.01,0z`;
-    else if (scope !== Scope.young) paths[own ? 'ownEnds' : 'wholeEnds'] += `M${(x - 2.2).toFixed(1)},${(y - 2.2).toFixed(1)}h4.4v4.4h-4.4z`;
+    else if (scope !== Scope.young)
+      paths[own ? 'ownEnds' : 'wholeEnds'] += `M${(x - 2.2).toFixed(1)},${(y - 2.2).toFixed(1)}h4.4v4.4h-4.4z`;
   }
   return paths;
 });
@@ -71,22 +93,27 @@ const findingMarks = computed(() => {
   if (place === null || overview === null) return [];
   const whole = overview.span.toMs - overview.span.fromMs;
   const most = MARKED_RATIO * whole;
-  const somewhere = overview.findings.filter(({ moments }) => moments.reduce((sum, { fromMs, toMs }) => sum + toMs - fromMs, 0) < most);
-  return somewhere.map(({ code, sentence, moments }) => {
-    let path = '';
-    for (const { fromMs, toMs } of moments) {
-      if (toMs < place.window.fromMs || fromMs > place.window.toMs) continue;
-      const from = Math.max(place.left, xOf(place, fromMs));
-      path += `M${from.toFixed(1)},${place.pauseEnd}h${Math.max(2, Math.min(place.right, xOf(place, toMs)) - from).toFixed(1)}`;
-    }
-    return { code, sentence, path };
-  }).filter(({ path }) => path !== '');
+  const somewhere = overview.findings.filter(
+    ({ moments }) => moments.reduce((sum, { fromMs, toMs }) => sum + toMs - fromMs, 0) < most,
+  );
+  return somewhere
+    .map(({ code, sentence, moments }) => {
+      let path = '';
+      for (const { fromMs, toMs } of moments) {
+        if (toMs < place.window.fromMs || fromMs > place.window.toMs) continue;
+        const from = Math.max(place.left, xOf(place, fromMs));
+        path += `M${from.toFixed(1)},${place.pauseEnd}h${Math.max(2, Math.min(place.right, xOf(place, toMs)) - from).toFixed(1)}`;
+      }
+      return { code, sentence, path };
+    })
+    .filter(({ path }) => path !== '');
 });
 
 const momentEdges = computed(() => {
   const place = layout.value;
   const { moment } = workspace;
-  if (place === null || moment === null || moment.toMs < place.window.fromMs || moment.fromMs > place.window.toMs) return null;
+  if (place === null || moment === null || moment.toMs < place.window.fromMs || moment.fromMs > place.window.toMs)
+    return null;
   const left = Math.max(place.left, xOf(place, moment.fromMs));
   return { left, width: Math.max(3, Math.min(place.right, xOf(place, moment.toMs)) - left) };
 });
@@ -105,7 +132,9 @@ const instants = computed(() => {
   const isThere = (tMs: number): boolean => tMs >= place.window.fromMs && tMs <= place.window.toMs;
   const chosen = workspace.selection?.kind === 'moment' ? workspace.selection : null;
   return {
-    kept: workspace.notebook.moments.filter(({ tMs }) => isThere(tMs)).map(({ name, tMs }) => ({ name, tMs, x: xOf(place, tMs) })),
+    kept: workspace.notebook.moments
+      .filter(({ tMs }) => isThere(tMs))
+      .map(({ name, tMs }) => ({ name, tMs, x: xOf(place, tMs) })),
     shown: [chosen?.tMs ?? NaN, chosen?.againstMs ?? NaN].filter(isThere).map((tMs) => xOf(place, tMs)),
   };
 });
@@ -114,7 +143,11 @@ const floorLine = computed(() => {
   const answer = workspace.ribbon;
   const place = layout.value;
   if (answer === null || place === null || answer.hasStrata) return '';
-  return Array.from(answer.floorMs, (tMs, at) => `${at === 0 ? 'M' : 'L'}${xOf(place, tMs).toFixed(1)},${yOfBytes(place, answer.floorBytes[at]!).toFixed(1)}`).join('');
+  return Array.from(
+    answer.floorMs,
+    (tMs, at) =>
+      `${at === 0 ? 'M' : 'L'}${xOf(place, tMs).toFixed(1)},${yOfBytes(place, answer.floorBytes[at]!).toFixed(1)}`,
+  ).join('');
 });
 
 const marks = computed(() => {
@@ -123,22 +156,25 @@ const marks = computed(() => {
   if (place === null || answer === null) return [];
   let free = -Infinity;
   let flagEnd = -Infinity;
-  return answer.marks.filter(({ tMs }) => tMs >= answer.window.fromMs && tMs <= answer.window.toMs).map(({ tMs, label }) => {
-    const x = xOf(place, tMs);
-    const wide = 12 + label.length * 5.6;
-    // A flag without its words where marks crowd, and where it would leave the ribbon.
-    const worded = x > free && x + wide < place.right;
-    const bare = x <= flagEnd;
-    if (worded) free = x + wide + FLAG_GAP;
-    if (worded || !bare) flagEnd = x + (worded ? wide : 7);
-    return { x, tMs, label, wide, worded, bare };
-  });
+  return answer.marks
+    .filter(({ tMs }) => tMs >= answer.window.fromMs && tMs <= answer.window.toMs)
+    .map(({ tMs, label }) => {
+      const x = xOf(place, tMs);
+      const wide = 12 + label.length * 5.6;
+      // A flag without its words where marks crowd, and where it would leave the ribbon.
+      const worded = x > free && x + wide < place.right;
+      const bare = x <= flagEnd;
+      if (worded) free = x + wide + FLAG_GAP;
+      if (worded || !bare) flagEnd = x + (worded ? wide : 7);
+      return { x, tMs, label, wide, worded, bare };
+    });
 });
 
 const spanEdges = computed(() => {
   const place = layout.value;
   if (place === null) return null;
-  if (drag.value !== null) return { left: Math.min(drag.value.from, drag.value.to), right: Math.max(drag.value.from, drag.value.to) };
+  if (drag.value !== null)
+    return { left: Math.min(drag.value.from, drag.value.to), right: Math.max(drag.value.from, drag.value.to) };
   const { span } = workspace;
   if (span === null) return null;
   return { left: Math.max(place.left, xOf(place, span.fromMs)), right: Math.min(place.right, xOf(place, span.toMs)) };
@@ -176,8 +212,13 @@ function paint(): void {
   const image = context.createImageData(wide, tall);
   const token = (name: string): string => getComputedStyle(element).getPropertyValue(name).trim();
   paintStrata({ pixels: new Uint32Array(image.data.buffer), width: wide, height: tall }, answer, place, {
-    bands: bandColours([0, 1, 2, 3].map((stop) => token(`--strata-${stop}`)), answer.bands),
-    rest: pixelColour(token('--rest')), hatch: pixelColour(token('--hatch')), floor: pixelColour(token('--after')),
+    bands: bandColours(
+      [0, 1, 2, 3].map((stop) => token(`--strata-${stop}`)),
+      answer.bands,
+    ),
+    rest: pixelColour(token('--rest')),
+    hatch: pixelColour(token('--hatch')),
+    floor: pixelColour(token('--after')),
   });
   context.putImageData(image, 0, 0);
 }
@@ -221,7 +262,10 @@ function begin(event: PointerEvent): void {
 function move(event: PointerEvent): void {
   const answer = workspace.ribbon;
   const place = layout.value;
-  hit.value = answer === null || place === null || drag.value !== null ? null : strataAt(answer, place, pointerX(event), pointerY(event));
+  hit.value =
+    answer === null || place === null || drag.value !== null
+      ? null
+      : strataAt(answer, place, pointerX(event), pointerY(event));
   if (drag.value !== null) drag.value = { from: drag.value.from, to: inside(pointerX(event)) };
 }
 
@@ -231,11 +275,17 @@ function finish(event: PointerEvent): void {
   drag.value = null;
   if (dragged === null || place === null) return;
   if (Math.abs(dragged.to - dragged.from) >= DRAG_LEAST) {
-    workspace.setSpan({ fromMs: timeAt(place, Math.min(dragged.from, dragged.to)), toMs: timeAt(place, Math.max(dragged.from, dragged.to)) });
+    workspace.setSpan({
+      fromMs: timeAt(place, Math.min(dragged.from, dragged.to)),
+      toMs: timeAt(place, Math.max(dragged.from, dragged.to)),
+    });
   } else choose(event, dragged.to);
 }
 
-/** Above the axis the instant with what lived then, below it the pause. With Shift, beside the instant that is looked at already. */
+/**
+ * Above the axis the instant with what lived then, below it the pause. With Shift, beside the instant that is looked at
+ * already.
+ */
 function choose(event: PointerEvent, x: number): void {
   const answer = workspace.ribbon;
   const place = layout.value;
@@ -263,7 +313,8 @@ function wheel(event: WheelEvent): void {
   const place = layout.value;
   if (place === null) return;
   const { window } = place;
-  if (Math.abs(event.deltaX) > Math.abs(event.deltaY) || event.shiftKey) pan((event.deltaX || event.deltaY) / (place.right - place.left));
+  if (Math.abs(event.deltaX) > Math.abs(event.deltaY) || event.shiftKey)
+    pan((event.deltaX || event.deltaY) / (place.right - place.left));
   else workspace.setWindow(zoomed(window, event.deltaY > 0 ? 1.25 : 0.8, timeAt(place, inside(pointerX(event)))));
 }
 
@@ -284,14 +335,32 @@ function key(event: KeyboardEvent): void {
   const window = workspace.shownWindow;
   const middleMs = (window.fromMs + window.toMs) / 2;
   switch (event.key) {
-    case 'ArrowLeft': if (event.shiftKey) resizeSpan(-0.05); else pan(-0.1); break;
-    case 'ArrowRight': if (event.shiftKey) resizeSpan(0.05); else pan(0.1); break;
-    case '+': case '=': workspace.setWindow(zoomed(window, 0.7, middleMs)); break;
-    case '-': workspace.setWindow(zoomed(window, 1.4, middleMs)); break;
-    case 'Enter': workspace.lookInto(workspace.span?.toMs ?? middleMs); break;
-    case 'Home': workspace.setWindow(null); break;
-    case 'Escape': workspace.setSpan(null); break;
-    default: return;
+    case 'ArrowLeft':
+      if (event.shiftKey) resizeSpan(-0.05);
+      else pan(-0.1);
+      break;
+    case 'ArrowRight':
+      if (event.shiftKey) resizeSpan(0.05);
+      else pan(0.1);
+      break;
+    case '+':
+    case '=':
+      workspace.setWindow(zoomed(window, 0.7, middleMs));
+      break;
+    case '-':
+      workspace.setWindow(zoomed(window, 1.4, middleMs));
+      break;
+    case 'Enter':
+      workspace.lookInto(workspace.span?.toMs ?? middleMs);
+      break;
+    case 'Home':
+      workspace.setWindow(null);
+      break;
+    case 'Escape':
+      workspace.setSpan(null);
+      break;
+    default:
+      return;
   }
   event.preventDefault();
 }
@@ -299,19 +368,71 @@ function key(event: KeyboardEvent): void {
 
 <template>
   <section
-    ref="frame" class="ribbon" tabindex="0" role="application" :aria-label="text" data-test="ribbon" :style="{ height: `${HEIGHT}px` }"
-    @pointerdown="begin" @pointermove="move" @pointerup="finish" @pointerleave="hit = null" @wheel.prevent="wheel" @keydown="key"
+    ref="frame"
+    class="ribbon"
+    tabindex="0"
+    role="application"
+    :aria-label="text"
+    data-test="ribbon"
+    :style="{ height: `${HEIGHT}px` }"
+    @pointerdown="begin"
+    @pointermove="move"
+    @pointerup="finish"
+    @pointerleave="hit = null"
+    @wheel.prevent="wheel"
+    @keydown="key"
   >
     <template v-if="layout">
-      <canvas ref="canvas" :style="{ left: `${layout.left}px`, top: `${layout.top}px`, width: `${layout.right - layout.left}px`, height: `${layout.axis - layout.top}px` }" />
+      <canvas
+        ref="canvas"
+        :style="{
+          left: `${layout.left}px`,
+          top: `${layout.top}px`,
+          width: `${layout.right - layout.left}px`,
+          height: `${layout.axis - layout.top}px`,
+        }"
+      />
       <svg :width="width" :height="HEIGHT" aria-hidden="true">
-        <g v-for="tick in bytesAxis" :key="tick.bytes"><text :x="layout.left - 8" :y="tick.y" dy="0.35em" text-anchor="end">{{ tick.label }}</text></g>
-        <g v-for="tick in pauseAxis" :key="`p${tick.ms}`"><text :x="layout.left - 8" :y="tick.y" dy="0.35em" text-anchor="end" class="small">{{ tick.ms }}{{ tick.ms === 100 ? ' ms' : '' }}</text></g>
-        <text v-for="tick in timeAxis" :key="tick.x" :x="tick.x" :y="HEIGHT - 5" text-anchor="middle">{{ tick.label }}</text>
-        <rect v-for="storm in workspace.ribbon?.storms ?? []" :key="storm.fromMs" class="storm" :x="xOf(layout, storm.fromMs)" :y="layout.axis" :width="Math.max(2, xOf(layout, storm.toMs) - xOf(layout, storm.fromMs))" :height="layout.pauseEnd - layout.axis" />
-        <path v-for="finding in findingMarks" :key="finding.code" class="finding" :d="finding.path" :data-code="finding.code"><title>{{ finding.sentence }}</title></path>
-        <rect v-if="momentEdges" class="moment" :x="momentEdges.left" :y="layout.top - 4" :width="momentEdges.width" :height="layout.pauseEnd - layout.top + 8" />
-        <clipPath id="ribbon-plot"><rect :x="layout.left" y="0" :width="layout.right - layout.left" :height="HEIGHT" /></clipPath>
+        <g v-for="tick in bytesAxis" :key="tick.bytes">
+          <text :x="layout.left - 8" :y="tick.y" dy="0.35em" text-anchor="end">{{ tick.label }}</text>
+        </g>
+        <g v-for="tick in pauseAxis" :key="`p${tick.ms}`">
+          <text :x="layout.left - 8" :y="tick.y" dy="0.35em" text-anchor="end" class="small">
+            {{ tick.ms }}{{ tick.ms === 100 ? ' ms' : '' }}
+          </text>
+        </g>
+        <text v-for="tick in timeAxis" :key="tick.x" :x="tick.x" :y="HEIGHT - 5" text-anchor="middle">
+          {{ tick.label }}
+        </text>
+        <rect
+          v-for="storm in workspace.ribbon?.storms ?? []"
+          :key="storm.fromMs"
+          class="storm"
+          :x="xOf(layout, storm.fromMs)"
+          :y="layout.axis"
+          :width="Math.max(2, xOf(layout, storm.toMs) - xOf(layout, storm.fromMs))"
+          :height="layout.pauseEnd - layout.axis"
+        />
+        <path
+          v-for="finding in findingMarks"
+          :key="finding.code"
+          class="finding"
+          :d="finding.path"
+          :data-code="finding.code"
+        >
+          <title>{{ finding.sentence }}</title>
+        </path>
+        <rect
+          v-if="momentEdges"
+          class="moment"
+          :x="momentEdges.left"
+          :y="layout.top - 4"
+          :width="momentEdges.width"
+          :height="layout.pauseEnd - layout.top + 8"
+        />
+        <clipPath id="ribbon-plot">
+          <rect :x="layout.left" y="0" :width="layout.right - layout.left" :height="HEIGHT" />
+        </clipPath>
         <path :d="outline" class="outline" clip-path="url(#ribbon-plot)" />
         <path :d="floorLine" class="floor" clip-path="url(#ribbon-plot)" />
         <line :x1="layout.left" :x2="layout.right" :y1="layout.axis" :y2="layout.axis" class="axis" />
@@ -326,24 +447,82 @@ function key(event: KeyboardEvent): void {
         <g v-for="mark in marks" :key="mark.x" class="mark">
           <title>{{ mark.label }}{{ mark.bare && !mark.worded ? '' : ': click for the span to the next' }}</title>
           <line :x1="mark.x" :x2="mark.x" :y1="layout.top - 20" :y2="layout.axis" />
-          <path v-if="mark.worded || !mark.bare" class="flag" :d="mark.worded ? `M${mark.x},${layout.top - 20}h${mark.wide}l-4,6l4,6H${mark.x}z` : `M${mark.x},${layout.top - 20}l7,4l-7,4z`" @pointerdown.stop @pointerup.stop @click="spanFrom(mark)" />
-          <text v-if="mark.worded" :x="mark.x + 3" :y="layout.top - 10.500">{{ mark.label }}</text>
+          <path
+            v-if="mark.worded || !mark.bare"
+            class="flag"
+            :d="
+              mark.worded
+                ? `M${mark.x},${layout.top - 20}h${mark.wide}l-4,6l4,6H${mark.x}z`
+                : `M${mark.x},${layout.top - 20}l7,4l-7,4z`
+            "
+            @pointerdown.stop
+            @pointerup.stop
+            @click="spanFrom(mark)"
+          />
+          <text v-if="mark.worded" :x="mark.x + 3" :y="layout.top - 10.5">{{ mark.label }}</text>
         </g>
-        <line v-for="x in instants.shown" :key="`shown${x}`" class="shown" :x1="x" :x2="x" :y1="layout.top - 4" :y2="layout.pauseEnd" />
-        <path v-for="{ name, tMs, x } in instants.kept" :key="`kept${tMs}`" class="kept" :d="`M${x},${layout.axis - 5}l4,5l-4,5l-4,-5z`" @pointerdown.stop @pointerup.stop @click="workspace.lookInto(tMs)"><title>{{ name }}: what lived then</title></path>
+        <line
+          v-for="x in instants.shown"
+          :key="`shown${x}`"
+          class="shown"
+          :x1="x"
+          :x2="x"
+          :y1="layout.top - 4"
+          :y2="layout.pauseEnd"
+        />
+        <path
+          v-for="{ name, tMs, x } in instants.kept"
+          :key="`kept${tMs}`"
+          class="kept"
+          :d="`M${x},${layout.axis - 5}l4,5l-4,5l-4,-5z`"
+          @pointerdown.stop
+          @pointerup.stop
+          @click="workspace.lookInto(tMs)"
+        >
+          <title>{{ name }}: what lived then</title>
+        </path>
         <template v-if="spanEdges">
-          <rect class="outside" :x="layout.left" :y="0" :width="Math.max(0, spanEdges.left - layout.left)" :height="HEIGHT - 18" />
-          <rect class="outside" :x="spanEdges.right" :y="0" :width="Math.max(0, layout.right - spanEdges.right)" :height="HEIGHT - 18" />
+          <rect
+            class="outside"
+            :x="layout.left"
+            :y="0"
+            :width="Math.max(0, spanEdges.left - layout.left)"
+            :height="HEIGHT - 18"
+          />
+          <rect
+            class="outside"
+            :x="spanEdges.right"
+            :y="0"
+            :width="Math.max(0, layout.right - spanEdges.right)"
+            :height="HEIGHT - 18"
+          />
           <line class="edge" :x1="spanEdges.left" :x2="spanEdges.left" y1="0" :y2="HEIGHT - 18" />
           <line class="edge" :x1="spanEdges.right" :x2="spanEdges.right" y1="0" :y2="HEIGHT - 18" />
         </template>
       </svg>
-      <StrataTip v-if="hit && workspace.ribbon?.hasStrata" :hit="hit" :layout="layout" :duration-ms="workspace.ribbon.durationMs" :bands="workspace.ribbon.bands" />
+      <StrataTip
+        v-if="hit && workspace.ribbon?.hasStrata"
+        :hit="hit"
+        :layout="layout"
+        :duration-ms="workspace.ribbon.durationMs"
+        :bands="workspace.ribbon.bands"
+      />
       <div class="controls condensed" @pointerdown.stop @pointerup.stop>
         <span v-if="spanText" data-test="span">{{ spanText }}</span>
-        <button v-if="workspace.span && !drag" type="button" class="linklike" @click="workspace.setSpan(null)">whole recording</button>
-        <button v-if="workspace.span && !drag" type="button" class="linklike" @click="workspace.setWindow(workspace.span)">zoom to it</button>
-        <button v-if="workspace.window" type="button" class="linklike" @click="workspace.setWindow(null)">{{ workspace.isLive ? 'follow the head' : 'show all' }}</button>
+        <button v-if="workspace.span && !drag" type="button" class="linklike" @click="workspace.setSpan(null)">
+          whole recording
+        </button>
+        <button
+          v-if="workspace.span && !drag"
+          type="button"
+          class="linklike"
+          @click="workspace.setWindow(workspace.span)"
+        >
+          zoom to it
+        </button>
+        <button v-if="workspace.window" type="button" class="linklike" @click="workspace.setWindow(null)">
+          {{ workspace.isLive ? 'follow the head' : 'show all' }}
+        </button>
       </div>
       <p class="visually-hidden">Pauses hang on a logarithmic scale from {{ PAUSE_LEAST_MS }} ms.</p>
     </template>
@@ -351,31 +530,135 @@ function key(event: KeyboardEvent): void {
 </template>
 
 <style scoped>
-.ribbon { position: relative; border-bottom: 1px solid var(--rule); user-select: none; cursor: crosshair; touch-action: none; overflow: hidden; }
-.ribbon:focus-visible { outline-offset: -3px; }
-canvas { position: absolute; image-rendering: auto; }
-svg { position: absolute; inset: 0; }
-.small { font-size: 11px; }
-.axis { stroke: var(--ink-2); }
-.floor { fill: none; stroke: var(--kept); stroke-width: 1.6; }
-.young { stroke: var(--ink-2); stroke-width: 1; fill: none; }
-.whole { stroke: var(--ink); stroke-width: 1.5; fill: none; }
-.own { stroke: var(--ink-2); stroke-width: 1; stroke-dasharray: 2 2; fill: none; opacity: .75; }
-.whole-end { fill: var(--ink); }
-.own-end { fill: var(--paper); stroke: var(--ink-2); }
-.mixed-end { fill: var(--paper); stroke: var(--ink); }
-.finding { stroke: var(--attention); stroke-width: 3; fill: none; }
-.moment { fill: none; stroke: var(--attention); stroke-dasharray: 3 2; }
-.outline { fill: none; stroke: var(--ink); stroke-width: 1.2; pointer-events: none; }
-.shown { stroke: var(--ink); stroke-width: 1.2; stroke-dasharray: 5 2; }
-.kept { fill: var(--paper); stroke: var(--ink); stroke-width: 1.2; cursor: pointer; }
-.chosen { stroke: var(--kept); stroke-width: 2.4; fill: none; }
-.storm { fill: var(--attention); opacity: .16; }
-.mark line { stroke: var(--ink); stroke-width: .8; opacity: .45; }
-.mark path { fill: var(--paper); stroke: var(--ink); stroke-width: .8; }
-.flag { cursor: pointer; }
-.mark text { pointer-events: none; fill: var(--ink); font-size: 11px; }
-.outside { fill: var(--paper); opacity: .62; }
-.edge { stroke: var(--ink); stroke-width: 1.3; }
-.controls { position: absolute; right: 20px; bottom: 0; display: flex; gap: 12px; font-size: 12.5px; background: var(--paper); padding: 0 6px; cursor: default; }
+.ribbon {
+  position: relative;
+  border-bottom: 1px solid var(--rule);
+  user-select: none;
+  cursor: crosshair;
+  touch-action: none;
+  overflow: hidden;
+}
+.ribbon:focus-visible {
+  outline-offset: -3px;
+}
+canvas {
+  position: absolute;
+  image-rendering: auto;
+}
+svg {
+  position: absolute;
+  inset: 0;
+}
+.small {
+  font-size: 11px;
+}
+.axis {
+  stroke: var(--ink-2);
+}
+.floor {
+  fill: none;
+  stroke: var(--kept);
+  stroke-width: 1.6;
+}
+.young {
+  stroke: var(--ink-2);
+  stroke-width: 1;
+  fill: none;
+}
+.whole {
+  stroke: var(--ink);
+  stroke-width: 1.5;
+  fill: none;
+}
+.own {
+  stroke: var(--ink-2);
+  stroke-width: 1;
+  stroke-dasharray: 2 2;
+  fill: none;
+  opacity: 0.75;
+}
+.whole-end {
+  fill: var(--ink);
+}
+.own-end {
+  fill: var(--paper);
+  stroke: var(--ink-2);
+}
+.mixed-end {
+  fill: var(--paper);
+  stroke: var(--ink);
+}
+.finding {
+  stroke: var(--attention);
+  stroke-width: 3;
+  fill: none;
+}
+.moment {
+  fill: none;
+  stroke: var(--attention);
+  stroke-dasharray: 3 2;
+}
+.outline {
+  fill: none;
+  stroke: var(--ink);
+  stroke-width: 1.2;
+  pointer-events: none;
+}
+.shown {
+  stroke: var(--ink);
+  stroke-width: 1.2;
+  stroke-dasharray: 5 2;
+}
+.kept {
+  fill: var(--paper);
+  stroke: var(--ink);
+  stroke-width: 1.2;
+  cursor: pointer;
+}
+.chosen {
+  stroke: var(--kept);
+  stroke-width: 2.4;
+  fill: none;
+}
+.storm {
+  fill: var(--attention);
+  opacity: 0.16;
+}
+.mark line {
+  stroke: var(--ink);
+  stroke-width: 0.8;
+  opacity: 0.45;
+}
+.mark path {
+  fill: var(--paper);
+  stroke: var(--ink);
+  stroke-width: 0.8;
+}
+.flag {
+  cursor: pointer;
+}
+.mark text {
+  pointer-events: none;
+  fill: var(--ink);
+  font-size: 11px;
+}
+.outside {
+  fill: var(--paper);
+  opacity: 0.62;
+}
+.edge {
+  stroke: var(--ink);
+  stroke-width: 1.3;
+}
+.controls {
+  position: absolute;
+  right: 20px;
+  bottom: 0;
+  display: flex;
+  gap: 12px;
+  font-size: 12.5px;
+  background: var(--paper);
+  padding: 0 6px;
+  cursor: default;
+}
 </style>

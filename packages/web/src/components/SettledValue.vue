@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import { nextTick, ref } from 'vue';
 
-/** A setting inside a line of text: a link that becomes a field; an empty field goes back to what is taken by itself. */
+/**
+ * A setting inside a line of text: a link that becomes a field; an empty field goes back to what is taken by itself.
+ */
 const props = defineProps<{
   /** What is in force, as text. */
   shown: string;
@@ -39,11 +41,22 @@ function settle(): void {
 <template>
   <button v-if="!editing" type="button" class="linklike" :title="hint" @click="edit">{{ shown }}</button>
   <input
-    v-else ref="field" v-model="text" class="field setting" :aria-label="label" :aria-invalid="invalid" :placeholder="hint" :title="hint"
-    @keydown.enter="settle" @keydown.esc.stop="editing = false" @blur="settle"
-  >
+    v-else
+    ref="field"
+    v-model="text"
+    class="field setting"
+    :aria-label="label"
+    :aria-invalid="invalid"
+    :placeholder="hint"
+    :title="hint"
+    @keydown.enter="settle"
+    @keydown.esc.stop="editing = false"
+    @blur="settle"
+  />
 </template>
 
 <style scoped>
-.setting { width: 150px; }
+.setting {
+  width: 150px;
+}
 </style>

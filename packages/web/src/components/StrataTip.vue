@@ -17,7 +17,9 @@ const text = computed(() => {
   const share = hit.bornBytes > 0 ? `, ${formatPercent(hit.bytes / hit.bornBytes)} of what was seen of it` : '';
   return `born ${from} – ${to}: ${formatBytes(hit.bytes)} lives ${at}${share}`;
 });
-const left = computed(() => Math.min(props.layout.right - WIDTH, Math.max(props.layout.left, xOf(props.layout, props.hit.tMs) + 12)));
+const left = computed(() =>
+  Math.min(props.layout.right - WIDTH, Math.max(props.layout.left, xOf(props.layout, props.hit.tMs) + 12)),
+);
 </script>
 
 <template>
@@ -25,5 +27,14 @@ const left = computed(() => Math.min(props.layout.right - WIDTH, Math.max(props.
 </template>
 
 <style scoped>
-.tip { position: absolute; top: 2px; padding: 2px 6px; font-size: 12.5px; line-height: 1.3; background: var(--paper); border: 1px solid var(--ink-2); pointer-events: none; }
+.tip {
+  position: absolute;
+  top: 2px;
+  padding: 2px 6px;
+  font-size: 12.5px;
+  line-height: 1.3;
+  background: var(--paper);
+  border: 1px solid var(--ink-2);
+  pointer-events: none;
+}
 </style>

@@ -18,16 +18,27 @@ async function copy(): Promise<void> {
   } catch {
     told.value = 'the browser keeps the clipboard closed: save as CSV';
   }
-  setTimeout(() => { told.value = ''; }, TOLD_MS);
+  setTimeout(() => {
+    told.value = '';
+  }, TOLD_MS);
 }
 
 const save = (): void => saveBlob(new Blob([props.csv()], { type: 'text/csv' }), `${props.name}.csv`);
 </script>
 
 <template>
-  <p class="quiet condensed take"><span role="status">{{ told }}</span> <button type="button" class="linklike" @click="copy">copy the table</button> <button type="button" class="linklike" data-test="csv" @click="save">save as CSV</button></p>
+  <p class="quiet condensed take">
+    <span role="status">{{ told }}</span> <button type="button" class="linklike" @click="copy">copy the table</button>
+    <button type="button" class="linklike" data-test="csv" @click="save">save as CSV</button>
+  </p>
 </template>
 
 <style scoped>
-.take { margin: 5px 0 0; font-size: 12px; display: flex; gap: 12px; justify-content: flex-end; }
+.take {
+  margin: 5px 0 0;
+  font-size: 12px;
+  display: flex;
+  gap: 12px;
+  justify-content: flex-end;
+}
 </style>

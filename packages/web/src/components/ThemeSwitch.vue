@@ -13,9 +13,14 @@ function change(): void {
 </script>
 
 <template>
-  <button class="switch linklike quiet" type="button" @click="change">{{ isNight ? 'day colours' : 'night colours' }}</button>
+  <button class="switch linklike quiet" type="button" @click="change">
+    {{ isNight ? 'day colours' : 'night colours' }}
+  </button>
 </template>
 
 <style scoped>
-.switch { white-space: nowrap; font-size: 12.5px; }
+.switch {
+  white-space: nowrap;
+  font-size: 12.5px;
+}
 </style>

@@ -1,4 +1,12 @@
-import { findTermText, formatBytes, formatDuration, isFrameCharge, Z_95, type Charge, type MedianLifetime } from '@brisk-heron/core';
+import {
+  findTermText,
+  formatBytes,
+  formatDuration,
+  isFrameCharge,
+  Z_95,
+  type Charge,
+  type MedianLifetime,
+} from '@brisk-heron/core';
 import type { GrowthRow } from '../workers/answers/growth.ts';
 import type { Measure } from '../workers/answers/paths.ts';
 
@@ -14,7 +22,9 @@ export function exactBytes(bytes: number): string {
 
 /** Bytes of a round setting, without decimals that say nothing: `64 KiB`, `1.5 MiB`. */
 export function settingBytes(bytes: number): string {
-  return formatBytes(bytes).replace(/(\.\d*?)0+(?= )/, '$1').replace(/\.(?= )/, '');
+  return formatBytes(bytes)
+    .replace(/(\.\d*?)0+(?= )/, '$1')
+    .replace(/\.(?= )/, '');
 }
 
 /** `OpenJDK 17.0.15` of `OpenJDK 17.0.15+6-Debian-1 (release), G1`; the collector stays. */
@@ -29,7 +39,15 @@ export function shortType(type: string | null): string {
 
 /** Charges in words. */
 export const CHARGE_WORDS: Readonly<Record<Charge, string>> = {
-  ownFrame: 'own frame', site: 'site', function: 'function', file: 'file', package: 'package', type: 'type', thread: 'thread', heap: 'heap', space: 'space',
+  ownFrame: 'own frame',
+  site: 'site',
+  function: 'function',
+  file: 'file',
+  package: 'package',
+  type: 'type',
+  thread: 'thread',
+  heap: 'heap',
+  space: 'space',
 };
 
 /** What a live series looks like, in a few words. */
@@ -40,10 +58,14 @@ export function patternText(row: Pick<GrowthRow, 'pattern' | 'perRound'>): strin
     return `${count >= 1 && Math.abs(perRound.count - count) < 0.05 * count ? `+${count.toLocaleString('en')}` : `+${formatBytes(perRound.bytes)}`} a round`;
   }
   switch (pattern.kind) {
-    case 'too-young': return 'nothing old enough';
-    case 'rises-steadily': return 'rises steadily';
-    case 'steps': return `+${formatBytes(pattern.stepBytes)} ${Number.isNaN(pattern.periodMs) ? `${pattern.times} times` : `each ${formatDuration(pattern.periodMs)}`}`;
-    default: return pattern.kind;
+    case 'too-young':
+      return 'nothing old enough';
+    case 'rises-steadily':
+      return 'rises steadily';
+    case 'steps':
+      return `+${formatBytes(pattern.stepBytes)} ${Number.isNaN(pattern.periodMs) ? `${pattern.times} times` : `each ${formatDuration(pattern.periodMs)}`}`;
+    default:
+      return pattern.kind;
   }
 }
 
@@ -72,7 +94,9 @@ export function amountError(measure: Measure, se: number): string {
   return measure === 'bytes' ? plusMinus(se) : plusMinusCount(se);
 }
 
-/** A median lifetime as the range it lies in: `0.2 s – 0.5 s`, `under 5 ms`, `over 12 s`; a dash where nothing was seen. */
+/**
+ * A median lifetime as the range it lies in: `0.2 s – 0.5 s`, `under 5 ms`, `over 12 s`; a dash where nothing was seen.
+ */
 export function lifetimeText(lifetime: MedianLifetime | null): string {
   if (lifetime === null) return '–';
   const { lowMs, highMs, oldestMs } = lifetime;
@@ -85,6 +109,14 @@ export function lifetimeText(lifetime: MedianLifetime | null): string {
 
 /** A find that lets one key of a charge through: `function=subscribe file=alerts.js`. */
 export function findOnly(charge: Charge, name: string, file: string): string {
-  if (isFrameCharge(charge)) return [findTermText('function', name), ...(file === '' ? [] : [findTermText('file', file)])].join(' ');
-  return charge === 'file' || charge === 'package' || charge === 'type' || charge === 'thread' || charge === 'heap' || charge === 'space' ? findTermText(charge, name) : name;
+  if (isFrameCharge(charge))
+    return [findTermText('function', name), ...(file === '' ? [] : [findTermText('file', file)])].join(' ');
+  return charge === 'file' ||
+    charge === 'package' ||
+    charge === 'type' ||
+    charge === 'thread' ||
+    charge === 'heap' ||
+    charge === 'space'
+    ? findTermText(charge, name)
+    : name;
 }

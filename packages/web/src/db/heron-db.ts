@@ -22,7 +22,9 @@ export interface RecordingRow {
   streamId: string;
   /** Files it was made of. */
   parts: { name: string; bytes: number }[];
-  /** Chunks stored, numbered from 0 without a gap. Absent in rows of an older page, whose chunks are counted at opening. */
+  /**
+   * Chunks stored, numbered from 0 without a gap. Absent in rows of an older page, whose chunks are counted at opening.
+   */
   chunks?: number;
   /** Set while files are read into it; whoever reads holds the lock `importLock(id)`. */
   importing?: boolean;
@@ -77,7 +79,8 @@ export class HeronDb extends Dexie {
   }
 
   /**
-   * Appends a chunk and counts its bytes in one transaction, so that the row always tells what is there, and no chunk is there without a row.
+   * Appends a chunk and counts its bytes in one transaction, so that the row always tells what is there, and no chunk
+   * is there without a row.
    * @throws RecordingGone when the recording was deleted, StoreConflict when another has stored a chunk of that number.
    */
   async appendChunk(recordingId: string, sequence: number, bytes: Uint8Array): Promise<void> {
@@ -91,14 +94,16 @@ export class HeronDb extends Dexie {
   }
 
   /**
-   * Makes a recording's row tell what is stored of it: chunks without a gap before them. What lies behind a gap is removed; of a stream it is fetched
+   * Makes a recording's row tell what is stored of it: chunks without a gap before them. What lies behind a gap is
+   * removed; of a stream it is fetched
    * again. Nobody may be storing to it meanwhile.
    */
   async mendRecording(recordingId: string): Promise<void> {
     await this.transaction('rw', this.recordings, this.chunks, async () => {
       const row = await this.recordings.get(recordingId);
       if (row === undefined) return;
-      const between = (from: number, to: number) => this.chunks.where('[recordingId+sequence]').between([recordingId, from], [recordingId, to], true, false);
+      const between = (from: number, to: number) =>
+        this.chunks.where('[recordingId+sequence]').between([recordingId, from], [recordingId, to], true, false);
       const keys = await between(0, Infinity).primaryKeys();
       const gap = keys.findIndex(([, sequence], place) => sequence !== place);
       const chunks = gap < 0 ? keys.length : gap;
@@ -108,9 +113,16 @@ export class HeronDb extends Dexie {
       }
       // The chunks themselves are read only where something is amiss.
       let bytes = 0;
-      await between(0, chunks).each((chunk) => { bytes += chunk.bytes.length; });
+      await between(0, chunks).each((chunk) => {
+        bytes += chunk.bytes.length;
+      });
       await between(chunks, Infinity).delete();
-      const lacks = row.streamId === '' && row.importing !== true && bytes < row.bytes ? { missing: `Of ${row.bytes} bytes that were stored here ${row.bytes - bytes} are gone: every figure is of the part before them.` } : {};
+      const lacks =
+        row.streamId === '' && row.importing !== true && bytes < row.bytes
+          ? {
+              missing: `Of ${row.bytes} bytes that were stored here ${row.bytes - bytes} are gone: every figure is of the part before them.`,
+            }
+          : {};
       await this.recordings.update(recordingId, { bytes, chunks, ...lacks });
     });
   }
@@ -119,7 +131,8 @@ export class HeronDb extends Dexie {
   async removeOrphans(): Promise<void> {
     await this.transaction('rw', this.recordings, this.chunks, async () => {
       const known = new Set(await this.recordings.toCollection().primaryKeys());
-      for (const id of await this.chunks.orderBy('recordingId').uniqueKeys()) if (!known.has(String(id))) await this.chunks.where('recordingId').equals(String(id)).delete();
+      for (const id of await this.chunks.orderBy('recordingId').uniqueKeys())
+        if (!known.has(String(id))) await this.chunks.where('recordingId').equals(String(id)).delete();
     });
   }
 }

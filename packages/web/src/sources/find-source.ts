@@ -15,7 +15,8 @@ export interface FoundSource {
   readonly others: readonly string[];
 }
 
-export type SourceAnswer = { readonly ok: true; readonly found: FoundSource } | { readonly ok: false; readonly why: string };
+export type SourceAnswer =
+  { readonly ok: true; readonly found: FoundSource } | { readonly ok: false; readonly why: string };
 
 const LINES_BEFORE = 6;
 const LINES_AFTER = 14;
@@ -23,25 +24,36 @@ const MOST_CHARS = 400;
 const MAP_COMMENT = /^\s*\/\/[#@] sourceMappingURL=(\S+)\s*$/gm;
 
 /**
- * The lines around a frame out of a folder: of the file that the frame names, or of the source that its source map leads to. `prefer` is the
+ * The lines around a frame out of a folder: of the file that the frame names, or of the source that its source map
+ * leads to. `prefer` is the
  * path to take where several fit. Says why where there is none.
  */
 export async function findSource(folder: SourceFolder, frame: FrameText, prefer = ''): Promise<SourceAnswer> {
   const fitting = matchSource(folder, frame.file);
   const file = fitting.find(({ path }) => path === prefer) ?? fitting[0];
-  if (file === undefined) return { ok: false, why: `expected a file like ${shortName(frame.file)} in “${folder.name}”, and found none: is it the folder that the program was built from?` };
+  if (file === undefined)
+    return {
+      ok: false,
+      why: `expected a file like ${shortName(frame.file)} in “${folder.name}”, and found none: is it the folder that the program was built from?`,
+    };
   const text = await readText(file);
   if (text === null) return { ok: false, why: `${file.path} can no longer be read: choose the folder again` };
   const others = fitting.filter((each) => each !== file).map(({ path }) => path);
   const mapped = await originalOf(folder, file, text, frame);
   if (mapped !== null) return { ok: true, found: { ...mapped, mappedFrom: `${file.path}:${frame.line}`, others } };
   const excerpt = excerptOf(text, frame.line);
-  if (excerpt === null) return { ok: false, why: `${file.path} has no line ${frame.line}: it may have changed since the recording` };
+  if (excerpt === null)
+    return { ok: false, why: `${file.path} has no line ${frame.line}: it may have changed since the recording` };
   return { ok: true, found: { path: file.path, line: frame.line, excerpt, mappedFrom: '', others } };
 }
 
 // Where the frame's place comes from by the file's map; null without a map that tells.
-async function originalOf(folder: SourceFolder, file: SourceFile, text: string, frame: FrameText): Promise<Pick<FoundSource, 'path' | 'line' | 'excerpt'> | null> {
+async function originalOf(
+  folder: SourceFolder,
+  file: SourceFile,
+  text: string,
+  frame: FrameText,
+): Promise<Pick<FoundSource, 'path' | 'line' | 'excerpt'> | null> {
   const named = [...text.matchAll(MAP_COMMENT)].pop()?.[1];
   if (named === undefined || frame.line < 1) return null;
   try {
@@ -62,7 +74,10 @@ async function originalOf(folder: SourceFolder, file: SourceFile, text: string, 
 
 async function mapTextOf(folder: SourceFolder, file: SourceFile, named: string): Promise<string | null> {
   const inline = /^data:application\/json[^,]*?(;base64)?,(.*)$/s.exec(named);
-  if (inline !== null) return inline[1] === undefined ? decodeURIComponent(inline[2]!) : new TextDecoder().decode(Uint8Array.from(atob(inline[2]!), (letter) => letter.charCodeAt(0)));
+  if (inline !== null)
+    return inline[1] === undefined
+      ? decodeURIComponent(inline[2]!)
+      : new TextDecoder().decode(Uint8Array.from(atob(inline[2]!), (letter) => letter.charCodeAt(0)));
   const path = joined(file.path, named);
   const beside = folder.files.find((each) => each.path === path);
   return beside === undefined ? null : readText(beside);
@@ -85,7 +100,11 @@ function excerptOf(text: string, line: number): SourceExcerpt | null {
 
 // A path beside a file, `..` taken away.
 function joined(from: string, to: string): string {
-  return new URL(to, `file:///${from.split('/').map(encodeURIComponent).join('/')}`).pathname.slice(1).split('/').map(decodeURIComponent).join('/');
+  return new URL(to, `file:///${from.split('/').map(encodeURIComponent).join('/')}`).pathname
+    .slice(1)
+    .split('/')
+    .map(decodeURIComponent)
+    .join('/');
 }
 
 function shortName(file: string): string {

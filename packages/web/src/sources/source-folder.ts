@@ -26,7 +26,8 @@ export async function folderOfHandle(handle: FileSystemDirectoryHandle): Promise
       const path = at.path === '' ? entry.name : `${at.path}/${entry.name}`;
       if (entry.kind === 'directory') {
         if (!LEFT_OUT.has(entry.name)) open.push({ folder: entry as FileSystemDirectoryHandle, path });
-      } else if (files.length < MOST_FILES) files.push({ path, read: async () => (await (entry as FileSystemFileHandle).getFile()).text() });
+      } else if (files.length < MOST_FILES)
+        files.push({ path, read: async () => (await (entry as FileSystemFileHandle).getFile()).text() });
     }
   }
   return { name: handle.name, files, isCut: files.length >= MOST_FILES };
@@ -39,7 +40,8 @@ export function folderOfFiles(chosen: readonly File[]): SourceFolder {
   for (const file of chosen) {
     const [top = '', ...names] = file.webkitRelativePath.split('/');
     name = top;
-    if (names.length > 0 && !names.some((each) => LEFT_OUT.has(each)) && files.length < MOST_FILES) files.push({ path: names.join('/'), read: () => file.text() });
+    if (names.length > 0 && !names.some((each) => LEFT_OUT.has(each)) && files.length < MOST_FILES)
+      files.push({ path: names.join('/'), read: () => file.text() });
   }
   return { name, files, isCut: files.length >= MOST_FILES };
 }

@@ -4,7 +4,8 @@ import { ref } from 'vue';
 const BUSY_MS = 400;
 
 /**
- * Asks for parts of a screen, one round at a time: what is wanted while a round runs is remembered once, and asked for after it.
+ * Asks for parts of a screen, one round at a time: what is wanted while a round runs is remembered once, and asked for
+ * after it.
  * `askParts` never rejects.
  */
 export function partsAsker<P extends string>(all: readonly P[], askParts: (parts: readonly P[]) => Promise<void>) {
@@ -18,7 +19,9 @@ export function partsAsker<P extends string>(all: readonly P[], askParts: (parts
     for (const part of parts.length > 0 ? parts : all) due.add(part);
     if (running) return;
     running = true;
-    const late = setTimeout(() => { isBusy.value = true; }, BUSY_MS);
+    const late = setTimeout(() => {
+      isBusy.value = true;
+    }, BUSY_MS);
     while (due.size > 0) {
       const now = [...due];
       due.clear();

@@ -19,12 +19,20 @@ export function browserStore(db: HeronDb) {
   const use = ref<StoreUse | null>(null);
 
   async function look(): Promise<void> {
-    const { usage, quota } = await navigator.storage?.estimate?.().catch(() => ({ usage: undefined, quota: undefined })) ?? {};
+    const { usage, quota } =
+      (await navigator.storage?.estimate?.().catch(() => ({ usage: undefined, quota: undefined }))) ?? {};
     if (usage === undefined || quota === undefined) return;
-    use.value = { usedBytes: usage, mayHoldBytes: quota, persistent: await navigator.storage.persisted().catch(() => false), isNearlyFull: usage > NEARLY_FULL_RATIO * quota };
+    use.value = {
+      usedBytes: usage,
+      mayHoldBytes: quota,
+      persistent: await navigator.storage.persisted().catch(() => false),
+      isNearlyFull: usage > NEARLY_FULL_RATIO * quota,
+    };
   }
 
-  /** Asks the browser not to drop recordings when the disk gets short. Some ask the user, some decide for themselves. */
+  /**
+   * Asks the browser not to drop recordings when the disk gets short. Some ask the user, some decide for themselves.
+   */
   async function askToKeep(): Promise<void> {
     if (use.value?.persistent === true) return;
     await navigator.storage?.persist?.().catch(() => false);
@@ -37,12 +45,17 @@ export function browserStore(db: HeronDb) {
     return use.value === null ? Infinity : use.value.mayHoldBytes - use.value.usedBytes;
   }
 
-  /** Puts right what a page that was ended left: imports that were broken off become recordings of a part, and chunks without a recording go. */
+  /**
+   * Puts right what a page that was ended left: imports that were broken off become recordings of a part, and chunks
+   * without a recording go.
+   */
   async function mend(): Promise<void> {
     await db.removeOrphans();
     const { held = [] } = await navigator.locks.query();
     const running = new Set(held.map(({ name }) => name));
-    for (const { id } of await db.recordings.filter((row) => row.importing === true && !running.has(importLock(row.id))).toArray()) {
+    for (const { id } of await db.recordings
+      .filter((row) => row.importing === true && !running.has(importLock(row.id)))
+      .toArray()) {
       await db.mendRecording(id);
       const row = await db.recordings.get(id);
       if (row === undefined || row.bytes === 0) await db.removeRecording(id);

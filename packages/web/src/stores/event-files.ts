@@ -7,7 +7,10 @@ import { fileBase } from '../workers/file-base.ts';
 import { saveBlob } from './save-blob.ts';
 
 /** Asks the worker. */
-type Asker = <K extends 'eventFiles' | 'ledgerFile' | 'stopEventFiles'>(call: K, ask: Calls[K]['ask']) => Promise<Calls[K]['answer']>;
+type Asker = <K extends 'eventFiles' | 'ledgerFile' | 'stopEventFiles'>(
+  call: K,
+  ask: Calls[K]['ask'],
+) => Promise<Calls[K]['answer']>;
 
 /** Takes a recording's events away as files. `asker` is null while no recording is open. */
 export function eventFilesOf(asker: () => Asker | null) {
@@ -25,28 +28,33 @@ export function eventFilesOf(asker: () => Asker | null) {
     try {
       await work(ask);
     } catch (error) {
-      if (!(error instanceof CancelledError)) problem.value = `the file could not be written: ${error instanceof Error ? error.message : String(error)}`;
+      if (!(error instanceof CancelledError))
+        problem.value = `the file could not be written: ${error instanceof Error ? error.message : String(error)}`;
     } finally {
       progress.value = null;
     }
   }
 
   /** Writes every event and the call paths as Arrow files, and saves them under the recording's name. */
-  const take = (name: string): Promise<void> => write('Writing the events', async (ask) => {
-    const files = await ask('eventFiles', {});
-    if (files === null) return;
-    const base = fileBase(name);
-    saveBlob(files.events, `${base}-events.arrow`);
-    saveBlob(files.paths, `${base}-paths.arrow`);
-  });
+  const take = (name: string): Promise<void> =>
+    write('Writing the events', async (ask) => {
+      const files = await ask('eventFiles', {});
+      if (files === null) return;
+      const base = fileBase(name);
+      saveBlob(files.events, `${base}-events.arrow`);
+      saveBlob(files.paths, `${base}-paths.arrow`);
+    });
 
   /** Writes the lines of the ledger as a CSV file. */
-  const takeLedger = (name: string, look: Look): Promise<void> => write('Writing the ledger', async (ask) => {
-    const file = await ask('ledgerFile', { look });
-    if (file !== null) saveBlob(file, `${fileBase(name)}-ledger.csv`);
-  });
+  const takeLedger = (name: string, look: Look): Promise<void> =>
+    write('Writing the ledger', async (ask) => {
+      const file = await ask('ledgerFile', { look });
+      if (file !== null) saveBlob(file, `${fileBase(name)}-ledger.csv`);
+    });
 
-  const stop = async (): Promise<void> => { await asker()?.('stopEventFiles', {}); };
+  const stop = async (): Promise<void> => {
+    await asker()?.('stopEventFiles', {});
+  };
 
   return { progress, problem, take, takeLedger, stop };
 }

@@ -5,7 +5,10 @@ import type { LedgerAim, LedgerAnswer, LedgerAsk } from '../workers/answers/ledg
 const FIRST_LINES = 30;
 const GAP_MS = 100;
 
-/** What is to be in sight: what the worker finds, or a line of a known place, scrolled as little as need be from a first line. */
+/**
+ * What is to be in sight: what the worker finds, or a line of a known place, scrolled as little as need be from a first
+ * line.
+ */
 type Goal = LedgerAim | { readonly kind: 'line'; readonly place: number; readonly top: number };
 
 /** Where the ledger stands, and its lines. `changed` is called when others are wanted. */
@@ -19,7 +22,11 @@ export function ledgerQuestions(changed: () => void) {
   const isGoing = ref(false);
   let goal: Goal = { kind: 'place', place: 0 };
 
-  async function ask(asker: (ask: LedgerAsk) => Promise<LedgerAnswer>, look: Look, isCurrent: () => boolean): Promise<void> {
+  async function ask(
+    asker: (ask: LedgerAsk) => Promise<LedgerAnswer>,
+    look: Look,
+    isCurrent: () => boolean,
+  ): Promise<void> {
     const asked = goal;
     const got = await asker({ look, aim: aimOf(asked), count: count.value, gapMs: gapMs.value });
     if (!isCurrent()) return;
@@ -27,7 +34,10 @@ export function ledgerQuestions(changed: () => void) {
     if (goal !== asked) return;
     isGoing.value = false;
     // A time or a collection was gone to; else the active line is what it was.
-    active.value = asked.kind === 'time' || asked.kind === 'collection' ? got.aimed : Math.max(0, Math.min(active.value, got.total - 1));
+    active.value =
+      asked.kind === 'time' || asked.kind === 'collection'
+        ? got.aimed
+        : Math.max(0, Math.min(active.value, got.total - 1));
     goal = { kind: 'place', place: got.place };
   }
 
@@ -59,7 +69,8 @@ export function ledgerQuestions(changed: () => void) {
     if (lines === count.value || lines < 1) return;
     const shown = answer.value;
     // With less room the active line stays in sight.
-    if (shown !== null && !isGoing.value && isIn(shown, active.value)) goal = { kind: 'line', place: active.value, top: shown.place };
+    if (shown !== null && !isGoing.value && isIn(shown, active.value))
+      goal = { kind: 'line', place: active.value, top: shown.place };
     count.value = lines;
     changed();
   }

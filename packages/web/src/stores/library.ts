@@ -10,7 +10,13 @@ import { browserStore } from './browser-store.ts';
 import { saveBlob } from './save-blob.ts';
 
 const streamSchema = z.object({
-  id: z.string(), name: z.string(), program: z.string(), runtime: z.string(), startedEpochMs: z.number(), bytes: z.number(), connected: z.boolean(),
+  id: z.string(),
+  name: z.string(),
+  program: z.string(),
+  runtime: z.string(),
+  startedEpochMs: z.number(),
+  bytes: z.number(),
+  connected: z.boolean(),
   ended: z.object({ exitCode: z.number().nullable(), signal: z.string().nullable() }).nullable(),
 });
 const streamsSchema = z.object({ streams: z.array(streamSchema) });
@@ -55,9 +61,13 @@ export const useLibrary = defineStore('library', () => {
   function listen(): void {
     if (listening !== null) return;
     listening = liveQuery(() => db.recordings.orderBy('addedEpochMs').reverse().toArray()).subscribe({
-      next: (rows) => { recordings.value = rows; },
+      next: (rows) => {
+        recordings.value = rows;
+      },
       error: (error: unknown) => {
-        problem.value = isVersionError(error) ? 'the recordings here were stored by a newer version of this page: reload it, or start the newer server' : 'the browser does not let this page store anything: recordings cannot be kept';
+        problem.value = isVersionError(error)
+          ? 'the recordings here were stored by a newer version of this page: reload it, or start the newer server'
+          : 'the browser does not let this page store anything: recordings cannot be kept';
         recordings.value = [];
       },
     });
@@ -74,7 +84,8 @@ export const useLibrary = defineStore('library', () => {
       const response = await fetch('/api/streams');
       serverRefuses.value = response.status === 401;
       streams.value = streamsSchema.parse(await response.json()).streams;
-      if (samples.value.length === 0) samples.value = samplesSchema.parse(await (await fetch('/api/samples')).json()).samples;
+      if (samples.value.length === 0)
+        samples.value = samplesSchema.parse(await (await fetch('/api/samples')).json()).samples;
       serverReached.value = true;
     } catch {
       serverReached.value = false;
@@ -82,7 +93,8 @@ export const useLibrary = defineStore('library', () => {
   }
 
   /**
-   * Imports files, each run that they hold into a recording of its own; answers the new recording's id where there is one, null when there are several, or
+   * Imports files, each run that they hold into a recording of its own; answers the new recording's id where there is
+   * one, null when there are several, or
    * when that failed or was cancelled.
    */
   async function importFiles(files: readonly File[]): Promise<string | null> {
@@ -90,8 +102,14 @@ export const useLibrary = defineStore('library', () => {
     told.value = '';
     if (files.length === 1) return importRun(files);
     const client = new WorkerClient();
-    const { groups, copies } = await client.ask('groupFiles', { files: [...files] }).catch(() => ({ groups: [files], copies: [] })).finally(() => client.close());
-    const left = copies.length === 0 ? '' : ` ${copies.length} ${copies.length === 1 ? 'file was a copy' : 'files were copies'} of another, and left out.`;
+    const { groups, copies } = await client
+      .ask('groupFiles', { files: [...files] })
+      .catch(() => ({ groups: [files], copies: [] }))
+      .finally(() => client.close());
+    const left =
+      copies.length === 0
+        ? ''
+        : ` ${copies.length} ${copies.length === 1 ? 'file was a copy' : 'files were copies'} of another, and left out.`;
     if (groups.length <= 1) {
       const id = await importRun(groups[0] ?? files);
       told.value = left.trim();
@@ -121,14 +139,19 @@ export const useLibrary = defineStore('library', () => {
     importing.value = { doing: 'Opening', doneBytes: 0, totalBytes: NaN };
     importingId.value = crypto.randomUUID();
     takeImported('');
-    importer = new WorkerClient({ onProgress: (progress) => { importing.value = progress; } });
+    importer = new WorkerClient({
+      onProgress: (progress) => {
+        importing.value = progress;
+      },
+    });
     try {
       const { recordingId } = await importer.ask('importFiles', { files: [...files], recordingId: importingId.value });
       imported = { id: recordingId, client: importer };
       return recordingId;
     } catch (error) {
       importer?.close();
-      if (!(error instanceof CancelledError)) problem.value = `${files.map((file) => file.name).join(', ')}: ${error instanceof Error ? error.message : String(error)}`;
+      if (!(error instanceof CancelledError))
+        problem.value = `${files.map((file) => file.name).join(', ')}: ${error instanceof Error ? error.message : String(error)}`;
       return null;
     } finally {
       await removing?.catch(() => undefined);
@@ -167,7 +190,11 @@ export const useLibrary = defineStore('library', () => {
 
   async function exportRecording(id: string): Promise<void> {
     cancelExport();
-    const client = new WorkerClient({ onProgress: (progress) => { exporting.value = progress; } });
+    const client = new WorkerClient({
+      onProgress: (progress) => {
+        exporting.value = progress;
+      },
+    });
     exporter = client;
     exporting.value = { doing: 'Reading what is stored', doneBytes: 0, totalBytes: NaN };
     try {
@@ -190,12 +217,36 @@ export const useLibrary = defineStore('library', () => {
   }
 
   const rename = (id: string, name: string): Promise<unknown> => db.recordings.update(id, { name });
-  /** Keeps what was noted beside a recording. By the page and not its worker, which may be busy when the page is left. */
+  /**
+   * Keeps what was noted beside a recording. By the page and not its worker, which may be busy when the page is left.
+   */
   const keepNotebook = (id: string, notebook: Notebook): Promise<unknown> => db.recordings.update(id, { notebook });
   const remove = (id: string): Promise<void> => db.removeRecording(id).then(store.look);
 
   return {
-    recordings, streams, samples, serverReached, serverRefuses, importing, importingId, problem, told,
-    use: store.use, askToKeep: store.askToKeep, exporting, cancelExport, listen, askServer, importFiles, takeImported, cancelImport, importSample, exportRecording, rename, remove, keepNotebook, db,
+    recordings,
+    streams,
+    samples,
+    serverReached,
+    serverRefuses,
+    importing,
+    importingId,
+    problem,
+    told,
+    use: store.use,
+    askToKeep: store.askToKeep,
+    exporting,
+    cancelExport,
+    listen,
+    askServer,
+    importFiles,
+    takeImported,
+    cancelImport,
+    importSample,
+    exportRecording,
+    rename,
+    remove,
+    keepNotebook,
+    db,
   };
 });

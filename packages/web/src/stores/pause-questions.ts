@@ -2,7 +2,9 @@ import { DEFAULT_GOAL_MS, type Span } from '@brisk-heron/core';
 import { ref, shallowRef } from 'vue';
 import type { ChosenKind } from '../workers/answers/collections.ts';
 
-/** What is asked of the pauses. `changed` is called when other answers are wanted, of the ribbon too where `onRibbon`. */
+/**
+ * What is asked of the pauses. `changed` is called when other answers are wanted, of the ribbon too where `onRibbon`.
+ */
 export function pauseQuestions(changed: (onRibbon: boolean) => void) {
   /** Pauses picked out everywhere, by their kind. */
   const pauseKind = shallowRef<ChosenKind | null>(null);

@@ -7,12 +7,18 @@ import type { SitesAnswer } from '../workers/answers/sites.ts';
 import type { SizesAnswer } from '../workers/answers/sizes.ts';
 import type { Calls } from '../workers/protocol.ts';
 
-/** How the view "Who allocates?" answers: keys in a table, call paths as an outline or as a picture, sizes of objects, churn. */
+/**
+ * How the view "Who allocates?" answers: keys in a table, call paths as an outline or as a picture, sizes of objects,
+ * churn.
+ */
 export type SitesMode = 'keys' | 'paths' | 'picture' | 'sizes' | 'churn';
 export type Per = 'total' | 'second' | 'round';
 
 /** Asks the worker. */
-export type Asker = <K extends 'sites' | 'paths' | 'sizes' | 'churn'>(call: K, ask: Calls[K]['ask']) => Promise<Calls[K]['answer']>;
+export type Asker = <K extends 'sites' | 'paths' | 'sizes' | 'churn'>(
+  call: K,
+  ask: Calls[K]['ask'],
+) => Promise<Calls[K]['answer']>;
 
 /** What is asked of who allocates, and the answers. `changed` is called when another answer is wanted. */
 export function siteQuestions(changed: () => void) {
@@ -45,8 +51,14 @@ export function siteQuestions(changed: () => void) {
     } else if (mode.value !== 'keys') {
       const [askedOpen, askedHeaviest] = [open.value, heaviestFrom];
       const answer = await asker('paths', {
-        look, fate: fate.value, measure: measure.value, direction: direction.value, recursion: recursion.value,
-        open: askedOpen, heaviestFrom: askedHeaviest, focus: mode.value === 'picture' ? focus.value : null,
+        look,
+        fate: fate.value,
+        measure: measure.value,
+        direction: direction.value,
+        recursion: recursion.value,
+        open: askedOpen,
+        heaviestFrom: askedHeaviest,
+        focus: mode.value === 'picture' ? focus.value : null,
       });
       if (!isCurrent()) return;
       paths.value = answer;
@@ -55,12 +67,25 @@ export function siteQuestions(changed: () => void) {
       if (heaviestFrom === askedHeaviest) heaviestFrom = null;
     }
     // The line above every mode tells the sums, and rates are per the time that was seen.
-    const answer = await asker('sites', { look, fate: fate.value, measure: measure.value, round: mode.value === 'keys' && per.value === 'round' ? round.value : null });
+    const answer = await asker('sites', {
+      look,
+      fate: fate.value,
+      measure: measure.value,
+      round: mode.value === 'keys' && per.value === 'round' ? round.value : null,
+    });
     if (isCurrent()) sites.value = answer;
   }
 
   /** Sets one of the questions; another direction, or recursion told otherwise, begins a tree anew. */
-  function set(given: { mode?: SitesMode; fate?: Fate; measure?: Measure; per?: Per; round?: string; direction?: PathDirection; recursion?: Recursion }): void {
+  function set(given: {
+    mode?: SitesMode;
+    fate?: Fate;
+    measure?: Measure;
+    per?: Per;
+    round?: string;
+    direction?: PathDirection;
+    recursion?: Recursion;
+  }): void {
     mode.value = given.mode ?? mode.value;
     fate.value = given.fate ?? fate.value;
     measure.value = given.measure ?? measure.value;
@@ -78,7 +103,9 @@ export function siteQuestions(changed: () => void) {
   }
 
   function toggle(id: string): void {
-    open.value = open.value.includes(id) ? open.value.filter((each) => each !== id && !each.startsWith(`${id},`)) : [...open.value, id];
+    open.value = open.value.includes(id)
+      ? open.value.filter((each) => each !== id && !each.startsWith(`${id},`))
+      : [...open.value, id];
     changed();
   }
 
@@ -103,5 +130,26 @@ export function siteQuestions(changed: () => void) {
     picked.value = '';
   }
 
-  return { mode, fate, measure, per, direction, recursion, open, focus, sites, paths, sizes, churn, round, picked, ask, set, toggle, openHeaviest, focusOn, reset };
+  return {
+    mode,
+    fate,
+    measure,
+    per,
+    direction,
+    recursion,
+    open,
+    focus,
+    sites,
+    paths,
+    sizes,
+    churn,
+    round,
+    picked,
+    ask,
+    set,
+    toggle,
+    openHeaviest,
+    focusOn,
+    reset,
+  };
 }

@@ -9,9 +9,13 @@ import { useLibrary } from './library.ts';
 interface FolderWindow {
   showDirectoryPicker?: (options: { id: string; mode: 'read' }) => Promise<FileSystemDirectoryHandle>;
 }
-type Permitted = FileSystemDirectoryHandle & Partial<Record<'queryPermission' | 'requestPermission', (options: { mode: 'read' }) => Promise<PermissionState>>>;
+type Permitted = FileSystemDirectoryHandle &
+  Partial<Record<'queryPermission' | 'requestPermission', (options: { mode: 'read' }) => Promise<PermissionState>>>;
 
-/** The folder of sources that the user gave for the open recording. It stays on the user's disk; the browser remembers where. */
+/**
+ * The folder of sources that the user gave for the open recording. It stays on the user's disk; the browser remembers
+ * where.
+ */
 export const useSources = defineStore('sources', () => {
   const { db } = useLibrary();
   const folder = shallowRef<SourceFolder | null>(null);
@@ -66,7 +70,13 @@ export const useSources = defineStore('sources', () => {
   }
 
   async function drop(items: DataTransferItemList): Promise<void> {
-    const handles = await Promise.all([...items].map(async (item) => (item as DataTransferItem & { getAsFileSystemHandle?: () => Promise<FileSystemHandle | null> }).getAsFileSystemHandle?.()));
+    const handles = await Promise.all(
+      [...items].map(async (item) =>
+        (
+          item as DataTransferItem & { getAsFileSystemHandle?: () => Promise<FileSystemHandle | null> }
+        ).getAsFileSystemHandle?.(),
+      ),
+    );
     const dropped = handles.find((handle) => handle?.kind === 'directory');
     if (dropped) await remember(dropped as FileSystemDirectoryHandle);
     else problem.value = 'expected a folder: drop the one that the program was built from';
@@ -93,7 +103,8 @@ export const useSources = defineStore('sources', () => {
     await db.folders.delete(recordingId);
   }
 
-  const find = async (frame: FrameText, prefer = ''): Promise<SourceAnswer | null> => (folder.value === null ? null : findSource(folder.value, frame, prefer));
+  const find = async (frame: FrameText, prefer = ''): Promise<SourceAnswer | null> =>
+    folder.value === null ? null : findSource(folder.value, frame, prefer);
 
   return { folder, problem, isListing, remembered, canPick, open, pick, reopen, takeFiles, drop, forget, find };
 });

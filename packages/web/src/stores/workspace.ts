@@ -23,7 +23,9 @@ import { siteQuestions } from './site-questions.ts';
 
 export type ViewName = 'growth' | 'collections' | 'sites' | 'ledger';
 export type RecorderCommand =
-  | { readonly do: 'mark'; readonly label: string } | { readonly do: 'births'; readonly on?: boolean } | { readonly do: 'collect' }
+  | { readonly do: 'mark'; readonly label: string }
+  | { readonly do: 'births'; readonly on?: boolean }
+  | { readonly do: 'collect' }
   | { readonly do: 'interval'; readonly bytes: number };
 /** What the drawer shows: a charge key, a pause, or what lived at an instant. */
 export type Selection =
@@ -83,7 +85,9 @@ export const useWorkspace = defineStore('workspace', () => {
   /** Label of the marks between which rounds lie; null for those that repeat most. */
   const rounds = ref<string | null>(null);
   const { refresh, isBusy } = partsAsker(ALL_PARTS, askParts);
-  const { pauseKind, moment, goalMs, edgesMs, ...pauses } = pauseQuestions((onRibbon) => void refresh('view', ...(onRibbon ? ['ribbon' as const] : [])));
+  const { pauseKind, moment, goalMs, edgesMs, ...pauses } = pauseQuestions(
+    (onRibbon) => void refresh('view', ...(onRibbon ? ['ribbon' as const] : [])),
+  );
   const notes = recordingNotebook((notebook) => {
     void useLibrary().keepNotebook(recordingId.value, notebook).catch(fail);
     void client?.ask('note', { notebook }).catch(fail);
@@ -95,9 +99,16 @@ export const useWorkspace = defineStore('workspace', () => {
   let client: WorkerClient | null = null;
   let asked = 0;
 
-  const look = computed<Look>(() => ({ span: span.value, charge: charge.value, find: (find.value ?? '').trim(), settleMs: notes.notebook.value.settleMs }));
+  const look = computed<Look>(() => ({
+    span: span.value,
+    charge: charge.value,
+    find: (find.value ?? '').trim(),
+    settleMs: notes.notebook.value.settleMs,
+  }));
   const isLive = computed(() => link.value === 'live' || link.value === 'waiting' || link.value === 'behind');
-  const shownWindow = computed<Span>(() => window.value ?? { fromMs: 0, toMs: Math.max(LEAST_WINDOW_MS, durationMs.value) });
+  const shownWindow = computed<Span>(
+    () => window.value ?? { fromMs: 0, toMs: Math.max(LEAST_WINDOW_MS, durationMs.value) },
+  );
   /** The ribbon follows the head of a live recording until the engineer looks elsewhere. */
   const follows = computed(() => isLive.value && window.value === null);
 
@@ -120,12 +131,18 @@ export const useWorkspace = defineStore('workspace', () => {
         if (changed.link === 'live') notes.keepHead(changed.durationMs);
         if (changed.durationMs > 0) void refresh();
       },
-      onCrash: (message) => { failure.value = message; },
+      onCrash: (message) => {
+        failure.value = message;
+      },
     };
     const opened = useLibrary().takeImported(id)?.handOver(handlers) ?? new WorkerClient(handlers);
     client = opened;
     try {
-      const stored = await opened.ask('open', { recordingId: id, streamId, server: location.origin.replace(/^http/, 'ws') });
+      const stored = await opened.ask('open', {
+        recordingId: id,
+        streamId,
+        server: location.origin.replace(/^http/, 'ws'),
+      });
       if (client !== opened) return;
       name.value = stored.name;
       notes.open(stored.notebook);
@@ -149,7 +166,12 @@ export const useWorkspace = defineStore('workspace', () => {
   }
 
   async function askRibbon(from: WorkerClient, turn: number): Promise<void> {
-    const answer = await from.ask('ribbon', { window: shownWindow.value, bins: ribbonBins.value, kind: pauseKind.value, look: look.value });
+    const answer = await from.ask('ribbon', {
+      window: shownWindow.value,
+      bins: ribbonBins.value,
+      kind: pauseKind.value,
+      look: look.value,
+    });
     if (turn === asked) ribbon.value = answer;
   }
 
@@ -173,12 +195,28 @@ export const useWorkspace = defineStore('workspace', () => {
         return;
       }
       case 'collections': {
-        const answer = await from.ask('collections', { span: span.value, slices: RATE_SLICES, goalMs: goalMs.value, edgesMs: edgesMs.value, kind: pauseKind.value });
+        const answer = await from.ask('collections', {
+          span: span.value,
+          slices: RATE_SLICES,
+          goalMs: goalMs.value,
+          edgesMs: edgesMs.value,
+          kind: pauseKind.value,
+        });
         if (turn === asked) collections.value = answer;
         return;
       }
-      case 'ledger': return book.ask((ask) => from.ask('ledger', ask), look.value, () => turn === asked);
-      case 'sites': return who.ask((call, ask) => from.ask(call, ask), look.value, () => turn === asked);
+      case 'ledger':
+        return book.ask(
+          (ask) => from.ask('ledger', ask),
+          look.value,
+          () => turn === asked,
+        );
+      case 'sites':
+        return who.ask(
+          (call, ask) => from.ask(call, ask),
+          look.value,
+          () => turn === asked,
+        );
     }
   }
 
@@ -191,7 +229,12 @@ export const useWorkspace = defineStore('workspace', () => {
       detail.value = answer;
       isGone.value = answer === null;
     } else if (chosen.kind === 'moment') {
-      const answer = await from.ask('moment', { look: look.value, tMs: chosen.tMs, band: chosen.band, againstMs: chosen.againstMs });
+      const answer = await from.ask('moment', {
+        look: look.value,
+        tMs: chosen.tMs,
+        band: chosen.band,
+        againstMs: chosen.againstMs,
+      });
       if (turn === asked) content.value = answer;
     } else {
       const answer = await from.ask('collection', { row: chosen.row });
@@ -203,10 +246,13 @@ export const useWorkspace = defineStore('workspace', () => {
   }
 
   let resting: ReturnType<typeof setTimeout> | undefined;
-  watch(() => look.value.find, () => {
-    clearTimeout(resting);
-    resting = setTimeout(() => void refresh('ribbon', 'view', 'selection'), FIND_REST_MS);
-  });
+  watch(
+    () => look.value.find,
+    () => {
+      clearTimeout(resting);
+      resting = setTimeout(() => void refresh('ribbon', 'view', 'selection'), FIND_REST_MS);
+    },
+  );
 
   /** What may stand in the find field at the caret; nothing while no recording answers. */
   async function complete(text: string, caret: number): Promise<readonly FindOption[]> {
@@ -233,7 +279,9 @@ export const useWorkspace = defineStore('workspace', () => {
     void refresh('selection');
   }
 
-  /** Shows what lived at an instant, of one band or of all; beside another instant when one was chosen to compare with. */
+  /**
+   * Shows what lived at an instant, of one band or of all; beside another instant when one was chosen to compare with.
+   */
   function lookInto(tMs: number, band: number | null = null, againstMs: number | null = null): void {
     select({ kind: 'moment', tMs: Math.min(Math.max(0, tMs), durationMs.value), band, againstMs });
   }
@@ -243,7 +291,13 @@ export const useWorkspace = defineStore('workspace', () => {
     const from = client;
     if (from === null) return false;
     const row = selection.value?.kind === 'pause' ? selection.value.row : -1;
-    const answer = await from.ask('step', { row, step: how, span: span.value, by: pauseKind.value?.by ?? 'label', fromMs: moment.value?.fromMs ?? window.value?.fromMs ?? null });
+    const answer = await from.ask('step', {
+      row,
+      step: how,
+      span: span.value,
+      by: pauseKind.value?.by ?? 'label',
+      fromMs: moment.value?.fromMs ?? window.value?.fromMs ?? null,
+    });
     if (answer.row >= 0) select({ kind: 'pause', row: answer.row });
     return answer.row >= 0;
   }
@@ -304,14 +358,19 @@ export const useWorkspace = defineStore('workspace', () => {
   /** Asks something of the recorded program. Answers what went wrong, '' for nothing. */
   async function command(wanted: RecorderCommand): Promise<string> {
     const response = await fetch(`/api/streams/${encodeURIComponent(recordingId.value.slice(5))}/commands`, {
-      method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(wanted),
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(wanted),
     }).catch(() => null);
     return response?.ok === true ? '' : 'the program is not connected, so nothing can be asked of it';
   }
 
   function close(): void {
     const closing = client;
-    void closing?.ask('close', {}).catch(() => undefined).finally(() => closing.close());
+    void closing
+      ?.ask('close', {})
+      .catch(() => undefined)
+      .finally(() => closing.close());
     client = null;
     asked++;
     name.value = '';
@@ -334,9 +393,67 @@ export const useWorkspace = defineStore('workspace', () => {
   }
 
   return {
-    recordingId, name, durationMs, link, warning, behindBytes, endedHow, failure, loading, view, charge, find, span, window, selection, ribbonBins,
-    overview, ribbon, growth, collections, detail, content, collection, lines, who, book, files, moment, pauseKind, goalMs, edgesMs, isLive, isBusy, isGone, look, shownWindow, follows,
-    notebook: notes.notebook, momentEveryMs: notes.momentEveryMs, writeNotebook: notes.write, keepMoment: notes.keepMoment, dropMoment: notes.dropMoment,
-    open, refresh, complete, chooseHeaps, select, lookInto, selectPauseAt, step, lookAt: pauses.lookAt, pickKind: pauses.pickKind, setGoal: pauses.setGoal, setEdges: pauses.setEdges, setRounds, chooseRun, setSpan, setWindow, show, chargeTo, command, close,
+    recordingId,
+    name,
+    durationMs,
+    link,
+    warning,
+    behindBytes,
+    endedHow,
+    failure,
+    loading,
+    view,
+    charge,
+    find,
+    span,
+    window,
+    selection,
+    ribbonBins,
+    overview,
+    ribbon,
+    growth,
+    collections,
+    detail,
+    content,
+    collection,
+    lines,
+    who,
+    book,
+    files,
+    moment,
+    pauseKind,
+    goalMs,
+    edgesMs,
+    isLive,
+    isBusy,
+    isGone,
+    look,
+    shownWindow,
+    follows,
+    notebook: notes.notebook,
+    momentEveryMs: notes.momentEveryMs,
+    writeNotebook: notes.write,
+    keepMoment: notes.keepMoment,
+    dropMoment: notes.dropMoment,
+    open,
+    refresh,
+    complete,
+    chooseHeaps,
+    select,
+    lookInto,
+    selectPauseAt,
+    step,
+    lookAt: pauses.lookAt,
+    pickKind: pauses.pickKind,
+    setGoal: pauses.setGoal,
+    setEdges: pauses.setEdges,
+    setRounds,
+    chooseRun,
+    setSpan,
+    setWindow,
+    show,
+    chargeTo,
+    command,
+    close,
   };
 });

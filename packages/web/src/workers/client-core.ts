@@ -48,10 +48,18 @@ export class ClientCore {
 
   private take(message: Message): void {
     switch (message.kind) {
-      case 'answer': this.settle(message.id)?.resolve(message.value as never); break;
-      case 'failure': this.settle(message.id)?.reject(new Error(message.message)); break;
-      case 'progress': this.handlers.onProgress?.(message.progress); break;
-      case 'changed': this.handlers.onChanged?.(message); break;
+      case 'answer':
+        this.settle(message.id)?.resolve(message.value as never);
+        break;
+      case 'failure':
+        this.settle(message.id)?.reject(new Error(message.message));
+        break;
+      case 'progress':
+        this.handlers.onProgress?.(message.progress);
+        break;
+      case 'changed':
+        this.handlers.onChanged?.(message);
+        break;
     }
   }
 

@@ -15,7 +15,12 @@ export interface CollectionLines {
 }
 
 /** Reads a collection's lines out of the stored source; none when the source has no text for it. */
-export async function collectionLines(db: HeronDb, session: RecordingSession, recording: Recording, pauseRow: number): Promise<CollectionLines> {
+export async function collectionLines(
+  db: HeronDb,
+  session: RecordingSession,
+  recording: Recording,
+  pauseRow: number,
+): Promise<CollectionLines> {
   const row = recording.tables.pauses.col.collectionRow[pauseRow]!;
   const { collections } = recording.tables;
   const offset = row === NONE ? NaN : collections.col.byteOffset[row]!;
@@ -25,9 +30,15 @@ export async function collectionLines(db: HeronDb, session: RecordingSession, re
   const text = await session.textAround(db, offset, AROUND_BYTES, cycle ? AROUND_BYTES * 4 : AROUND_BYTES);
   const all = text.lines.flatMap((line) => linesWithin(line));
   const id = `GC(${collections.col.gcId[row]!}) `;
-  const named = recording.format === 'jvm-unified' || recording.format === 'recording' ? all.filter((line) => line.includes(id)) : [];
+  const named =
+    recording.format === 'jvm-unified' || recording.format === 'recording'
+      ? all.filter((line) => line.includes(id))
+      : [];
   if (named.length > 0) return { lines: named.slice(0, MOST_LINES), leftOut: Math.max(0, named.length - MOST_LINES) };
-  return { lines: text.lines.slice(Math.max(0, text.at - (recording.format === 'cpython-gc' ? LINES_BEFORE : 0)), text.at + 1), leftOut: 0 };
+  return {
+    lines: text.lines.slice(Math.max(0, text.at - (recording.format === 'cpython-gc' ? LINES_BEFORE : 0)), text.at + 1),
+    leftOut: 0,
+  };
 }
 
 // A recording's stream carries lines of the log inside lines of its own.

@@ -11,10 +11,19 @@ export interface EventFiles {
 const TYPE = 'application/vnd.apache.arrow.file';
 
 /** Writes the files, letting other questions in after each batch; null when it was stopped. */
-export async function eventFiles(recording: Recording, onProgress: (progress: Progress) => void, isStopped: () => boolean): Promise<EventFiles | null> {
+export async function eventFiles(
+  recording: Recording,
+  onProgress: (progress: Progress) => void,
+  isStopped: () => boolean,
+): Promise<EventFiles | null> {
   const pieces: Blob[] = [];
   const onRows = async (rows: number, of: number): Promise<void> => {
-    onProgress({ doing: 'Writing the events', doneRatio: rows / Math.max(1, of), doneBytes: pieces.reduce((sum, piece) => sum + piece.size, 0), totalBytes: NaN });
+    onProgress({
+      doing: 'Writing the events',
+      doneRatio: rows / Math.max(1, of),
+      doneBytes: pieces.reduce((sum, piece) => sum + piece.size, 0),
+      totalBytes: NaN,
+    });
     await new Promise((turn) => setTimeout(turn));
   };
   for await (const piece of eventsArrow(recording, onRows)) {

@@ -4,13 +4,24 @@ import type { Progress } from './progress.ts';
 import { fileBase } from './file-base.ts';
 
 /** One stored recording as a compressed file that imports to the same bytes. @throws when it is not stored here. */
-export async function exportFile(db: HeronDb, recordingId: string, onProgress: (progress: Progress) => void = () => undefined): Promise<{ blob: Blob; name: string }> {
+export async function exportFile(
+  db: HeronDb,
+  recordingId: string,
+  onProgress: (progress: Progress) => void = () => undefined,
+): Promise<{ blob: Blob; name: string }> {
   const row = await db.recordings.get(recordingId);
   if (row === undefined) throw new Error('this recording is no longer in the browser');
-  const parts = row.parts.length > 0 ? row.parts : [{ name: row.streamId === '' ? row.name : `${row.streamId}.ndjson`, bytes: row.bytes }];
+  const parts =
+    row.parts.length > 0
+      ? row.parts
+      : [{ name: row.streamId === '' ? row.name : `${row.streamId}.ndjson`, bytes: row.bytes }];
   const header = writeRecordingHeader({
-    name: row.name, createdEpochMs: row.addedEpochMs, parts, sums: await sumsOf(db, recordingId, row.bytes, onProgress),
-    ...(row.missing === undefined ? {} : { missing: row.missing }), ...(row.notebook === undefined ? {} : { notebook: row.notebook }),
+    name: row.name,
+    createdEpochMs: row.addedEpochMs,
+    parts,
+    sums: await sumsOf(db, recordingId, row.bytes, onProgress),
+    ...(row.missing === undefined ? {} : { missing: row.missing }),
+    ...(row.notebook === undefined ? {} : { notebook: row.notebook }),
   });
   let doneBytes = 0;
   let sequence = -1;
@@ -32,7 +43,12 @@ export async function exportFile(db: HeronDb, recordingId: string, onProgress: (
 }
 
 // Before the first byte is written, for they stand in the header.
-async function sumsOf(db: HeronDb, recordingId: string, bytes: number, onProgress: (progress: Progress) => void): Promise<ReturnType<BlockSummer['end']>> {
+async function sumsOf(
+  db: HeronDb,
+  recordingId: string,
+  bytes: number,
+  onProgress: (progress: Progress) => void,
+): Promise<ReturnType<BlockSummer['end']>> {
   const summer = new BlockSummer(blockBytesFor(bytes));
   for (let sequence = 0, doneBytes = 0; ; sequence++) {
     const chunk = await db.chunks.get([recordingId, sequence]);

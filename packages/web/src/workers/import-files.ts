@@ -1,4 +1,13 @@
-import { BlockCheck, groupParts, missingOfExport, missingOfGzip, orderParts, isRecordingHeader, readRecordingHeader, type RecordingHeader } from '@brisk-heron/core';
+import {
+  BlockCheck,
+  groupParts,
+  missingOfExport,
+  missingOfGzip,
+  orderParts,
+  isRecordingHeader,
+  readRecordingHeader,
+  type RecordingHeader,
+} from '@brisk-heron/core';
 import { isQuotaError, type HeronDb, type RecordingRow } from '../db/heron-db.ts';
 import { Evidence } from './answers/evidence.ts';
 import type { Progress } from './progress.ts';
@@ -19,7 +28,12 @@ export interface ImportedRecording {
  * exported recording. Everything is stored as it came while it is read. On failure nothing stays behind.
  * @throws with a message for people when the input cannot be used or the browser cannot store it.
  */
-export async function importFiles(db: HeronDb, id: string, files: readonly File[], onProgress: (progress: Progress) => void): Promise<ImportedRecording> {
+export async function importFiles(
+  db: HeronDb,
+  id: string,
+  files: readonly File[],
+  onProgress: (progress: Progress) => void,
+): Promise<ImportedRecording> {
   if (files.length === 0) throw new Error('no file was given');
   const heads = await Promise.all(files.map(readHead));
   const parts = orderParts(heads).map((part) => files[part]!);
@@ -28,12 +42,21 @@ export async function importFiles(db: HeronDb, id: string, files: readonly File[
     return await readInto(db, id, parts, onProgress);
   } catch (error) {
     await db.removeRecording(id);
-    if (isQuotaError(error)) throw new Error('the browser has no room left for this recording: delete others, or analyze the file on the command line', { cause: error });
+    if (isQuotaError(error))
+      throw new Error(
+        'the browser has no room left for this recording: delete others, or analyze the file on the command line',
+        { cause: error },
+      );
     throw error;
   }
 }
 
-async function readInto(db: HeronDb, id: string, parts: readonly File[], onProgress: (progress: Progress) => void): Promise<ImportedRecording> {
+async function readInto(
+  db: HeronDb,
+  id: string,
+  parts: readonly File[],
+  onProgress: (progress: Progress) => void,
+): Promise<ImportedRecording> {
   const session = new RecordingSession(id);
   const store = new ChunkStore(db, session);
   const totalBytes = parts.reduce((sum, part) => sum + part.size, 0);
@@ -43,7 +66,8 @@ async function readInto(db: HeronDb, id: string, parts: readonly File[], onProgr
   const lengths: { name: string; bytes: number }[] = [];
   for (const part of parts) {
     const startBytes = store.addedBytes;
-    const tell = (read: number): void => onProgress({ doing: `Reading ${part.name}`, doneBytes: doneBytes + read, totalBytes });
+    const tell = (read: number): void =>
+      onProgress({ doing: `Reading ${part.name}`, doneBytes: doneBytes + read, totalBytes });
     const read = await readPart(part, store, tell);
     header = read.header ?? header;
     missing ||= read.missing;
@@ -58,9 +82,14 @@ async function readInto(db: HeronDb, id: string, parts: readonly File[], onProgr
   recording.missing = missing;
   const evidence = new Evidence(recording);
   await db.recordings.update(id, {
-    ...summaryOf(recording, evidence), bytes: session.bytes, parts: lengths, importing: false,
+    ...summaryOf(recording, evidence),
+    bytes: session.bytes,
+    parts: lengths,
+    importing: false,
     ...(missing === '' ? {} : { missing }),
-    ...(header === null ? {} : { name: header.name, ...(header.notebook === undefined ? {} : { notebook: header.notebook }) }),
+    ...(header === null
+      ? {}
+      : { name: header.name, ...(header.notebook === undefined ? {} : { notebook: header.notebook }) }),
     ...(Number.isFinite(recording.startEpochMs) ? { startedEpochMs: recording.startEpochMs } : {}),
   });
   return { session, evidence };
@@ -83,7 +112,9 @@ async function readPart(file: File, store: ChunkStore, tell: (readBytes: number)
   for (;;) {
     const value = await readChunk(reader, file.name, packed, first);
     if (value === null || value === 'cut') return { header, missing: missingOf(file, header, check, value === 'cut') };
-    const split: { rest: Uint8Array; header: RecordingHeader | null } = first ? await splitHeader(value, reader) : { rest: value, header };
+    const split: { rest: Uint8Array; header: RecordingHeader | null } = first
+      ? await splitHeader(value, reader)
+      : { rest: value, header };
     header = split.header;
     if (first && header?.sums !== undefined) check = new BlockCheck(header.sums);
     first = false;
@@ -92,25 +123,38 @@ async function readPart(file: File, store: ChunkStore, tell: (readBytes: number)
 }
 
 function missingOf(file: File, header: RecordingHeader | null, check: BlockCheck | null, cut: boolean): string {
-  if (check !== null && check.goodBytes === 0 && check.missingBytes > 0) throw new Error('the exported recording is damaged from its beginning: export it again where it came from');
-  if (check !== null && check.missingBytes > 0) return missingOfExport(check.goodBytes, check.goodBytes + check.missingBytes);
-  return cut ? missingOfGzip(file.name) : header?.missing ?? '';
+  if (check !== null && check.goodBytes === 0 && check.missingBytes > 0)
+    throw new Error('the exported recording is damaged from its beginning: export it again where it came from');
+  if (check !== null && check.missingBytes > 0)
+    return missingOfExport(check.goodBytes, check.goodBytes + check.missingBytes);
+  return cut ? missingOfGzip(file.name) : (header?.missing ?? '');
 }
 
 // The next bytes, null at the end. A compressed file may be cut off: what came before is good.
-async function readChunk(reader: ReadableStreamDefaultReader<Uint8Array>, name: string, packed: boolean, first: boolean): Promise<Uint8Array | null | 'cut'> {
+async function readChunk(
+  reader: ReadableStreamDefaultReader<Uint8Array>,
+  name: string,
+  packed: boolean,
+  first: boolean,
+): Promise<Uint8Array | null | 'cut'> {
   try {
     const { done, value } = await reader.read();
     return done ? null : value;
   } catch (error) {
     if (packed && !first) return 'cut';
-    throw new Error(packed ? `${name} is damaged from its beginning: expected gzip data` : `${name} can no longer be read: was it moved or changed?`, { cause: error });
+    throw new Error(
+      packed
+        ? `${name} is damaged from its beginning: expected gzip data`
+        : `${name} can no longer be read: was it moved or changed?`,
+      { cause: error },
+    );
   }
 }
 
 // An exported recording begins with a line that says what follows; the list keeps what it says, the store the rest.
 async function splitHeader(
-  start: Uint8Array, reader: ReadableStreamDefaultReader<Uint8Array>,
+  start: Uint8Array,
+  reader: ReadableStreamDefaultReader<Uint8Array>,
 ): Promise<{ rest: Uint8Array; header: RecordingHeader | null }> {
   let head = start;
   if (!isRecordingHeader(new TextDecoder().decode(head.subarray(0, 64)))) return { rest: head, header: null };
@@ -128,7 +172,9 @@ async function splitHeader(
   return { rest: head.slice(end + 1), header: check.header };
 }
 
-function countBytes(tell: (readBytes: number) => void): TransformStream<Uint8Array<ArrayBuffer>, Uint8Array<ArrayBuffer>> {
+function countBytes(
+  tell: (readBytes: number) => void,
+): TransformStream<Uint8Array<ArrayBuffer>, Uint8Array<ArrayBuffer>> {
   let read = 0;
   return new TransformStream({
     transform(chunk, controller) {
@@ -194,21 +240,50 @@ class ChunkStore {
 function blankRow(id: string, parts: readonly File[]): RecordingRow {
   const now = Date.now();
   return {
-    id, name: parts[0]!.name.replace(/\.(?:heron|log|txt|ndjson)?(?:\.gz)?$/, ''), program: '', runtime: '', startedEpochMs: now, addedEpochMs: now,
-    durationMs: 0, bytes: 0, verdictKind: 'unclear', sentence: '', strip: [], streamId: '', parts: [], chunks: 0, importing: true,
+    id,
+    name: parts[0]!.name.replace(/\.(?:heron|log|txt|ndjson)?(?:\.gz)?$/, ''),
+    program: '',
+    runtime: '',
+    startedEpochMs: now,
+    addedEpochMs: now,
+    durationMs: 0,
+    bytes: 0,
+    verdictKind: 'unclear',
+    sentence: '',
+    strip: [],
+    streamId: '',
+    parts: [],
+    chunks: 0,
+    importing: true,
   };
 }
 
-/** Files that were given at once, by the run that they hold: each group is one recording. Copies of a file are left out. */
-export async function groupFiles(files: readonly File[]): Promise<{ readonly groups: readonly (readonly File[])[]; readonly copies: readonly File[] }> {
-  const parts = await Promise.all(files.map(async (file) => ({ name: file.name, bytes: file.size, head: await readHead(file), tail: await readTail(file) })));
+/**
+ * Files that were given at once, by the run that they hold: each group is one recording. Copies of a file are left out.
+ */
+export async function groupFiles(
+  files: readonly File[],
+): Promise<{ readonly groups: readonly (readonly File[])[]; readonly copies: readonly File[] }> {
+  const parts = await Promise.all(
+    files.map(async (file) => ({
+      name: file.name,
+      bytes: file.size,
+      head: await readHead(file),
+      tail: await readTail(file),
+    })),
+  );
   const groups = groupParts(parts);
-  return { groups: groups.map((group) => group.files.map((place) => files[place]!)), copies: groups.flatMap((group) => group.copies.map((place) => files[place]!)) };
+  return {
+    groups: groups.map((group) => group.files.map((place) => files[place]!)),
+    copies: groups.flatMap((group) => group.copies.map((place) => files[place]!)),
+  };
 }
 
 // Of a compressed file only the beginning can be had without reading it all.
 async function readTail(file: File): Promise<string> {
-  return (await isGzip(file)) ? '' : new TextDecoder('windows-1252').decode(await file.slice(Math.max(0, file.size - HEAD_BYTES)).arrayBuffer());
+  return (await isGzip(file))
+    ? ''
+    : new TextDecoder('windows-1252').decode(await file.slice(Math.max(0, file.size - HEAD_BYTES)).arrayBuffer());
 }
 
 async function readHead(file: File): Promise<string> {

@@ -3,7 +3,11 @@ import { isQuotaError, RecordingGone, StoreConflict, type HeronDb } from '../db/
 import type { LinkState } from './protocol.ts';
 import type { RecordingSession } from './recording-session.ts';
 
-const stateSchema = z.object({ bytes: z.number(), connected: z.boolean(), ended: z.object({ exitCode: z.number().nullable(), signal: z.string().nullable() }).nullable() });
+const stateSchema = z.object({
+  bytes: z.number(),
+  connected: z.boolean(),
+  ended: z.object({ exitCode: z.number().nullable(), signal: z.string().nullable() }).nullable(),
+});
 
 const RETRY_MS = 1500;
 const CLAIM_MS = 2000;
@@ -24,7 +28,8 @@ export interface LiveLinkOptions {
 }
 
 /**
- * Follows a stream on the server from the byte up to which it is stored here. Frames are read at once and stored in their
+ * Follows a stream on the server from the byte up to which it is stored here. Frames are read at once and stored in
+ * their
  * order; a lost link is taken up again where it broke.
  */
 export class LiveLink {
@@ -50,12 +55,14 @@ export class LiveLink {
   async claim(): Promise<boolean> {
     const { session } = this.options;
     await new Promise<void>((claimed) => {
-      navigator.locks.request(`brisk-heron ${session.recordingId}`, { signal: AbortSignal.timeout(CLAIM_MS) }, () => {
-        this.isKeeper = true;
-        claimed();
-        // Held for as long as the worker lives.
-        return new Promise<void>(() => undefined);
-      }).catch(() => claimed());
+      navigator.locks
+        .request(`brisk-heron ${session.recordingId}`, { signal: AbortSignal.timeout(CLAIM_MS) }, () => {
+          this.isKeeper = true;
+          claimed();
+          // Held for as long as the worker lives.
+          return new Promise<void>(() => undefined);
+        })
+        .catch(() => claimed());
     });
     return this.isKeeper;
   }
@@ -133,10 +140,12 @@ export class LiveLink {
     }
     const { db, session } = this.options;
     const sequence = session.chunks++;
-    this.storing = this.storing.then(() => (this.warning === '' ? db.appendChunk(session.recordingId, sequence, chunk) : undefined)).catch((error: unknown) => {
-      this.warning = storeTrouble(error);
-      this.options.onChange();
-    });
+    this.storing = this.storing
+      .then(() => (this.warning === '' ? db.appendChunk(session.recordingId, sequence, chunk) : undefined))
+      .catch((error: unknown) => {
+        this.warning = storeTrouble(error);
+        this.options.onChange();
+      });
   }
 }
 
@@ -147,5 +156,7 @@ function endedHow({ exitCode, signal }: { exitCode: number | null; signal: strin
 
 function storeTrouble(error: unknown): string {
   if (error instanceof RecordingGone || error instanceof StoreConflict) return error.message;
-  return isQuotaError(error) ? 'the browser has no room left: what arrives is shown but not kept. Delete or export recordings on the first page, and open this one again: it goes on from what is stored' : 'what arrives is shown but could not be stored';
+  return isQuotaError(error)
+    ? 'the browser has no room left: what arrives is shown but not kept. Delete or export recordings on the first page, and open this one again: it goes on from what is stored'
+    : 'what arrives is shown but could not be stored';
 }

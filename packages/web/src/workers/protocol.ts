@@ -27,7 +27,10 @@ export interface Calls {
   /** The worker can then be asked to open what it has imported, without reading it again. */
   importFiles: { ask: { files: File[]; recordingId: string }; answer: { recordingId: string } };
   /** Loads a recording and, when it comes from a stream, follows it. */
-  open: { ask: { recordingId: string; streamId: string; server: string }; answer: { readonly name: string; readonly notebook: Notebook } };
+  open: {
+    ask: { recordingId: string; streamId: string; server: string };
+    answer: { readonly name: string; readonly notebook: Notebook };
+  };
   overview: { ask: { look: Look }; answer: Overview & RunsTold };
   ribbon: { ask: RibbonAsk; answer: RibbonAnswer };
   growth: { ask: { look: Look; rounds: string | null }; answer: GrowthAnswer };
@@ -36,7 +39,10 @@ export interface Calls {
   /** Lines of the source that tell of a pause's collection. */
   lines: { ask: { row: number }; answer: CollectionLines };
   /** Row of the pause that a step leads to; −1 for none. */
-  step: { ask: { row: number; step: PauseStep; span: Span | null; by: PauseGrouping; fromMs: number | null }; answer: { readonly row: number } };
+  step: {
+    ask: { row: number; step: PauseStep; span: Span | null; by: PauseGrouping; fromMs: number | null };
+    answer: { readonly row: number };
+  };
   /** Looks at another run of the input from now on. */
   chooseRun: { ask: { run: number }; answer: { readonly durationMs: number } };
   /** Looks at some heaps only from now on; null for all. */
@@ -66,14 +72,24 @@ export interface Calls {
 
 /** Runs of the input; `run` is the one that is looked at. */
 export interface RunsTold {
-  readonly runs: readonly { readonly collector: string; readonly collections: number; readonly startEpochMs: number; readonly durationMs: number }[];
+  readonly runs: readonly {
+    readonly collector: string;
+    readonly collections: number;
+    readonly startEpochMs: number;
+    readonly durationMs: number;
+  }[];
   readonly run: number;
 }
 
 export type CallName = keyof Calls;
 
 export type Request = {
-  [K in CallName]: { readonly version: typeof PROTOCOL_VERSION; readonly id: number; readonly call: K; readonly ask: Calls[K]['ask'] };
+  [K in CallName]: {
+    readonly version: typeof PROTOCOL_VERSION;
+    readonly id: number;
+    readonly call: K;
+    readonly ask: Calls[K]['ask'];
+  };
 }[CallName];
 
 /** State of the link to a live stream; `behind` while much of what the server has is still on its way. */
@@ -81,7 +97,20 @@ export type LinkState = 'none' | 'connecting' | 'behind' | 'live' | 'waiting' | 
 
 export type Message =
   | { readonly version: typeof PROTOCOL_VERSION; readonly kind: 'answer'; readonly id: number; readonly value: unknown }
-  | { readonly version: typeof PROTOCOL_VERSION; readonly kind: 'failure'; readonly id: number; readonly message: string }
+  | {
+      readonly version: typeof PROTOCOL_VERSION;
+      readonly kind: 'failure';
+      readonly id: number;
+      readonly message: string;
+    }
   | { readonly version: typeof PROTOCOL_VERSION; readonly kind: 'progress'; readonly progress: Progress }
   /** The recording has grown or its link changed; at most twice a second. */
-  | { readonly version: typeof PROTOCOL_VERSION; readonly kind: 'changed'; readonly durationMs: number; readonly link: LinkState; readonly warning: string; readonly behindBytes: number; readonly endedHow: string };
+  | {
+      readonly version: typeof PROTOCOL_VERSION;
+      readonly kind: 'changed';
+      readonly durationMs: number;
+      readonly link: LinkState;
+      readonly warning: string;
+      readonly behindBytes: number;
+      readonly endedHow: string;
+    };

@@ -34,20 +34,28 @@ export class RecordingSession {
   }
 
   /**
-   * Lines around the byte that a parser calls `textOffset`, out of the stored source: as many bytes before and after as given, whole lines only;
+   * Lines around the byte that a parser calls `textOffset`, out of the stored source: as many bytes before and after as
+   * given, whole lines only;
    * `at` is the line that begins there.
    */
-  async textAround(db: HeronDb, textOffset: number, beforeBytes: number, afterBytes: number): Promise<{ readonly lines: readonly string[]; readonly at: number }> {
+  async textAround(
+    db: HeronDb,
+    textOffset: number,
+    beforeBytes: number,
+    afterBytes: number,
+  ): Promise<{ readonly lines: readonly string[]; readonly at: number }> {
     const offset = this.reader.inputOffset(textOffset);
     const [from, to] = [Math.max(0, offset - beforeBytes), offset + afterBytes];
     const before: Uint8Array[] = [];
     const after: Uint8Array[] = [];
     let start = 0;
-    // Chunks are of about a megabyte, and only their lengths are not known beforehand: those far before are passed over one by one.
+    // Chunks are of about a megabyte, and only their lengths are not known beforehand: those far before are passed over
+    // one by one.
     for (let sequence = 0; start < to; sequence++) {
       const chunk = await db.chunks.get([this.recordingId, sequence]);
       if (chunk === undefined) break;
-      const part = (lowest: number, highest: number): Uint8Array => chunk.bytes.subarray(Math.max(0, lowest - start), Math.max(0, Math.min(chunk.bytes.length, highest - start)));
+      const part = (lowest: number, highest: number): Uint8Array =>
+        chunk.bytes.subarray(Math.max(0, lowest - start), Math.max(0, Math.min(chunk.bytes.length, highest - start)));
       before.push(part(from, offset));
       after.push(part(offset, to));
       start += chunk.bytes.length;

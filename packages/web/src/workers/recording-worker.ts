@@ -1,6 +1,14 @@
 import '../no-generated-code.ts';
 import { HeronDb, importLock, type RecordingRow } from '../db/heron-db.ts';
-import { EMPTY_NOTEBOOK, heapsPart, programPauses, stepPause, wholeSpan, type Notebook, type Recording } from '@brisk-heron/core';
+import {
+  EMPTY_NOTEBOOK,
+  heapsPart,
+  programPauses,
+  stepPause,
+  wholeSpan,
+  type Notebook,
+  type Recording,
+} from '@brisk-heron/core';
 import { churnOf } from './answers/churn.ts';
 import { collectionDetailOf } from './answers/collection-detail.ts';
 import { collectionsOf } from './answers/collections.ts';
@@ -33,7 +41,10 @@ interface WorkerScope {
 }
 const scope = self as unknown as WorkerScope;
 
-/** A change is told this often, or less: what the page asks then may take a share of the time only, so that reading what arrives comes first. */
+/**
+ * A change is told this often, or less: what the page asks then may take a share of the time only, so that reading what
+ * arrives comes first.
+ */
 const CHANGE_MS = 500;
 const MOST_CHANGE_MS = 10_000;
 const TIMES_ANSWERING = 2;
@@ -62,34 +73,54 @@ let writing = 0;
 scope.onmessage = (event) => {
   const { id } = event.data;
   const fromMs = performance.now();
-  answer(event.data).finally(() => { answeringMs += performance.now() - fromMs; }).then(
-    (value) => scope.postMessage({ version: PROTOCOL_VERSION, kind: 'answer', id, value }, buffersOf(value)),
-    (error: unknown) => scope.postMessage({ version: PROTOCOL_VERSION, kind: 'failure', id, message: error instanceof Error ? error.message : String(error) }),
-  );
+  answer(event.data)
+    .finally(() => {
+      answeringMs += performance.now() - fromMs;
+    })
+    .then(
+      (value) => scope.postMessage({ version: PROTOCOL_VERSION, kind: 'answer', id, value }, buffersOf(value)),
+      (error: unknown) =>
+        scope.postMessage({
+          version: PROTOCOL_VERSION,
+          kind: 'failure',
+          id,
+          message: error instanceof Error ? error.message : String(error),
+        }),
+    );
 };
 
 async function answer(request: Request): Promise<Calls[keyof Calls]['answer']> {
   switch (request.call) {
-    case 'groupFiles': return groupFiles(request.ask.files);
+    case 'groupFiles':
+      return groupFiles(request.ask.files);
     case 'importFiles':
       // Held while files are read: a row that is being imported and has no reader any more was broken off.
-      imported = await navigator.locks.request(importLock(request.ask.recordingId), () => importFiles(db, request.ask.recordingId, request.ask.files, postProgress));
+      imported = await navigator.locks.request(importLock(request.ask.recordingId), () =>
+        importFiles(db, request.ask.recordingId, request.ask.files, postProgress),
+      );
       return { recordingId: request.ask.recordingId };
-    case 'exportFile': return exportFile(db, request.ask.recordingId, postProgress);
-    case 'open': return open(request.ask);
+    case 'exportFile':
+      return exportFile(db, request.ask.recordingId, postProgress);
+    case 'open':
+      return open(request.ask);
     case 'close':
       await link?.flush();
       await keepSummary(true);
       return { closed: true };
-    case 'overview': return { ...overviewOf(evidence(), request.ask.look), ...runsTold() };
+    case 'overview':
+      return { ...overviewOf(evidence(), request.ask.look), ...runsTold() };
     case 'ribbon': {
       const { look } = request.ask;
       return ribbonOf(found(look).recording, request.ask, evidence().chosen(look.find));
     }
-    case 'collections': return collectionsOf(current(), request.ask);
-    case 'collection': return collectionDetailOf(current(), request.ask.row);
-    case 'lines': return collectionLines(db, opened(), current(), request.ask.row);
-    case 'step': return { row: stepTo(request.ask) };
+    case 'collections':
+      return collectionsOf(current(), request.ask);
+    case 'collection':
+      return collectionDetailOf(current(), request.ask.row);
+    case 'lines':
+      return collectionLines(db, opened(), current(), request.ask.row);
+    case 'step':
+      return { row: stepTo(request.ask) };
     case 'chooseRun':
       opened().chosenRun = request.ask.run;
       chosenHeaps = null;
@@ -97,14 +128,19 @@ async function answer(request: Request): Promise<Calls[keyof Calls]['answer']> {
     case 'chooseHeaps':
       chosenHeaps = request.ask.heaps;
       return { chosen: true };
-    case 'complete': return completionOf(evidence(), request.ask.text, request.ask.caret);
-    case 'note': return note(request.ask.notebook);
-    case 'eventFiles': return writeEvents();
-    case 'ledgerFile': return writeLedger(request.ask.look);
+    case 'complete':
+      return completionOf(evidence(), request.ask.text, request.ask.caret);
+    case 'note':
+      return note(request.ask.notebook);
+    case 'eventFiles':
+      return writeEvents();
+    case 'ledgerFile':
+      return writeLedger(request.ask.look);
     case 'stopEventFiles':
       writing++;
       return { stopped: true };
-    default: return objectAnswer(request);
+    default:
+      return objectAnswer(request);
   }
 }
 
@@ -113,14 +149,22 @@ type ObjectCall = 'growth' | 'sites' | 'churn' | 'paths' | 'sizes' | 'ledger' | 
 // Answers about the objects that the look's find lets through.
 function objectAnswer({ call, ask }: Extract<Request, { call: ObjectCall }>): Calls[ObjectCall]['answer'] {
   switch (call) {
-    case 'growth': return growthOf(found(ask.look), ask.look, ask.rounds);
-    case 'sites': return sitesOf(evidence(), ask);
-    case 'churn': return churnOf(found(ask.look), ask.look);
-    case 'paths': return pathsOf(found(ask.look), ask);
-    case 'sizes': return sizesOf(found(ask.look), ask.look);
-    case 'ledger': return ledgerAnswerOf(found(ask.look), ask);
-    case 'key': return keyDetailOf(found(ask.look), ask.look, ask.charge, ask.key);
-    case 'moment': return momentOf(found(ask.look), ask);
+    case 'growth':
+      return growthOf(found(ask.look), ask.look, ask.rounds);
+    case 'sites':
+      return sitesOf(evidence(), ask);
+    case 'churn':
+      return churnOf(found(ask.look), ask.look);
+    case 'paths':
+      return pathsOf(found(ask.look), ask);
+    case 'sizes':
+      return sizesOf(found(ask.look), ask.look);
+    case 'ledger':
+      return ledgerAnswerOf(found(ask.look), ask);
+    case 'key':
+      return keyDetailOf(found(ask.look), ask.look, ask.charge, ask.key);
+    case 'moment':
+      return momentOf(found(ask.look), ask);
   }
 }
 
@@ -164,7 +208,8 @@ function found(look: Look): Evidence {
 async function note(next: Notebook): Promise<{ noted: true }> {
   notebook = next;
   const { recordingId } = opened();
-  if (opened().hasRecording() && link?.state !== 'connecting' && link?.state !== 'behind') await db.recordings.update(recordingId, summaryOf(whole(), evidenceOfAll()));
+  if (opened().hasRecording() && link?.state !== 'connecting' && link?.state !== 'behind')
+    await db.recordings.update(recordingId, summaryOf(whole(), evidenceOfAll()));
   return { noted: true };
 }
 
@@ -182,22 +227,36 @@ async function writeLedger(look: Look): Promise<Blob | null> {
 
 function stepTo({ row, step, span, by, fromMs }: Calls['step']['ask']): number {
   const recording = current();
-  return stepPause(recording, programPauses(recording, span ?? wholeSpan(recording)), row, step, { by, ...(fromMs === null ? {} : { fromMs }) });
+  return stepPause(recording, programPauses(recording, span ?? wholeSpan(recording)), row, step, {
+    by,
+    ...(fromMs === null ? {} : { fromMs }),
+  });
 }
 
 function runsTold(): RunsTold {
   const { runs } = opened();
   return {
     run: runs.indexOf(whole()),
-    runs: runs.map(({ collector, tables: { collections }, startEpochMs, durationMs }) => ({ collector, collections: collections.length, startEpochMs, durationMs })),
+    runs: runs.map(({ collector, tables: { collections }, startEpochMs, durationMs }) => ({
+      collector,
+      collections: collections.length,
+      startEpochMs,
+      durationMs,
+    })),
   };
 }
 
 async function open(ask: Calls['open']['ask']): Promise<Calls['open']['answer']> {
   const opened = new RecordingSession(ask.recordingId);
-  if (ask.streamId !== '') await db.recordings.where('id').equals(ask.recordingId).count().then((known) => (known === 0 ? db.recordings.add(liveRow(ask)) : undefined));
+  if (ask.streamId !== '')
+    await db.recordings
+      .where('id')
+      .equals(ask.recordingId)
+      .count()
+      .then((known) => (known === 0 ? db.recordings.add(liveRow(ask)) : undefined));
   const row = await db.recordings.get(ask.recordingId);
-  if (row === undefined) throw new Error('this recording is not in this browser: it may have been deleted, or belongs to another browser');
+  if (row === undefined)
+    throw new Error('this recording is not in this browser: it may have been deleted, or belongs to another browser');
   notebook = row.notebook ?? EMPTY_NOTEBOOK;
   missing = row.missing ?? '';
   if (imported?.session.recordingId === ask.recordingId) {
@@ -225,8 +284,20 @@ async function open(ask: Calls['open']['ask']): Promise<Calls['open']['answer']>
 function liveRow(ask: Calls['open']['ask']): RecordingRow {
   const now = Date.now();
   return {
-    id: ask.recordingId, name: ask.streamId, program: '', runtime: '', startedEpochMs: now, addedEpochMs: now, durationMs: 0, bytes: 0,
-    verdictKind: 'unclear', sentence: '', strip: [], streamId: ask.streamId, parts: [], chunks: 0,
+    id: ask.recordingId,
+    name: ask.streamId,
+    program: '',
+    runtime: '',
+    startedEpochMs: now,
+    addedEpochMs: now,
+    durationMs: 0,
+    bytes: 0,
+    verdictKind: 'unclear',
+    sentence: '',
+    strip: [],
+    streamId: ask.streamId,
+    parts: [],
+    chunks: 0,
   };
 }
 
@@ -246,25 +317,45 @@ function tellChange(): void {
   changedMs = performance.now();
   answeringMs = 0;
   const durationMs = session?.hasRecording() ? session.recording().durationMs : 0;
-  scope.postMessage({ version: PROTOCOL_VERSION, kind: 'changed', durationMs, link: link?.state ?? 'none', warning: link?.warning ?? '', behindBytes: link?.behindBytes ?? 0, endedHow: link?.endedHow ?? '' });
+  scope.postMessage({
+    version: PROTOCOL_VERSION,
+    kind: 'changed',
+    durationMs,
+    link: link?.state ?? 'none',
+    warning: link?.warning ?? '',
+    behindBytes: link?.behindBytes ?? 0,
+    endedHow: link?.endedHow ?? '',
+  });
   void keepSummary();
 }
 
 // The list's row of a live recording is kept up to date, so that it is right after the tab dies.
 async function keepSummary(now = false): Promise<void> {
-  const due = now || link?.state === 'ended' || Date.now() - lastSummaryMs >= Math.max(SUMMARY_MS, TIMES_SUMMARY * summaryMs);
+  const due =
+    now || link?.state === 'ended' || Date.now() - lastSummaryMs >= Math.max(SUMMARY_MS, TIMES_SUMMARY * summaryMs);
   // Before the link has caught up, only a part of the recording is here: its verdict would be another.
-  if (session === null || link === null || link.state === 'connecting' || link.state === 'behind' || !session.hasRecording() || !due) return;
+  if (
+    session === null ||
+    link === null ||
+    link.state === 'connecting' ||
+    link.state === 'behind' ||
+    !session.hasRecording() ||
+    !due
+  )
+    return;
   lastSummaryMs = Date.now();
   const fromMs = performance.now();
   const recording = whole();
   const summary = summaryOf(recording, evidenceOfAll());
   summaryMs = performance.now() - fromMs;
-  await db.recordings.where('id').equals(session.recordingId).modify((row) => {
-    if (row.program === '' && recording.program !== '') row.name = recording.program;
-    Object.assign(row, summary);
-    if (Number.isFinite(recording.startEpochMs)) row.startedEpochMs = recording.startEpochMs;
-  });
+  await db.recordings
+    .where('id')
+    .equals(session.recordingId)
+    .modify((row) => {
+      if (row.program === '' && recording.program !== '') row.name = recording.program;
+      Object.assign(row, summary);
+      if (Number.isFinite(recording.startEpochMs)) row.startedEpochMs = recording.startEpochMs;
+    });
 }
 
 function postProgress(progress: Progress): void {
@@ -274,11 +365,13 @@ function postProgress(progress: Progress): void {
   scope.postMessage({ version: PROTOCOL_VERSION, kind: 'progress', progress });
 }
 
-// Typed arrays made for an answer are handed over, not copied; those deeper inside are few. Site figures share none of the recording's own columns.
+// Typed arrays made for an answer are handed over, not copied; those deeper inside are few. Site figures share none of
+// the recording's own columns.
 function buffersOf(value: unknown): Transferable[] {
   const buffers = new Set<ArrayBuffer>();
   if (typeof value === 'object' && value !== null) {
-    for (const member of Object.values(value)) if (ArrayBuffer.isView(member) && member.buffer instanceof ArrayBuffer) buffers.add(member.buffer);
+    for (const member of Object.values(value))
+      if (ArrayBuffer.isView(member) && member.buffer instanceof ArrayBuffer) buffers.add(member.buffer);
   }
   return [...buffers];
 }

@@ -9,7 +9,7 @@ import type { RibbonAnswer } from '../../src/workers/answers/ribbon.ts';
 const MIB = 1048576;
 const layout = ribbonLayout(1280, 206, { fromMs: 0, toMs: 60_000 }, 30 * MIB);
 
-test('time and place are each other\'s inverse', () => {
+test("time and place are each other's inverse", () => {
   expect(xOf(layout, 0)).toBe(layout.left);
   expect(xOf(layout, 60_000)).toBe(layout.right);
   expect(timeAt(layout, xOf(layout, 12_345))).toBeCloseTo(12_345, 6);
@@ -22,7 +22,10 @@ test('memory stands on the axis and stays below the top', () => {
 
 test('pauses hang deeper the longer they are, on a log scale, never out of the ribbon', () => {
   expect(pauseDepth(layout, 0.001)).toBe(3);
-  expect(pauseDepth(layout, 100) - pauseDepth(layout, 10)).toBeCloseTo(pauseDepth(layout, 10) - pauseDepth(layout, 1), 6);
+  expect(pauseDepth(layout, 100) - pauseDepth(layout, 10)).toBeCloseTo(
+    pauseDepth(layout, 10) - pauseDepth(layout, 1),
+    6,
+  );
   expect(layout.axis + pauseDepth(layout, 1e9)).toBe(layout.pauseEnd);
 });
 
@@ -39,11 +42,21 @@ test('the longest of the pauses near a point is meant', () => {
 
 test('strata are painted from the oldest up, hatched where nothing is known to live', () => {
   const answer = {
-    bins: 1, bands: 2, hasStrata: true, strata: Float64Array.of(10 * MIB, 5 * MIB), usedAfter: Float64Array.of(15 * MIB), usedHigh: Float64Array.of(30 * MIB),
+    bins: 1,
+    bands: 2,
+    hasStrata: true,
+    strata: Float64Array.of(10 * MIB, 5 * MIB),
+    usedAfter: Float64Array.of(15 * MIB),
+    usedHigh: Float64Array.of(30 * MIB),
   } as unknown as RibbonAnswer;
   const height = layout.axis - layout.top;
   const pixels = new Uint32Array(height);
-  paintStrata({ pixels, width: 1, height }, answer, layout, { bands: Uint32Array.of(1, 2), rest: 3, hatch: 4, floor: 5 });
+  paintStrata({ pixels, width: 1, height }, answer, layout, {
+    bands: Uint32Array.of(1, 2),
+    rest: 3,
+    hatch: 4,
+    floor: 5,
+  });
   const counts = [0, 0, 0, 0, 0];
   for (const pixel of pixels) counts[pixel]!++;
   expect(pixels[height - 1]).toBe(1);
@@ -72,9 +85,14 @@ test('a spark reaches from its left to its right end', () => {
 });
 
 test('buckets stand side by side over their edges, and an edge that is moved reads as a figure', () => {
-  const layout = bucketLayout({ edgesMs: [0, 1, 2, 5, 10, 20], counts: [0, 4, 8, 0, 2], totalsMs: [0, 6, 30, 0, 30] }, 500, 150);
+  const layout = bucketLayout(
+    { edgesMs: [0, 1, 2, 5, 10, 20], counts: [0, 4, 8, 0, 2], totalsMs: [0, 6, 30, 0, 30] },
+    500,
+    150,
+  );
   expect(layout.bars.map(({ bucket }) => bucket)).toEqual([1, 2, 3, 4]);
-  for (let n = 1; n < layout.bars.length; n++) expect(layout.bars[n]!.x - (layout.bars[n - 1]!.x + layout.bars[n - 1]!.width)).toBeCloseTo(1, 6);
+  for (let n = 1; n < layout.bars.length; n++)
+    expect(layout.bars[n]!.x - (layout.bars[n - 1]!.x + layout.bars[n - 1]!.width)).toBeCloseTo(1, 6);
   expect(layout.bars[1]!.height).toBeCloseTo(2 * layout.bars[0]!.height, 6);
   expect(layout.bars[2]!.height).toBe(0);
   expect(layout.handles.map(({ ms }) => ms)).toEqual([1, 2, 5, 10]);
@@ -84,10 +102,20 @@ test('buckets stand side by side over their edges, and an edge that is moved rea
 
 test('pauses that are all short, or none at all, still have buckets', () => {
   expect(bucketLayout({ edgesMs: [0, 1], counts: [3], totalsMs: [0.3] }, 400, 150).bars).toHaveLength(1);
-  expect(bucketLayout({ edgesMs: [0, 1], counts: [0], totalsMs: [0] }, 400, 150).bars[0]).toMatchObject({ count: 0, height: 0 });
+  expect(bucketLayout({ edgesMs: [0, 1], counts: [0], totalsMs: [0] }, 400, 150).bars[0]).toMatchObject({
+    count: 0,
+    height: 0,
+  });
 });
 
-test.each([['1, 5, 20', [1, 5, 20]], ['0.5;2 9', [0.5, 2, 9]], ['', null], ['1, soon', null], ['-3', null], ['0', null]])('edges typed as %j are %j', (text, edges) => {
+test.each([
+  ['1, 5, 20', [1, 5, 20]],
+  ['0.5;2 9', [0.5, 2, 9]],
+  ['', null],
+  ['1, soon', null],
+  ['-3', null],
+  ['0', null],
+])('edges typed as %j are %j', (text, edges) => {
   expect(readEdges(text)).toEqual(edges);
 });
 

@@ -8,12 +8,24 @@ const MIB = 1048576;
 const layout = ribbonLayout(1000, 206, { fromMs: 0, toMs: 1000 }, 30 * MIB);
 /** Two bins, three bands; the middle band comes in the second bin only. */
 const answer = {
-  window: { fromMs: 0, toMs: 1000 }, bins: 2, bands: 3, hasStrata: true, bandBornBytes: Float64Array.of(20, 40, 60).map((each) => each * MIB),
+  window: { fromMs: 0, toMs: 1000 },
+  bins: 2,
+  bands: 3,
+  hasStrata: true,
+  bandBornBytes: Float64Array.of(20, 40, 60).map((each) => each * MIB),
   strata: Float64Array.of(10, 8, 0, 6, 4, 2).map((each) => each * MIB),
 } as unknown as RibbonAnswer;
 const at = (tMs: number, bytes: number) => strataAt(answer, layout, xOf(layout, tMs), yOfBytes(layout, bytes * MIB));
 
-test.each([[250, 5, 0, 10], [250, 12, 2, 4], [250, 20, null, 0], [750, 7.9, 0, 8], [750, 9, 1, 6], [750, 15, 2, 2], [750, 17, null, 0]])('at %d ms and %d MiB the pointer is on band %s with %d MiB', (tMs, bytes, band, size) => {
+test.each([
+  [250, 5, 0, 10],
+  [250, 12, 2, 4],
+  [250, 20, null, 0],
+  [750, 7.9, 0, 8],
+  [750, 9, 1, 6],
+  [750, 15, 2, 2],
+  [750, 17, null, 0],
+])('at %d ms and %d MiB the pointer is on band %s with %d MiB', (tMs, bytes, band, size) => {
   expect(at(tMs, bytes)).toMatchObject({ band, bytes: size * MIB });
   expect(at(tMs, bytes)!.tMs).toBeCloseTo(tMs, 6);
 });
@@ -38,14 +50,29 @@ test("a band's outline runs along its lower edge and back along its upper one", 
 
 describe('a click on the floor', () => {
   const growth = {
-    span: { fromMs: 0, toMs: 1000 }, afterBytes: new Float64Array(0), afterMs: new Float64Array(0),
-    verdict: { kind: 'steady', floor: { tMs: Float64Array.of(100, 500, 900), bytes: Float64Array.of(4, 5, 9).map((each) => each * MIB) }, slopeBytesPerSec: NaN, floorNowBytes: NaN, limitBytes: NaN },
+    span: { fromMs: 0, toMs: 1000 },
+    afterBytes: new Float64Array(0),
+    afterMs: new Float64Array(0),
+    verdict: {
+      kind: 'steady',
+      floor: { tMs: Float64Array.of(100, 500, 900), bytes: Float64Array.of(4, 5, 9).map((each) => each * MIB) },
+      slopeBytesPerSec: NaN,
+      floorNowBytes: NaN,
+      limitBytes: NaN,
+    },
   } as unknown as GrowthAnswer;
   const size = { width: 700, height: 200 };
   const { fromMs, toMs, leastBytes, mostBytes } = floorLayout(growth);
-  const place = (tMs: number, bytes: number): [number, number] => [62 + ((tMs - fromMs) / (toMs - fromMs)) * (700 - 62 - 18), 200 - 24 - ((bytes - leastBytes) / (mostBytes - leastBytes)) * (200 - 24 - 12)];
+  const place = (tMs: number, bytes: number): [number, number] => [
+    62 + ((tMs - fromMs) / (toMs - fromMs)) * (700 - 62 - 18),
+    200 - 24 - ((bytes - leastBytes) / (mostBytes - leastBytes)) * (200 - 24 - 12),
+  ];
 
-  test.each([[100, 4, 0], [500, 5, 1], [900, 9, 2]])('at %d ms goes to point %#', (tMs, mib, point) => {
+  test.each([
+    [100, 4, 0],
+    [500, 5, 1],
+    [900, 9, 2],
+  ])('at %d ms goes to point %#', (tMs, mib, point) => {
     const [x, y] = place(tMs, mib * MIB);
     expect(floorPointAt(growth, size, x + 4, y - 3)).toBe(point);
   });

@@ -7,7 +7,9 @@ function held() {
   const ends: (() => void)[] = [];
   const asker = partsAsker(['ribbon', 'view', 'selection'], (parts) => {
     rounds.push(parts);
-    return new Promise<void>((resolve) => { ends.push(resolve); });
+    return new Promise<void>((resolve) => {
+      ends.push(resolve);
+    });
   });
   const end = async (): Promise<void> => {
     ends.shift()!();
@@ -48,7 +50,9 @@ test('a round that ends at once was never long', async () => {
 
 test('kinds of pauses are asked for with the ribbon, goals and edges without; another run keeps the latter', () => {
   const asked: boolean[] = [];
-  const { pauseKind, moment, goalMs, edgesMs, ...pauses } = pauseQuestions((onRibbon) => { asked.push(onRibbon); });
+  const { pauseKind, moment, goalMs, edgesMs, ...pauses } = pauseQuestions((onRibbon) => {
+    asked.push(onRibbon);
+  });
   const usual = goalMs.value;
   pauses.pickKind({ by: 'cause', name: 'System.gc()' });
   pauses.setGoal(20);

@@ -2,7 +2,9 @@ import { eventFilesOf } from '../../src/stores/event-files.ts';
 import { CancelledError } from '../../src/workers/worker-client.ts';
 import { WHOLE } from '../../src/workers/answers/evidence.ts';
 
-jest.mock('../../src/workers/worker-client.ts', () => jest.requireActual<typeof import('../../src/workers/client-core.ts')>('../../src/workers/client-core.ts'));
+jest.mock('../../src/workers/worker-client.ts', () =>
+  jest.requireActual<typeof import('../../src/workers/client-core.ts')>('../../src/workers/client-core.ts'),
+);
 
 test('what goes wrong with a file is told beside it, and another can be written', async () => {
   const answers = [new Error('no room'), null, new CancelledError()];
@@ -18,7 +20,11 @@ test('what goes wrong with a file is told beside it, and another can be written'
   // One at a time.
   await files.takeLedger('tides', WHOLE);
   await first;
-  expect([files.problem.value, files.progress.value, asked]).toEqual(['the file could not be written: no room', null, ['eventFiles']]);
+  expect([files.problem.value, files.progress.value, asked]).toEqual([
+    'the file could not be written: no room',
+    null,
+    ['eventFiles'],
+  ]);
   // Null: it was stopped, and there is nothing to save.
   await files.takeLedger('tides', WHOLE);
   await files.take('tides');

@@ -17,7 +17,10 @@ describe('the notebook', () => {
     notes.keepMoment(5000, ' late ');
     notes.keepMoment(1000);
     notes.keepMoment(5000, 'later');
-    expect(notes.notebook.value.moments).toEqual([{ name: '0:01.0', tMs: 1000 }, { name: 'later', tMs: 5000 }]);
+    expect(notes.notebook.value.moments).toEqual([
+      { name: '0:01.0', tMs: 1000 },
+      { name: 'later', tMs: 5000 },
+    ]);
     notes.dropMoment(1000);
     expect(stored).toHaveLength(4);
     expect(stored.at(-1)).toEqual({ ...EMPTY_NOTEBOOK, moments: [{ name: 'later', tMs: 5000 }] });
@@ -36,7 +39,10 @@ describe('the notebook', () => {
   });
 
   test('of an older file lacks what came later, and is read all the same', () => {
-    expect(notebookSchema.parse({ limitBytes: null, settleMs: 8000, moments: [] })).toEqual({ ...EMPTY_NOTEBOOK, settleMs: 8000 });
+    expect(notebookSchema.parse({ limitBytes: null, settleMs: 8000, moments: [] })).toEqual({
+      ...EMPTY_NOTEBOOK,
+      settleMs: 8000,
+    });
     expect(notebookSchema.safeParse({ limitBytes: -1, settleMs: null, moments: [] }).success).toBe(false);
   });
 });
@@ -45,7 +51,9 @@ describe('who allocates', () => {
   const made = () => {
     let changes = 0;
     const asked: [string, unknown][] = [];
-    const who = siteQuestions(() => { changes++; });
+    const who = siteQuestions(() => {
+      changes++;
+    });
     const asker = (async (call: string, ask: unknown) => {
       asked.push([call, ask]);
       return call === 'paths' ? { open: ['', '1', '1,2'], children: {}, cells: [] } : { call };
@@ -109,15 +117,25 @@ describe('who allocates', () => {
 test('the ledger stays at the place that a time or a collection led to', async () => {
   const asked: LedgerAsk[] = [];
   let changes = 0;
-  const book = ledgerQuestions(() => { changes++; });
-  const ask = () => book.ask(async (given) => {
-    asked.push(given);
-    return { total: 100, place: 42, aimed: 45, lines: [], runs: [] };
-  }, WHOLE, () => true);
+  const book = ledgerQuestions(() => {
+    changes++;
+  });
+  const ask = () =>
+    book.ask(
+      async (given) => {
+        asked.push(given);
+        return { total: 100, place: 42, aimed: 45, lines: [], runs: [] };
+      },
+      WHOLE,
+      () => true,
+    );
   book.go({ kind: 'time', tMs: 5000 });
   await ask();
   await ask();
-  expect(asked.map(({ aim }) => aim)).toEqual([{ kind: 'time', tMs: 5000 }, { kind: 'place', place: 42 }]);
+  expect(asked.map(({ aim }) => aim)).toEqual([
+    { kind: 'time', tMs: 5000 },
+    { kind: 'place', place: 42 },
+  ]);
   expect(book.active.value).toBe(45);
   book.fit(12);
   book.fit(12);
@@ -133,7 +151,10 @@ test('the ledger stays at the place that a time or a collection led to', async (
   expect(book.isGoing.value).toBe(false);
   book.goTo(3);
   await ask();
-  expect(asked.slice(-2).map(({ aim }) => aim)).toEqual([{ kind: 'place', place: 43 }, { kind: 'place', place: 3 }]);
+  expect(asked.slice(-2).map(({ aim }) => aim)).toEqual([
+    { kind: 'place', place: 43 },
+    { kind: 'place', place: 3 },
+  ]);
   book.goTo(500);
   expect(book.active.value).toBe(99);
   // Room for fewer lines before the question is asked: the line is in sight all the same.

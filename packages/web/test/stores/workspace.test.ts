@@ -27,7 +27,15 @@ class FakeWorker {
 
   /** Answers everything that waits; the value tells its call. */
   async answerAll(): Promise<void> {
-    for (const { id, call } of this.asked.splice(0)) this.onmessage?.({ data: { kind: 'answer', version: 1, id, value: { call, program: 'tidewatch', clauses: [], charges: ['ownFrame', 'site'] } } });
+    for (const { id, call } of this.asked.splice(0))
+      this.onmessage?.({
+        data: {
+          kind: 'answer',
+          version: 1,
+          id,
+          value: { call, program: 'tidewatch', clauses: [], charges: ['ownFrame', 'site'] },
+        },
+      });
     await settle();
   }
 
@@ -46,8 +54,17 @@ class FakeWorker {
 const settle = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 5));
 
 jest.mock('../../src/workers/worker-client.ts', () => {
-  const actual = jest.requireActual<typeof import('../../src/workers/client-core.ts')>('../../src/workers/client-core.ts');
-  return { ...actual, WorkerClient: class extends actual.ClientCore { constructor(handlers: object) { super(new FakeWorker() as unknown as Worker, handlers); } } };
+  const actual = jest.requireActual<typeof import('../../src/workers/client-core.ts')>(
+    '../../src/workers/client-core.ts',
+  );
+  return {
+    ...actual,
+    WorkerClient: class extends actual.ClientCore {
+      constructor(handlers: object) {
+        super(new FakeWorker() as unknown as Worker, handlers);
+      }
+    },
+  };
 });
 
 async function openWorkspace() {
@@ -62,7 +79,9 @@ async function openWorkspace() {
 
 test('opening asks the worker to follow the stream, and nothing before something came', async () => {
   const { worker } = await openWorkspace();
-  expect(worker.asked).toMatchObject([{ call: 'open', ask: { recordingId: 'live-run-1', streamId: 'run-1', server: 'ws://127.0.0.1:4517' } }]);
+  expect(worker.asked).toMatchObject([
+    { call: 'open', ask: { recordingId: 'live-run-1', streamId: 'run-1', server: 'ws://127.0.0.1:4517' } },
+  ]);
   await worker.answerAll();
   expect(worker.calls()).toEqual([]);
   await worker.grow(1000);
@@ -134,7 +153,9 @@ test('charging otherwise drops the site that was selected under the old charge',
 test('a failure of the worker is told', async () => {
   const { workspace, worker } = await openWorkspace();
   const [open] = worker.asked;
-  worker.onmessage?.({ data: { kind: 'failure', version: 1, id: open!.id, message: 'this recording is not in this browser' } });
+  worker.onmessage?.({
+    data: { kind: 'failure', version: 1, id: open!.id, message: 'this recording is not in this browser' },
+  });
   await settle();
   expect(workspace.failure).toBe('this recording is not in this browser');
 });

@@ -47,15 +47,25 @@ test('a site has its path with the runtime folded, and its source', () => {
 test('runs of foreign frames fold into one step each', () => {
   const frame = (functionName: string, file: string) => ({ functionName, file, line: 1, column: 1 });
   const site = frame('keep', '/srv/a.js');
-  expect(foldPath([frame('a', 'node:timers'), frame('b', 'node:timers'), frame('c', '/srv/node_modules/@tide/kit/x.js'), site], site)).toEqual([
-    { kind: 'folded', count: 3, through: 'node:timers' }, { kind: 'frame', frame: site, isOwn: true, isSite: true },
+  expect(
+    foldPath(
+      [frame('a', 'node:timers'), frame('b', 'node:timers'), frame('c', '/srv/node_modules/@tide/kit/x.js'), site],
+      site,
+    ),
+  ).toEqual([
+    { kind: 'folded', count: 3, through: 'node:timers' },
+    { kind: 'frame', frame: site, isOwn: true, isSite: true },
   ]);
 });
 
 test('the ribbon has a layer for what lives, a stroke for each kind of pause in a bin, and every mark', () => {
   const ribbon = ribbonOf(leak, { window: { fromMs: 0, toMs: leak.durationMs }, bins: 300, kind: null });
   expect(ribbon.hasStrata).toBe(true);
-  const at = (bin: number): number => Array.from({ length: ribbon.bands }, (_, band) => ribbon.strata[band * 300 + bin]!).reduce((sum, bytes) => sum + bytes, 0);
+  const at = (bin: number): number =>
+    Array.from({ length: ribbon.bands }, (_, band) => ribbon.strata[band * 300 + bin]!).reduce(
+      (sum, bytes) => sum + bytes,
+      0,
+    );
   // What lives for a moment is in it as well, so the levels go up and down with the collections.
   const least = (from: number): number => Math.min(...Array.from({ length: 20 }, (_, bin) => at(from + bin)));
   expect(least(275)).toBeGreaterThan(1.4 * least(60));
@@ -68,16 +78,23 @@ test('the buckets, the kinds and the figures count the same pauses', () => {
   const answer = collectionsOf(log, ASK);
   expect(answer.buckets.counts.reduce((sum, count) => sum + count, 0)).toBe(answer.figures.count);
   expect(answer.buckets.totalsMs.reduce((sum, ms) => sum + ms, 0)).toBeCloseTo(answer.figures.totalMs, 6);
-  for (const kinds of [answer.kinds, answer.causes]) expect(kinds.reduce((sum, kind) => sum + kind.totalMs, 0)).toBeCloseTo(answer.figures.totalMs, 6);
+  for (const kinds of [answer.kinds, answer.causes])
+    expect(kinds.reduce((sum, kind) => sum + kind.totalMs, 0)).toBeCloseTo(answer.figures.totalMs, 6);
   const binSec = log.durationMs / 60 / 1000;
-  expect(answer.series.allocBytesPerSec.reduce((sum, rate) => sum + rate * binSec, 0) / answer.allocation!.totalBytes).toBeCloseTo(1, 2);
+  expect(
+    answer.series.allocBytesPerSec.reduce((sum, rate) => sum + rate * binSec, 0) / answer.allocation!.totalBytes,
+  ).toBeCloseTo(1, 2);
   expect(collectionDetailOf(log, answer.pauseRow[0]!).spaces.map((space) => space.name)).toContain('Eden');
 });
 
 const ASK: CollectionsAsk = { span: null, slices: 60, goalMs: 200, edgesMs: null, kind: null };
 
-test('a pause goal counts those that break it; edges of one\'s own make the buckets', () => {
-  const { figures, overGoal, buckets } = collectionsOf(log, { ...ASK, goalMs: collectionsOf(log, ASK).figures.p50Ms, edgesMs: [5, 1] });
+test("a pause goal counts those that break it; edges of one's own make the buckets", () => {
+  const { figures, overGoal, buckets } = collectionsOf(log, {
+    ...ASK,
+    goalMs: collectionsOf(log, ASK).figures.p50Ms,
+    edgesMs: [5, 1],
+  });
   expect(overGoal.count).toBeGreaterThan(0);
   expect(overGoal.count).toBeLessThanOrEqual(figures.count / 2);
   expect(buckets.edgesMs.slice(0, 3)).toEqual([0, 1, 5]);
@@ -87,15 +104,22 @@ test('pauses of a picked kind are marked in the view and on the ribbon', () => {
   const kind = collectionsOf(log, ASK).kinds.find((each) => each.name.startsWith('Pause Remark'))!;
   const answer = collectionsOf(log, { ...ASK, kind: { by: 'label', name: kind.name } });
   expect(answer.pauseChosen.reduce((sum, each) => sum + each, 0)).toBe(kind.count);
-  const ribbon = ribbonOf(log, { window: { fromMs: 0, toMs: log.durationMs }, bins: 4000, kind: { by: 'label', name: kind.name } });
+  const ribbon = ribbonOf(log, {
+    window: { fromMs: 0, toMs: log.durationMs },
+    bins: 4000,
+    kind: { by: 'label', name: kind.name },
+  });
   expect(ribbon.pauseChosen.reduce((sum, each) => sum + each, 0)).toBe(kind.count);
-  expect(ribbonOf(log, { window: { fromMs: 0, toMs: log.durationMs }, bins: 300, kind: null }).pauseChosen.includes(1)).toBe(false);
+  expect(
+    ribbonOf(log, { window: { fromMs: 0, toMs: log.durationMs }, bins: 300, kind: null }).pauseChosen.includes(1),
+  ).toBe(false);
 });
 
 test('the gap before each pause is that to the one before, of its heap', () => {
   const { pauseMs, pauseGapMs } = collectionsOf(log, ASK);
   expect(pauseGapMs[0]).toBeNaN();
-  for (let place = 1; place < pauseMs.length; place++) expect(pauseGapMs[place]).toBeCloseTo(pauseMs[place]! - pauseMs[place - 1]!, 6);
+  for (let place = 1; place < pauseMs.length; place++)
+    expect(pauseGapMs[place]).toBeCloseTo(pauseMs[place]! - pauseMs[place - 1]!, 6);
 });
 
 test('sizes of the heap and of every space, before and after', () => {
@@ -106,11 +130,17 @@ test('sizes of the heap and of every space, before and after', () => {
     expect(Array.from(tMs)).toEqual(Array.from(tMs).sort((a, b) => a - b));
   }
   const eden = sizes.find(({ name }) => name === 'Eden')!;
-  expect(eden.beforeBytes.reduce((sum, bytes) => sum + bytes, 0)).toBeGreaterThan(eden.afterBytes.reduce((sum, bytes) => sum + bytes, 0));
+  expect(eden.beforeBytes.reduce((sum, bytes) => sum + bytes, 0)).toBeGreaterThan(
+    eden.afterBytes.reduce((sum, bytes) => sum + bytes, 0),
+  );
 });
 
 test('a log is judged by its floor, has no sites and says so', () => {
-  expect(growthOf(new Evidence(log), by('site'))).toMatchObject({ observed: false, rows: [], verdict: { kind: 'growing' } });
+  expect(growthOf(new Evidence(log), by('site'))).toMatchObject({
+    observed: false,
+    rows: [],
+    verdict: { kind: 'growing' },
+  });
   expect(allocationOf(new Evidence(log), by('site')).observed).toBe(false);
 });
 
@@ -118,7 +148,10 @@ test('the floor chart holds every point and the line', () => {
   const growth = growthOf(new Evidence(leak), by('site'));
   const layout = floorLayout(growth);
   expect(Math.max(...growth.verdict.floor.bytes)).toBeLessThan(layout.mostBytes);
-  expect(layout.line![1][1] - layout.line![0][1]).toBeCloseTo((growth.verdict.slopeBytesPerSec * (layout.line![1][0] - layout.line![0][0])) / 1000, 3);
+  expect(layout.line![1][1] - layout.line![0][1]).toBeCloseTo(
+    (growth.verdict.slopeBytesPerSec * (layout.line![1][0] - layout.line![0][0])) / 1000,
+    3,
+  );
   expect(layout.band).toHaveLength(6);
 });
 
@@ -141,39 +174,65 @@ test('a table is computed once while nothing has grown', () => {
   expect(evidence.table(look)).toEqual(first);
   // Of what is as large as the events, only the last is kept.
   let made = 0;
-  for (const key of ['a', 'a', 'b', 'a']) evidence.once('ledger', key, () => { made++; return key; }, 1);
+  for (const key of ['a', 'a', 'b', 'a'])
+    evidence.once(
+      'ledger',
+      key,
+      () => {
+        made++;
+        return key;
+      },
+      1,
+    );
   expect(made).toBe(3);
 });
 
-test.each(['site', 'ownFrame', 'function', 'file', 'package', 'type', 'thread', 'heap'] as const)('charged to %s, all keys together allocate and keep the same', (charge) => {
-  const evidence = new Evidence(weirs);
-  const [sites, charged] = [allocationOf(evidence, by('site')), allocationOf(evidence, by(charge))];
-  expect(charged.allocBytes / sites.allocBytes).toBeCloseTo(1, 9);
-  expect(charged.keptBytes / sites.keptBytes).toBeCloseTo(1, 9);
-  expect(charged.rows.every((row) => row.name !== '')).toBe(true);
-});
+test.each(['site', 'ownFrame', 'function', 'file', 'package', 'type', 'thread', 'heap'] as const)(
+  'charged to %s, all keys together allocate and keep the same',
+  (charge) => {
+    const evidence = new Evidence(weirs);
+    const [sites, charged] = [allocationOf(evidence, by('site')), allocationOf(evidence, by(charge))];
+    expect(charged.allocBytes / sites.allocBytes).toBeCloseTo(1, 9);
+    expect(charged.keptBytes / sites.keptBytes).toBeCloseTo(1, 9);
+    expect(charged.rows.every((row) => row.name !== '')).toBe(true);
+  },
+);
 
 test('what is found and what is not make up the whole, in tables and strata', () => {
   const evidence = new Evidence(weirs);
   const found = allocationOf(evidence, { ...by('type'), find: 'schedule DOUBLE' });
   expect(found.rows.map((row) => row.name)).toEqual(['double[]']);
-  const [all, schedules] = ['', 'schedule'].map((find) => allocationOf(evidence, { ...by('site'), find })) as [ReturnType<typeof allocationOf>, ReturnType<typeof allocationOf>];
-  const named = all.rows.filter((row) => `${row.name} ${row.type}`.toLowerCase().includes('schedule')).reduce((sum, row) => sum + row.allocBytes, 0);
+  const [all, schedules] = ['', 'schedule'].map((find) => allocationOf(evidence, { ...by('site'), find })) as [
+    ReturnType<typeof allocationOf>,
+    ReturnType<typeof allocationOf>,
+  ];
+  const named = all.rows
+    .filter((row) => `${row.name} ${row.type}`.toLowerCase().includes('schedule'))
+    .reduce((sum, row) => sum + row.allocBytes, 0);
   expect(schedules.allocBytes).toBeGreaterThanOrEqual(named * (1 - 1e-9));
   expect(schedules.allocBytes).toBeLessThan(all.allocBytes);
-  const layers = (find: string): number => ribbonOf(weirs, { window: { fromMs: 0, toMs: weirs.durationMs }, bins: 50, kind: null }, evidence.chosen(find)).strata.reduce((sum, bytes) => sum + bytes, 0);
+  const layers = (find: string): number =>
+    ribbonOf(
+      weirs,
+      { window: { fromMs: 0, toMs: weirs.durationMs }, bins: 50, kind: null },
+      evidence.chosen(find),
+    ).strata.reduce((sum, bytes) => sum + bytes, 0);
   expect(layers('schedule')).toBeLessThan(layers(''));
   expect(layers('no such thing')).toBe(0);
 });
 
 test('a moment holds what its bands hold, and what it gained since another is the difference', () => {
   const evidence = new Evidence(weirs);
-  const at = (tMs: number, band: number | null = null, againstMs: number | null = null) => momentOf(evidence, { look: by('type'), tMs, band, againstMs });
+  const at = (tMs: number, band: number | null = null, againstMs: number | null = null) =>
+    momentOf(evidence, { look: by('type'), tMs, band, againstMs });
   const late = at(50_000);
-  const sum = (parts: readonly { readonly bytes: number }[]): number => parts.reduce((total, part) => total + part.bytes, 0);
+  const sum = (parts: readonly { readonly bytes: number }[]): number =>
+    parts.reduce((total, part) => total + part.bytes, 0);
   expect(sum(late.rows) / late.total.bytes).toBeCloseTo(1, 9);
   expect(sum(late.bands) / late.total.bytes).toBeCloseTo(1, 9);
-  expect(late.bands.reduce((total, part) => total + at(50_000, part.key).total.bytes, 0) / late.total.bytes).toBeCloseTo(1, 9);
+  expect(
+    late.bands.reduce((total, part) => total + at(50_000, part.key).total.bytes, 0) / late.total.bytes,
+  ).toBeCloseTo(1, 9);
   const early = at(20_000);
   const { against } = at(20_000, null, 50_000);
   expect(against).toMatchObject({ fromMs: 20_000, toMs: 50_000, followed: true });
@@ -189,13 +248,20 @@ test('a moment holds what its bands hold, and what it gained since another is th
 test('types and what moves with them are told where the source knows types', () => {
   const growth = growthOf(new Evidence(weirs), by('ownFrame'));
   expect(growth.types![0]).toMatchObject({ name: 'double[]' });
-  expect(growth.together.every(({ types, ratios, rho }) => types.length > 1 && ratios.length === types.length && rho >= 0.95)).toBe(true);
+  expect(
+    growth.together.every(
+      ({ types, ratios, rho }) => types.length > 1 && ratios.length === types.length && rho >= 0.95,
+    ),
+  ).toBe(true);
   expect(growthOf(new Evidence(leak), by('ownFrame'))).toMatchObject({ types: null, together: [] });
 });
 
 test('the settle time as typed holds, and leaves out more or fewer', () => {
   const evidence = new Evidence(leak);
-  const [all, old] = [0, 20_000].map((settleMs) => growthOf(evidence, { ...WHOLE, settleMs })) as [ReturnType<typeof growthOf>, ReturnType<typeof growthOf>];
+  const [all, old] = [0, 20_000].map((settleMs) => growthOf(evidence, { ...WHOLE, settleMs })) as [
+    ReturnType<typeof growthOf>,
+    ReturnType<typeof growthOf>,
+  ];
   expect([all.settleMs, all.recentLeftOut, old.settleMs]).toEqual([0, 0, 20_000]);
   expect(old.recentLeftOut).toBeGreaterThan(0);
   expect(old.rows[0]!.keptBytes).toBeLessThan(all.rows[0]!.keptBytes);
@@ -207,7 +273,11 @@ test('a limit as typed is what the growth is held against', () => {
   const { clauses } = overviewOf(new Evidence(limited));
   expect(clauses.map((clause) => clause.text).join()).toMatch(/64(\.0+)? MiB limit in about/);
   limited.givenLimitBytes = 2 ** 20;
-  expect(overviewOf(new Evidence(limited)).clauses.map((clause) => clause.text).join()).toMatch(/above the 1(\.0+)? MiB limit already/);
+  expect(
+    overviewOf(new Evidence(limited))
+      .clauses.map((clause) => clause.text)
+      .join(),
+  ).toMatch(/above the 1(\.0+)? MiB limit already/);
 });
 
 test('the weirs grow from the schedules that are cached under a key without equality, and are steady when fixed', () => {
@@ -231,8 +301,16 @@ test('a JVM recording says how births are watched, and what its lines and types 
   expect(sites.allocBytes / sites.measured!.totalBytes).toBeLessThan(1.05);
   const detail = keyDetailOf(new Evidence(weirs), WHOLE, 'ownFrame', report.key)!;
   expect(detail.lineMeans).toBe('allocation');
-  expect(detail.path.map((step) => (step.kind === 'folded' ? `through ${step.through}` : step.frame.functionName))).toEqual(
-    expect.arrayContaining(['Weirkeeper.main', 'Weirkeeper.listen (lambda)', 'Weirkeeper.report', 'through com.sun.tools.javac.launcher']));
+  expect(
+    detail.path.map((step) => (step.kind === 'folded' ? `through ${step.through}` : step.frame.functionName)),
+  ).toEqual(
+    expect.arrayContaining([
+      'Weirkeeper.main',
+      'Weirkeeper.listen (lambda)',
+      'Weirkeeper.report',
+      'through com.sun.tools.javac.launcher',
+    ]),
+  );
 });
 
 test('the leak leaves the same each round, from one site; fixed, no round leaves anything of it', () => {
@@ -241,7 +319,11 @@ test('the leak leaves the same each round, from one site; fixed, no round leaves
   const row = rounds!.rows[0]!;
   expect(row).toMatchObject({ name: 'subscribe' });
   const seconds = (rounds!.marksMs.at(-1)! - rounds!.marksMs[0]!) / 1000;
-  expect((row.lastBytes - row.firstBytes) / seconds / growthOf(new Evidence(leak), by('ownFrame')).rows[0]!.growthBytesPerSec).toBeCloseTo(1, 0);
+  expect(
+    (row.lastBytes - row.firstBytes) /
+      seconds /
+      growthOf(new Evidence(leak), by('ownFrame')).rows[0]!.growthBytesPerSec,
+  ).toBeCloseTo(1, 0);
   expect(rounds!.rows.filter((each) => each.isConstant && each.name !== 'subscribe')).toEqual([]);
   const calm = growthOf(new Evidence(fixed), by('ownFrame')).rounds;
   expect(calm!.rows.filter((row) => row.name === 'subscribe' && row.isConstant)).toEqual([]);

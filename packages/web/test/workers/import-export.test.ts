@@ -11,11 +11,14 @@ import { RecordingSession } from '../../src/workers/recording-session.ts';
 
 const LOGS = join(__dirname, '../../../../examples/logs');
 const LOG = readFileSync(join(LOGS, 'weirkeeper-serial.log'));
-const TRUTH = (JSON.parse(readFileSync(join(LOGS, 'truth.json'), 'utf8')) as Record<string, { young: number; whole: number }>)['weirkeeper-serial.log']!;
+const TRUTH = (
+  JSON.parse(readFileSync(join(LOGS, 'truth.json'), 'utf8')) as Record<string, { young: number; whole: number }>
+)['weirkeeper-serial.log']!;
 const COUNTED = TRUTH.young + TRUTH.whole;
 let names = 0;
 const freshDb = (): HeronDb => new HeronDb(`test-import-${names++}`);
-const fileOf = (bytes: Uint8Array | string, name: string): File => new File([typeof bytes === 'string' ? bytes : new Uint8Array(bytes)], name);
+const fileOf = (bytes: Uint8Array | string, name: string): File =>
+  new File([typeof bytes === 'string' ? bytes : new Uint8Array(bytes)], name);
 const quiet = (): void => undefined;
 
 async function storedBytes(db: HeronDb, id: string): Promise<Buffer> {
@@ -28,8 +31,12 @@ test('a log is stored as it came, with what the list shows of it', async () => {
   await importFiles(db, 'a', [fileOf(LOG, 'weirkeeper.log')], quiet);
   expect((await storedBytes(db, 'a')).equals(LOG)).toBe(true);
   expect(await db.recordings.get('a')).toMatchObject({
-    name: 'weirkeeper', bytes: LOG.length, verdictKind: 'growing', runtime: expect.stringContaining('Serial') as string,
-    parts: [{ name: 'weirkeeper.log', bytes: LOG.length }], streamId: '',
+    name: 'weirkeeper',
+    bytes: LOG.length,
+    verdictKind: 'growing',
+    runtime: expect.stringContaining('Serial') as string,
+    parts: [{ name: 'weirkeeper.log', bytes: LOG.length }],
+    streamId: '',
   });
   expect((await db.recordings.get('a'))!.durationMs).toBeGreaterThan(10_000);
 });
@@ -55,7 +62,12 @@ test('parts of one log are put in order', async () => {
 
 test('what was noted beside a recording goes with it, and its limit into the verdict', async () => {
   const db = freshDb();
-  const notebook: Notebook = { limitBytes: 64 * 2 ** 20, settleMs: 4000, ownRules: ['src/'], moments: [{ name: 'late', tMs: 9000 }] };
+  const notebook: Notebook = {
+    limitBytes: 64 * 2 ** 20,
+    settleMs: 4000,
+    ownRules: ['src/'],
+    moments: [{ name: 'late', tMs: 9000 }],
+  };
   await importFiles(db, 'a', [fileOf(readFileSync(join(LOGS, 'weirkeeper-g1.log')), 'weirkeeper.log')], quiet);
   await db.recordings.update('a', { notebook });
   const { blob, name } = await exportFile(db, 'a');
@@ -75,11 +87,18 @@ test('what is exported imports to the same bytes, name and verdict', async () =>
   await importFiles(other, 'b', [fileOf(Buffer.from(await blob.arrayBuffer()), name)], quiet);
   expect((await storedBytes(other, 'b')).equals(LOG)).toBe(true);
   const [before, after] = [await db.recordings.get('a'), await other.recordings.get('b')];
-  expect(after).toMatchObject({ name: 'spring tide / 3', sentence: before!.sentence, durationMs: before!.durationMs, strip: before!.strip });
+  expect(after).toMatchObject({
+    name: 'spring tide / 3',
+    sentence: before!.sentence,
+    durationMs: before!.durationMs,
+    strip: before!.strip,
+  });
 });
 
 test.each([
-  ['', /is empty/], ['Dear keeper,\nno collection.\n', /expected a recording of this tool/], ['{"schema":"brisk-heron/recording@1","name":3}\n', /expected the header/],
+  ['', /is empty/],
+  ['Dear keeper,\nno collection.\n', /expected a recording of this tool/],
+  ['{"schema":"brisk-heron/recording@1","name":3}\n', /expected the header/],
   ['{"schema":"brisk-heron/recording@1"', /cut off in its header/],
 ])('%j is refused and nothing stays behind', async (text, message) => {
   const db = freshDb();
@@ -96,7 +115,11 @@ test('progress counts the bytes of the file, packed or not', async () => {
   const told: Progress[] = [];
   const packed = gzipSync(LOG);
   await importFiles(freshDb(), 'a', [fileOf(packed, 'a.log.gz')], (progress) => told.push(progress));
-  expect(told[told.length - 1]).toEqual({ doing: 'Reading a.log.gz', doneBytes: packed.length, totalBytes: packed.length });
+  expect(told[told.length - 1]).toEqual({
+    doing: 'Reading a.log.gz',
+    doneBytes: packed.length,
+    totalBytes: packed.length,
+  });
 });
 
 describe('a session', () => {
@@ -105,7 +128,8 @@ describe('a session', () => {
     await importFiles(db, 'a', [fileOf(LOG, 'a.log')], quiet);
     await db.chunks.clear();
     const step = Math.ceil(LOG.length / 20);
-    for (let n = 0; n < 20; n++) await db.chunks.put({ recordingId: 'a', sequence: n, bytes: LOG.subarray(n * step, (n + 1) * step) });
+    for (let n = 0; n < 20; n++)
+      await db.chunks.put({ recordingId: 'a', sequence: n, bytes: LOG.subarray(n * step, (n + 1) * step) });
     const session = new RecordingSession('a');
     await session.load(db, quiet);
     session.end();
@@ -121,9 +145,14 @@ describe('a session', () => {
 });
 
 describe('the lines of a collection', () => {
-  const wide = (text: string): Uint8Array => Uint8Array.from(`\ufeff${text}`.split('').flatMap((char) => [char.charCodeAt(0) & 255, char.charCodeAt(0) >> 8]));
+  const wide = (text: string): Uint8Array =>
+    Uint8Array.from(`\ufeff${text}`.split('').flatMap((char) => [char.charCodeAt(0) & 255, char.charCodeAt(0) >> 8]));
 
-  test.each([['as it came', LOG], ['with a mark', Buffer.concat([Buffer.from('\ufeff'), LOG])], ['in UTF-16', wide(LOG.toString('latin1'))]])('are found in the stored source, %s', async (_how, bytes) => {
+  test.each([
+    ['as it came', LOG],
+    ['with a mark', Buffer.concat([Buffer.from('\ufeff'), LOG])],
+    ['in UTF-16', wide(LOG.toString('latin1'))],
+  ])('are found in the stored source, %s', async (_how, bytes) => {
     const db = freshDb();
     await importFiles(db, 'a', [fileOf(bytes, 'weirkeeper.log')], quiet);
     const session = new RecordingSession('a');
@@ -135,7 +164,9 @@ describe('the lines of a collection', () => {
       const { lines, leftOut } = await collectionLines(db, session, recording, row);
       const { gcId } = recording.tables.collections.col;
       const id = `GC(${gcId[recording.tables.pauses.col.collectionRow[row]!]!})`;
-      const wanted = LOG.toString('latin1').split('\n').filter((line) => line.includes(`${id} `));
+      const wanted = LOG.toString('latin1')
+        .split('\n')
+        .filter((line) => line.includes(`${id} `));
       expect(wanted.length).toBeGreaterThan(2);
       expect([lines, leftOut]).toEqual([wanted, 0]);
     }
@@ -156,7 +187,12 @@ describe('the lines of a collection', () => {
 
 test('of a file with two runs either can be looked at', async () => {
   const db = freshDb();
-  await importFiles(db, 'a', [fileOf(Buffer.concat([LOG, readFileSync(join(LOGS, 'weirkeeper-g1.log'))]), 'both.log')], quiet);
+  await importFiles(
+    db,
+    'a',
+    [fileOf(Buffer.concat([LOG, readFileSync(join(LOGS, 'weirkeeper-g1.log'))]), 'both.log')],
+    quiet,
+  );
   const session = new RecordingSession('a');
   await session.load(db, quiet);
   session.end();

@@ -28,4 +28,5 @@ export const fixedWeirs = sample('recordings/weirkeeper-fixed.heron');
 export const by = (charge: Charge): Look => ({ ...WHOLE, charge });
 
 /** Who allocates, by all bytes where nothing else is asked. */
-export const allocationOf = (evidence: Evidence, look: Look, ask: Partial<SitesAsk> = {}): SitesAnswer => sitesOf(evidence, { look, fate: 'all', measure: 'bytes', round: null, ...ask });
+export const allocationOf = (evidence: Evidence, look: Look, ask: Partial<SitesAsk> = {}): SitesAnswer =>
+  sitesOf(evidence, { look, fate: 'all', measure: 'bytes', round: null, ...ask });

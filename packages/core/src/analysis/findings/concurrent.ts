@@ -13,15 +13,22 @@ export function stalls(evidence: Evidence): Finding[] {
   const costMs = rows.reduce((sum, row) => sum + durationMs[row]!, 0);
   const threads = new Set(rows.map((row) => threadId[row]!)).size;
   const longest = rows.reduce((most, row) => (durationMs[row]! > durationMs[most]! ? row : most), rows[0]!);
-  return [{
-    code: 'stalls',
-    sentence: `Threads of the program waited ${rows.length} times for the collector to free memory, ${formatDuration(costMs)} in all over ${threads} thread${threads === 1 ? '' : 's'}; longest ${formatDuration(durationMs[longest]!)} at ${formatClock(startMs[longest]!)}.`,
-    rule: 'the runtime printed allocation or relocation stalls',
-    certainty: 'certain',
-    advice: 'The program allocates faster than memory is freed beside it. Such waits are no pauses, but as bad for whoever waits: give the heap more room, give the collector more threads, or allocate less.',
-    costMs,
-    moments: rows.map((row): Moment => ({ fromMs: startMs[row]!, toMs: startMs[row]! + durationMs[row]!, pauseRow: -1 })),
-  }];
+  return [
+    {
+      code: 'stalls',
+      sentence: `Threads of the program waited ${rows.length} times for the collector to free memory, ${formatDuration(costMs)} in all over ${threads} thread${threads === 1 ? '' : 's'}; longest ${formatDuration(durationMs[longest]!)} at ${formatClock(startMs[longest]!)}.`,
+      rule: 'the runtime printed allocation or relocation stalls',
+      certainty: 'certain',
+      advice:
+        'The program allocates faster than memory is freed beside it. Such waits are no pauses, but as bad for whoever waits: give the heap more room, give the collector more threads, or allocate less.',
+      costMs,
+      moments: rows.map((row): Moment => ({
+        fromMs: startMs[row]!,
+        toMs: startMs[row]! + durationMs[row]!,
+        pauseRow: -1,
+      })),
+    },
+  ];
 }
 
 /** A twentieth of a thread's time is felt. */
@@ -42,15 +49,18 @@ export function pacing(evidence: Evidence): Finding[] {
   }
   const ratio = costMs / (threads.size * spanLengthMs(span));
   if (!(ratio > PACED_RATIO)) return [];
-  return [{
-    code: 'pacing',
-    sentence: `${threads.size} thread${threads.size === 1 ? ' was' : 's were'} slowed down to leave the collector time: ${formatDuration(costMs)} in all, ${formatPercent(ratio)} of each one’s time.`,
-    rule: 'the runtime printed pacing of more than a twentieth of the paced threads’ time',
-    certainty: 'certain',
-    advice: 'The program allocates faster than memory is freed beside it, and is held back in many small waits that no pause shows: give the heap more room, or allocate less.',
-    costMs,
-    moments: rows.map((row): Moment => ({ fromMs: fromMs[row]!, toMs: toMs[row]!, pauseRow: -1 })),
-  }];
+  return [
+    {
+      code: 'pacing',
+      sentence: `${threads.size} thread${threads.size === 1 ? ' was' : 's were'} slowed down to leave the collector time: ${formatDuration(costMs)} in all, ${formatPercent(ratio)} of each one’s time.`,
+      rule: 'the runtime printed pacing of more than a twentieth of the paced threads’ time',
+      certainty: 'certain',
+      advice:
+        'The program allocates faster than memory is freed beside it, and is held back in many small waits that no pause shows: give the heap more room, or allocate less.',
+      costMs,
+      moments: rows.map((row): Moment => ({ fromMs: fromMs[row]!, toMs: toMs[row]!, pauseRow: -1 })),
+    },
+  ];
 }
 
 /** Concurrent collections that had to stop the program to get done. */
@@ -58,30 +68,40 @@ export function degenerated(evidence: Evidence): Finding[] {
   const { flags } = evidence.recording.tables.collections.col;
   const rows = evidence.rows.filter((row) => flags[row]! & CollectionFlag.degenerated);
   if (rows.length === 0) return [];
-  return [{
-    code: 'degenerated',
-    sentence: `${rows.length} concurrent collection${rows.length === 1 ? '' : 's'} could not keep up and ${rows.length === 1 ? 'was' : 'were'} finished with the program stopped; ${formatDuration(pausedMs(evidence, rows))} of pauses.`,
-    rule: 'the runtime says that the collection degenerated',
-    certainty: 'certain',
-    advice: 'Collections begin too late for this rate of allocation: let them begin earlier, give the heap more room, or allocate less.',
-    costMs: pausedMs(evidence, rows),
-    moments: momentsOf(evidence, rows),
-  }];
+  return [
+    {
+      code: 'degenerated',
+      sentence: `${rows.length} concurrent collection${rows.length === 1 ? '' : 's'} could not keep up and ${rows.length === 1 ? 'was' : 'were'} finished with the program stopped; ${formatDuration(pausedMs(evidence, rows))} of pauses.`,
+      rule: 'the runtime says that the collection degenerated',
+      certainty: 'certain',
+      advice:
+        'Collections begin too late for this rate of allocation: let them begin earlier, give the heap more room, or allocate less.',
+      costMs: pausedMs(evidence, rows),
+      moments: momentsOf(evidence, rows),
+    },
+  ];
 }
 
 /** CMS collections that ran out of room before they were done. */
 export function concurrentModeFailure(evidence: Evidence): Finding[] {
   if (evidence.kind !== 'cms') return [];
   const { scope, flags, causeId } = evidence.recording.tables.collections.col;
-  const rows = evidence.rows.filter((row) => scope[row] === Scope.whole && !(flags[row]! & (CollectionFlag.concurrentCycle | CollectionFlag.explicit)) && evidence.recording.strings.text(causeId[row]!) === 'Allocation Failure');
+  const rows = evidence.rows.filter(
+    (row) =>
+      scope[row] === Scope.whole &&
+      !(flags[row]! & (CollectionFlag.concurrentCycle | CollectionFlag.explicit)) &&
+      evidence.recording.strings.text(causeId[row]!) === 'Allocation Failure',
+  );
   if (rows.length === 0) return [];
-  return [{
-    code: 'concurrent-mode-failure',
-    sentence: `${rows.length} time${rows.length === 1 ? '' : 's'} the old space was full before its concurrent collection was done, and all was collected with the program stopped; ${formatDuration(pausedMs(evidence, rows))} of pauses.`,
-    rule: 'a whole-heap collection of CMS has the cause “Allocation Failure”',
-    certainty: 'likely',
-    advice: 'Begin concurrent collections at a lower occupancy, or give the old space more room.',
-    costMs: pausedMs(evidence, rows),
-    moments: momentsOf(evidence, rows),
-  }];
+  return [
+    {
+      code: 'concurrent-mode-failure',
+      sentence: `${rows.length} time${rows.length === 1 ? '' : 's'} the old space was full before its concurrent collection was done, and all was collected with the program stopped; ${formatDuration(pausedMs(evidence, rows))} of pauses.`,
+      rule: 'a whole-heap collection of CMS has the cause “Allocation Failure”',
+      certainty: 'likely',
+      advice: 'Begin concurrent collections at a lower occupancy, or give the old space more room.',
+      costMs: pausedMs(evidence, rows),
+      moments: momentsOf(evidence, rows),
+    },
+  ];
 }

@@ -11,12 +11,31 @@ import { longPauses, muchTime, otherStops, slowToStop, starvedThreads, tooOften 
 export const DEFAULT_GOAL_MS = 200;
 
 const RULES: readonly ((evidence: Evidence) => Finding[])[] = [
-  storms, littleRoom, stalls, pacing, degenerated, concurrentModeFailure, failedEvacuation, longPauses, muchTime, diesAfterPromotion, explicit, humongous,
-  outsideHeapCauses, periodic, diagnostic, starvedThreads, slowToStop, otherStops, resizing, tooOften,
+  storms,
+  littleRoom,
+  stalls,
+  pacing,
+  degenerated,
+  concurrentModeFailure,
+  failedEvacuation,
+  longPauses,
+  muchTime,
+  diesAfterPromotion,
+  explicit,
+  humongous,
+  outsideHeapCauses,
+  periodic,
+  diagnostic,
+  starvedThreads,
+  slowToStop,
+  otherStops,
+  resizing,
+  tooOften,
 ];
 
 /**
- * Problems that the span's collections show, the costliest first; what cost cannot be told stands in the order of the rules.
+ * Problems that the span's collections show, the costliest first; what cost cannot be told stands in the order of the
+ * rules.
  * Empty when no rule holds, which is a result. O(n log n) in collections, pauses, safepoints and spaces.
  */
 export function findProblems(recording: Recording, span: Span, goalMs = DEFAULT_GOAL_MS): Finding[] {

@@ -3,7 +3,10 @@ import { contains, type Span } from '../../base/span.ts';
 import type { Recording } from '../../model/recording.ts';
 import { CollectionFlag } from '../../model/tables.ts';
 
-/** How sure a finding is: `certain` when the source says so itself, `likely` when the figures leave little else, `hint` otherwise. */
+/**
+ * How sure a finding is: `certain` when the source says so itself, `likely` when the figures leave little else, `hint`
+ * otherwise.
+ */
 export type Certainty = 'certain' | 'likely' | 'hint';
 
 /** A problem, with its evidence. */
@@ -45,15 +48,22 @@ export interface Evidence {
 export type CollectorKind = 'g1' | 'parallel' | 'serial' | 'cms' | 'z' | 'shenandoah' | 'v8' | 'go' | 'other';
 
 /** Gathers what the rules look at. O(n log n) in collections and pauses. */
-export function gatherEvidence(recording: Recording, span: Span, pauseRows: readonly number[], goalMs: number): Evidence {
+export function gatherEvidence(
+  recording: Recording,
+  span: Span,
+  pauseRows: readonly number[],
+  goalMs: number,
+): Evidence {
   const { collections, pauses } = recording.tables;
   const rows: number[] = [];
   for (let row = 0; row < collections.length; row++) {
-    if (contains(span, collections.col.startMs[row]!) && !(collections.col.flags[row]! & CollectionFlag.own)) rows.push(row);
+    if (contains(span, collections.col.startMs[row]!) && !(collections.col.flags[row]! & CollectionFlag.own))
+      rows.push(row);
   }
   rows.sort((a, b) => collections.col.startMs[a]! - collections.col.startMs[b]!);
   const pauseOf = new Map<number, number>();
-  for (const row of pauseRows) if (!pauseOf.has(pauses.col.collectionRow[row]!)) pauseOf.set(pauses.col.collectionRow[row]!, row);
+  for (const row of pauseRows)
+    if (!pauseOf.has(pauses.col.collectionRow[row]!)) pauseOf.set(pauses.col.collectionRow[row]!, row);
   return { recording, span, rows, pauseRows, pauseOf, kind: collectorKind(recording), goalMs };
 }
 
@@ -61,7 +71,14 @@ export function gatherEvidence(recording: Recording, span: Span, pauseRows: read
 export function collectorKind(recording: Recording): CollectorKind {
   const name = `${recording.collector} ${recording.runtime}`;
   const kinds: readonly (readonly [RegExp, CollectorKind])[] = [
-    [/Shenandoah/, 'shenandoah'], [/The Z |ZGC/, 'z'], [/CMS/, 'cms'], [/\bG1\b/, 'g1'], [/Parallel/, 'parallel'], [/Serial/, 'serial'], [/V8|Node/, 'v8'], [/\bGo\b/, 'go'],
+    [/Shenandoah/, 'shenandoah'],
+    [/The Z |ZGC/, 'z'],
+    [/CMS/, 'cms'],
+    [/\bG1\b/, 'g1'],
+    [/Parallel/, 'parallel'],
+    [/Serial/, 'serial'],
+    [/V8|Node/, 'v8'],
+    [/\bGo\b/, 'go'],
   ];
   return kinds.find(([pattern]) => pattern.test(name))?.[1] ?? 'other';
 }

@@ -31,28 +31,38 @@ export function storms(evidence: Evidence): Finding[] {
   if (found.length === 0) return [];
   const { usedBeforeBytes, usedAfterBytes, startMs } = recording.tables.collections.col;
   const rows = found.flatMap((storm) => storm.rows);
-  const gain = median(rows.map((row) => 1 - usedAfterBytes[row]! / usedBeforeBytes[row]!).filter((ratio) => !Number.isNaN(ratio)));
+  const gain = median(
+    rows.map((row) => 1 - usedAfterBytes[row]! / usedBeforeBytes[row]!).filter((ratio) => !Number.isNaN(ratio)),
+  );
   const gaps = found.flatMap((storm) => storm.rows.slice(1).map((row, n) => startMs[row]! - startMs[storm.rows[n]!]!));
   const explicit = rows.filter((row) => recording.tables.collections.col.flags[row]! & CollectionFlag.explicit).length;
-  return [{
-    code: 'storm',
-    sentence: `Whole-heap collections ${Number.isNaN(gain) ? '' : `give back ${formatPercent(Math.max(0, gain))} and `}come every ${formatDuration(median(gaps))} since ${formatClock(found[0]!.fromMs)}${found.length > 1 ? `, in ${found.length} storms` : ''}: ${rows.length} of them.`,
-    rule: 'three or more whole-heap collections in a row, each sooner than 20 times the last one’s pause, or together over 20 % of the time, or each giving back under 5 %',
-    certainty: 'certain',
-    advice: explicit > rows.length / 2
-      ? 'Most of them were asked for by the program: find who calls for collections.'
-      : gain < 0.05
-        ? 'The heap is full of live objects: see whether memory is growing before giving it more room.'
-        : 'They do give memory back: the heap, or its old part, is too small for what lives at once. Give it more room, or allocate less that lives through young collections.',
-    costMs: pausedMs(evidence, rows),
-    moments: found.map((storm) => ({ fromMs: storm.fromMs, toMs: storm.toMs, pauseRow: evidence.pauseOf.get(storm.rows[0]!) ?? -1 })),
-  }];
+  return [
+    {
+      code: 'storm',
+      sentence: `Whole-heap collections ${Number.isNaN(gain) ? '' : `give back ${formatPercent(Math.max(0, gain))} and `}come every ${formatDuration(median(gaps))} since ${formatClock(found[0]!.fromMs)}${found.length > 1 ? `, in ${found.length} storms` : ''}: ${rows.length} of them.`,
+      rule: 'three or more whole-heap collections in a row, each sooner than 20 times the last one’s pause, or together over 20 % of the time, or each giving back under 5 %',
+      certainty: 'certain',
+      advice:
+        explicit > rows.length / 2
+          ? 'Most of them were asked for by the program: find who calls for collections.'
+          : gain < 0.05
+            ? 'The heap is full of live objects: see whether memory is growing before giving it more room.'
+            : 'They do give memory back: the heap, or its old part, is too small for what lives at once. Give it more room, or allocate less that lives through young collections.',
+      costMs: pausedMs(evidence, rows),
+      moments: found.map((storm) => ({
+        fromMs: storm.fromMs,
+        toMs: storm.toMs,
+        pauseRow: evidence.pauseOf.get(storm.rows[0]!) ?? -1,
+      })),
+    },
+  ];
 }
 
 /** Objects that die soon after they were promoted. */
 export function diesAfterPromotion(evidence: Evidence): Finding[] {
   const cycles = oldSpaceCycles(evidence.recording, evidence.span);
-  // A recorder's own collections of the whole heap promote what would have died young: what they find dead says nothing of the program.
+  // A recorder's own collections of the whole heap promote what would have died young: what they find dead says nothing
+  // of the program.
   const { flags } = evidence.recording.tables.collections.col;
   if (cycles.some(({ row }) => flags[row]! & CollectionFlag.own)) return [];
   const promoted = cycles.reduce((sum, cycle) => sum + cycle.promotedBytes, 0);
@@ -61,25 +71,42 @@ export function diesAfterPromotion(evidence: Evidence): Finding[] {
   const peak = evidence.rows.reduce((most, row) => Math.max(most, usedBeforeBytes[row]! || 0), 0);
   if (cycles.length < 2 || promoted < PROMOTED_RATIO * peak || diedSoon < DIES_SOON_RATIO * promoted) return [];
   const tried = {
-    g1: 'a larger share for the young space (a longer pause goal gives it one)', parallel: 'a larger young space, or survivors that are allowed more ages',
-    serial: 'a larger young space, or survivors that are allowed more ages', cms: 'a larger young space, or survivors that are allowed more ages',
-    v8: 'a larger semi-space', z: 'a larger heap', shenandoah: 'a larger heap', go: 'a larger heap', other: 'a larger young space',
+    g1: 'a larger share for the young space (a longer pause goal gives it one)',
+    parallel: 'a larger young space, or survivors that are allowed more ages',
+    serial: 'a larger young space, or survivors that are allowed more ages',
+    cms: 'a larger young space, or survivors that are allowed more ages',
+    v8: 'a larger semi-space',
+    z: 'a larger heap',
+    shenandoah: 'a larger heap',
+    go: 'a larger heap',
+    other: 'a larger young space',
   }[evidence.kind];
-  return [{
-    code: 'dies-after-promotion',
-    sentence: `Up to ${formatPercent(diedSoon / promoted)} of what is promoted dies before the old space is collected the next time: ${formatBytes(diedSoon)} of ${formatBytes(promoted)}.`,
-    rule: 'of the bytes promoted between two collections of the old space, at least a third may be among those the second found dead, and they are at least a tenth of the most the heap held',
-    certainty: evidence.kind === 'z' || evidence.kind === 'shenandoah' ? 'hint' : 'likely',
-    advice: `The young space is too small, or objects are held slightly too long: find what keeps them for a few collections (buffers, windows, queues), or try ${tried}.`,
-    costMs: pausedMs(evidence, cycles.map((cycle) => cycle.row)),
-    moments: cycles.map((cycle) => ({ fromMs: cycle.fromMs, toMs: cycle.toMs, pauseRow: evidence.pauseOf.get(cycle.row) ?? -1 })),
-  }];
+  return [
+    {
+      code: 'dies-after-promotion',
+      sentence: `Up to ${formatPercent(diedSoon / promoted)} of what is promoted dies before the old space is collected the next time: ${formatBytes(diedSoon)} of ${formatBytes(promoted)}.`,
+      rule: 'of the bytes promoted between two collections of the old space, at least a third may be among those the second found dead, and they are at least a tenth of the most the heap held',
+      certainty: evidence.kind === 'z' || evidence.kind === 'shenandoah' ? 'hint' : 'likely',
+      advice: `The young space is too small, or objects are held slightly too long: find what keeps them for a few collections (buffers, windows, queues), or try ${tried}.`,
+      costMs: pausedMs(
+        evidence,
+        cycles.map((cycle) => cycle.row),
+      ),
+      moments: cycles.map((cycle) => ({
+        fromMs: cycle.fromMs,
+        toMs: cycle.toMs,
+        pauseRow: evidence.pauseOf.get(cycle.row) ?? -1,
+      })),
+    },
+  ];
 }
 
 /** A floor that leaves little room below the limit, of each heap by itself. */
 export function littleRoom({ recording, span }: Evidence): Finding[] {
   const heaps = heapsApart(recording);
-  return heaps.flatMap((heap) => littleRoomOf(heap, span, heaps.length === 1 ? '' : ` of ${heap.heaps[heap.chosenHeaps![0]!]!.name}`));
+  return heaps.flatMap((heap) =>
+    littleRoomOf(heap, span, heaps.length === 1 ? '' : ` of ${heap.heaps[heap.chosenHeaps![0]!]!.name}`),
+  );
 }
 
 function littleRoomOf(recording: Recording, span: Span, whose: string): Finding[] {
@@ -89,15 +116,18 @@ function littleRoomOf(recording: Recording, span: Span, whose: string): Finding[
   const third = Math.floor((floor.tMs.length * 2) / 3);
   const now = median(floor.bytes.subarray(third));
   if (now < NEAR_LIMIT_RATIO * limit) return [];
-  return [{
-    code: 'little-room',
-    sentence: `After collecting, ${formatBytes(now)} of the ${formatBytes(limit)} limit${whose} stay in use (${formatPercent(now / limit)}).`,
-    rule: 'the median floor of the span’s last third is over 80 % of the limit',
-    certainty: 'certain',
-    advice: 'There is hardly room to work in, so collections come often and free little. See whether memory grows; if it does not, what lives at once needs a larger limit.',
-    costMs: 0,
-    moments: [{ fromMs: floor.tMs[third]!, toMs: floor.tMs[floor.tMs.length - 1]!, pauseRow: -1 }],
-  }];
+  return [
+    {
+      code: 'little-room',
+      sentence: `After collecting, ${formatBytes(now)} of the ${formatBytes(limit)} limit${whose} stay in use (${formatPercent(now / limit)}).`,
+      rule: 'the median floor of the span’s last third is over 80 % of the limit',
+      certainty: 'certain',
+      advice:
+        'There is hardly room to work in, so collections come often and free little. See whether memory grows; if it does not, what lives at once needs a larger limit.',
+      costMs: 0,
+      moments: [{ fromMs: floor.tMs[third]!, toMs: floor.tMs[floor.tMs.length - 1]!, pauseRow: -1 }],
+    },
+  ];
 }
 
 /** Survivors, or promoted objects, that found no room. */
@@ -105,32 +135,38 @@ export function failedEvacuation(evidence: Evidence): Finding[] {
   const { flags } = evidence.recording.tables.collections.col;
   const rows = evidence.rows.filter((row) => flags[row]! & CollectionFlag.evacuationFailed);
   if (rows.length === 0) return [];
-  return [{
-    code: 'evacuation-failure',
-    sentence: `In ${rows.length} collection${rows.length === 1 ? '' : 's'} survivors found no room to be copied to; ${formatDuration(pausedMs(evidence, rows))} of pauses.`,
-    rule: 'the runtime says so: evacuation failure, to-space exhausted, or promotion failed',
-    certainty: 'certain',
-    advice: evidence.kind === 'g1'
-      ? 'Too little was free when the collection began: marking started too late for this rate of allocation. Start it earlier, keep a larger reserve, or give the heap more room.'
-      : 'Too little was free in one piece in the old space: start collecting it earlier, or give it more room.',
-    costMs: pausedMs(evidence, rows),
-    moments: momentsOf(evidence, rows),
-  }];
+  return [
+    {
+      code: 'evacuation-failure',
+      sentence: `In ${rows.length} collection${rows.length === 1 ? '' : 's'} survivors found no room to be copied to; ${formatDuration(pausedMs(evidence, rows))} of pauses.`,
+      rule: 'the runtime says so: evacuation failure, to-space exhausted, or promotion failed',
+      certainty: 'certain',
+      advice:
+        evidence.kind === 'g1'
+          ? 'Too little was free when the collection began: marking started too late for this rate of allocation. Start it earlier, keep a larger reserve, or give the heap more room.'
+          : 'Too little was free in one piece in the old space: start collecting it earlier, or give it more room.',
+      costMs: pausedMs(evidence, rows),
+      moments: momentsOf(evidence, rows),
+    },
+  ];
 }
 
 /** Objects so large that G1 gives them regions of their own. */
 export function humongous(evidence: Evidence): Finding[] {
   const rows = evidence.rows.filter((row) => causeOfRow(evidence, row) === HUMONGOUS);
   if (rows.length < LEAST_HUMONGOUS) return [];
-  return [{
-    code: 'humongous',
-    sentence: `${rows.length} collections were begun for objects of half a region or more (humongous).`,
-    rule: `three or more collections have the cause ${HUMONGOUS}`,
-    certainty: 'certain',
-    advice: 'Each such object takes whole regions and is freed only with them. Find who allocates such arrays; pooling or splitting them helps, and so do larger regions.',
-    costMs: pausedMs(evidence, rows),
-    moments: momentsOf(evidence, rows),
-  }];
+  return [
+    {
+      code: 'humongous',
+      sentence: `${rows.length} collections were begun for objects of half a region or more (humongous).`,
+      rule: `three or more collections have the cause ${HUMONGOUS}`,
+      certainty: 'certain',
+      advice:
+        'Each such object takes whole regions and is freed only with them. Find who allocates such arrays; pooling or splitting them helps, and so do larger regions.',
+      costMs: pausedMs(evidence, rows),
+      moments: momentsOf(evidence, rows),
+    },
+  ];
 }
 
 /** A heap that grows and shrinks all the time. */
@@ -143,13 +179,19 @@ export function resizing(evidence: Evidence): Finding[] {
   const most = later.reduce((size, row) => Math.max(size, capacityBytes[row]!), 0);
   const seldom = later.length < LEAST_RESIZES || later.length < RESIZE_RATIO * told.length;
   if (evidence.kind === 'v8' || seldom || most < RESIZED_FACTOR * least) return [];
-  return [{
-    code: 'resizing',
-    sentence: `The heap changed its size at ${later.length} of the last ${Math.ceil((told.length * 2) / 3)} collections, between ${formatBytes(least)} and ${formatBytes(most)}.`,
-    rule: 'after the first third, more than a tenth of the collections, and at least five, leave another capacity than the one before, the largest at least half more than the least',
-    certainty: 'certain',
-    advice: 'Resizing costs time in the pauses, whole-heap ones above all: with the least and the largest size set to the same it ends.',
-    costMs: pausedMs(evidence, later.filter((row) => scope[row] === Scope.whole)),
-    moments: momentsOf(evidence, later),
-  }];
+  return [
+    {
+      code: 'resizing',
+      sentence: `The heap changed its size at ${later.length} of the last ${Math.ceil((told.length * 2) / 3)} collections, between ${formatBytes(least)} and ${formatBytes(most)}.`,
+      rule: 'after the first third, more than a tenth of the collections, and at least five, leave another capacity than the one before, the largest at least half more than the least',
+      certainty: 'certain',
+      advice:
+        'Resizing costs time in the pauses, whole-heap ones above all: with the least and the largest size set to the same it ends.',
+      costMs: pausedMs(
+        evidence,
+        later.filter((row) => scope[row] === Scope.whole),
+      ),
+      moments: momentsOf(evidence, later),
+    },
+  ];
 }

@@ -41,22 +41,28 @@ export function longPauses(evidence: Evidence): Finding[] {
   const name = recording.strings.text(label);
   const all = rows.length === long.length;
   const longestMs = rows.reduce((most, row) => Math.max(most, durationMs[row]!), 0);
-  return [{
-    code: 'long-pauses',
-    sentence: `${all ? `All ${long.length}` : `${rows.length} of ${long.length}`} pauses over ${formatDuration(goalMs)} are “${name}”, the longest ${formatDuration(longestMs)}.`,
-    rule: `three or more pauses are over ${formatDuration(goalMs)}, and at least 80 % of them have one label`,
-    certainty: 'certain',
-    advice: adviceForLabel(name),
-    costMs: rows.reduce((sum, row) => sum + durationMs[row]!, 0),
-    moments: pauseMoments(evidence, rows),
-  }];
+  return [
+    {
+      code: 'long-pauses',
+      sentence: `${all ? `All ${long.length}` : `${rows.length} of ${long.length}`} pauses over ${formatDuration(goalMs)} are “${name}”, the longest ${formatDuration(longestMs)}.`,
+      rule: `three or more pauses are over ${formatDuration(goalMs)}, and at least 80 % of them have one label`,
+      certainty: 'certain',
+      advice: adviceForLabel(name),
+      costMs: rows.reduce((sum, row) => sum + durationMs[row]!, 0),
+      moments: pauseMoments(evidence, rows),
+    },
+  ];
 }
 
 function adviceForLabel(name: string): string {
-  if (/Remark|remark/.test(name)) return 'Remark processes references and unloads classes: count weak and soft references and finalizers, and let references be processed in parallel.';
-  if (/^Full GC|Pause Full|Mark-Compact|Mark-sweep/.test(name)) return 'A collection of the whole heap in one stop is as long as what lives is large: avoid it (see its causes), or take a collector that works beside the program.';
-  if (/Mixed|mixed/.test(name)) return 'Mixed collections take too many old regions at once: let the work be spread over more of them.';
-  if (/Young|Scavenge|GC \(|GC pause/.test(name)) return 'A young collection is as long as what survives it is large: see what survives, and make the young space smaller or let it survive less.';
+  if (/Remark|remark/.test(name))
+    return 'Remark processes references and unloads classes: count weak and soft references and finalizers, and let references be processed in parallel.';
+  if (/^Full GC|Pause Full|Mark-Compact|Mark-sweep/.test(name))
+    return 'A collection of the whole heap in one stop is as long as what lives is large: avoid it (see its causes), or take a collector that works beside the program.';
+  if (/Mixed|mixed/.test(name))
+    return 'Mixed collections take too many old regions at once: let the work be spread over more of them.';
+  if (/Young|Scavenge|GC \(|GC pause/.test(name))
+    return 'A young collection is as long as what survives it is large: see what survives, and make the young space smaller or let it survive less.';
   return 'Go to the longest one and see what it did.';
 }
 
@@ -67,15 +73,18 @@ export function starvedThreads(evidence: Evidence): Finding[] {
   const starved = told.filter((row) => userMs[row]! + sysMs[row]! < STARVED_RATIO * realMs[row]!);
   if (starved.length < LEAST_STARVED || starved.length < 0.1 * told.length) return [];
   const ratio = median(starved.map((row) => (userMs[row]! + sysMs[row]!) / realMs[row]!));
-  return [{
-    code: 'starved',
-    sentence: `In ${starved.length} of ${told.length} collections over ${LEAST_REAL_MS} ms the collector’s threads ran for ${formatPercent(ratio)} of the time that passed: they waited for a processor.`,
-    rule: 'user and system time together are under half of the real time, in three or more collections of at least 50 ms (times are printed in steps of 10 ms)',
-    certainty: 'likely',
-    advice: 'The machine or the container has too few processors for its load, or memory is being swapped: compare with the container’s CPU limit, and look at what else ran then.',
-    costMs: pausedMs(evidence, starved),
-    moments: momentsOf(evidence, starved),
-  }];
+  return [
+    {
+      code: 'starved',
+      sentence: `In ${starved.length} of ${told.length} collections over ${LEAST_REAL_MS} ms the collector’s threads ran for ${formatPercent(ratio)} of the time that passed: they waited for a processor.`,
+      rule: 'user and system time together are under half of the real time, in three or more collections of at least 50 ms (times are printed in steps of 10 ms)',
+      certainty: 'likely',
+      advice:
+        'The machine or the container has too few processors for its load, or memory is being swapped: compare with the container’s CPU limit, and look at what else ran then.',
+      costMs: pausedMs(evidence, starved),
+      moments: momentsOf(evidence, starved),
+    },
+  ];
 }
 
 /** Threads of the program that take long to stop. */
@@ -85,19 +94,31 @@ export function slowToStop(evidence: Evidence): Finding[] {
   const { startMs, reachMs, totalMs } = safepoints.col;
   const rows: number[] = [];
   for (let row = 0; row < safepoints.length; row++) {
-    if (contains(span, startMs[row]!) && reachMs[row]! >= LEAST_REACH_MS && reachMs[row]! >= REACH_RATIO * totalMs[row]!) rows.push(row);
+    if (
+      contains(span, startMs[row]!) &&
+      reachMs[row]! >= LEAST_REACH_MS &&
+      reachMs[row]! >= REACH_RATIO * totalMs[row]!
+    )
+      rows.push(row);
   }
   if (rows.length < LEAST_SLOW) return [];
   const sorted = Float64Array.from(rows, (row) => reachMs[row]!).sort();
-  return [{
-    code: 'slow-to-stop',
-    sentence: `${rows.length} times it took ${formatDuration(nearestRank(sorted, 0.5))} (median; at most ${formatDuration(sorted[sorted.length - 1]!)}) until every thread had stopped, before any work began.`,
-    rule: 'three or more stops took at least 10 ms, and a fifth of their length, to reach',
-    certainty: 'certain',
-    advice: 'A thread was in a long loop without a check, in a large copy, or waited for a processor or for memory that was swapped out: the JVM can name such threads in its safepoint log.',
-    costMs: rows.reduce((sum, row) => sum + reachMs[row]!, 0),
-    moments: rows.map((row): Moment => ({ fromMs: startMs[row]!, toMs: startMs[row]! + totalMs[row]!, pauseRow: -1 })),
-  }];
+  return [
+    {
+      code: 'slow-to-stop',
+      sentence: `${rows.length} times it took ${formatDuration(nearestRank(sorted, 0.5))} (median; at most ${formatDuration(sorted[sorted.length - 1]!)}) until every thread had stopped, before any work began.`,
+      rule: 'three or more stops took at least 10 ms, and a fifth of their length, to reach',
+      certainty: 'certain',
+      advice:
+        'A thread was in a long loop without a check, in a large copy, or waited for a processor or for memory that was swapped out: the JVM can name such threads in its safepoint log.',
+      costMs: rows.reduce((sum, row) => sum + reachMs[row]!, 0),
+      moments: rows.map((row): Moment => ({
+        fromMs: startMs[row]!,
+        toMs: startMs[row]! + totalMs[row]!,
+        pauseRow: -1,
+      })),
+    },
+  ];
 }
 
 /** Stops that have nothing to do with the collector. */
@@ -108,21 +129,34 @@ export function otherStops(evidence: Evidence): Finding[] {
   const rows: number[] = [];
   for (let row = 0; row < safepoints.length; row++) {
     const operation = recording.strings.text(operationId[row]!);
-    if (operation !== '' && contains(span, startMs[row]!) && !isCollectorOperation(operation) && totalMs[row]! >= LEAST_REACH_MS) rows.push(row);
+    if (
+      operation !== '' &&
+      contains(span, startMs[row]!) &&
+      !isCollectorOperation(operation) &&
+      totalMs[row]! >= LEAST_REACH_MS
+    )
+      rows.push(row);
   }
   const costMs = rows.reduce((sum, row) => sum + totalMs[row]!, 0);
   const collectingMs = evidence.pauseRows.reduce((sum, row) => sum + recording.tables.pauses.col.durationMs[row]!, 0);
   if (rows.length < LEAST_SLOW || costMs < REACH_RATIO * collectingMs) return [];
   const names = [...new Set(rows.map((row) => recording.strings.text(operationId[row]!)))];
-  return [{
-    code: 'other-stops',
-    sentence: `${rows.length} stops of at least ${LEAST_REACH_MS} ms were not for collecting (${names.slice(0, 3).join(', ')}): ${formatDuration(costMs)}.`,
-    rule: 'three or more safepoints of at least 10 ms name no operation of the collector, and together they cost a fifth of what collecting does',
-    certainty: 'certain',
-    advice: 'The program stops for something else: see what asks for these operations (thread dumps, deoptimisation, class redefinition, monitors).',
-    costMs,
-    moments: rows.map((row): Moment => ({ fromMs: startMs[row]!, toMs: startMs[row]! + totalMs[row]!, pauseRow: -1 })),
-  }];
+  return [
+    {
+      code: 'other-stops',
+      sentence: `${rows.length} stops of at least ${LEAST_REACH_MS} ms were not for collecting (${names.slice(0, 3).join(', ')}): ${formatDuration(costMs)}.`,
+      rule: 'three or more safepoints of at least 10 ms name no operation of the collector, and together they cost a fifth of what collecting does',
+      certainty: 'certain',
+      advice:
+        'The program stops for something else: see what asks for these operations (thread dumps, deoptimisation, class redefinition, monitors).',
+      costMs,
+      moments: rows.map((row): Moment => ({
+        fromMs: startMs[row]!,
+        toMs: startMs[row]! + totalMs[row]!,
+        pauseRow: -1,
+      })),
+    },
+  ];
 }
 
 /** Collecting takes much of the program's time. */
@@ -133,16 +167,22 @@ export function muchTime(evidence: Evidence): Finding[] {
   const ratio = insideMs / spanLengthMs(span);
   const seen = pauseRows.length + recording.tables.stalls.length + recording.tables.pacing.length;
   if (!recording.hasClock || seen < LEAST_LONG || !(ratio > MUCH_TIME_RATIO)) return [];
-  const waits = lost.threads === 0 ? '' : ` Threads that waited for memory count by their share of the ${lost.threads} that ever did; ${lost.worstThread} lost ${formatPercent(lost.worstRatio)} of its time.`;
-  return [{
-    code: 'much-time',
-    sentence: `Collecting stopped the program for ${formatPercent(ratio)} of the time: ${formatDuration(insideMs)} of ${formatDuration(spanLengthMs(span))}.${waits}`,
-    rule: 'pauses, other stops and waits for memory take over a tenth of the span',
-    certainty: 'certain',
-    advice: 'Lower the rate of allocation (who allocates?), or give the heap more room so that collections come less often.',
-    costMs: insideMs,
-    moments: [{ ...span, pauseRow: -1 }],
-  }];
+  const waits =
+    lost.threads === 0
+      ? ''
+      : ` Threads that waited for memory count by their share of the ${lost.threads} that ever did; ${lost.worstThread} lost ${formatPercent(lost.worstRatio)} of its time.`;
+  return [
+    {
+      code: 'much-time',
+      sentence: `Collecting stopped the program for ${formatPercent(ratio)} of the time: ${formatDuration(insideMs)} of ${formatDuration(spanLengthMs(span))}.${waits}`,
+      rule: 'pauses, other stops and waits for memory take over a tenth of the span',
+      certainty: 'certain',
+      advice:
+        'Lower the rate of allocation (who allocates?), or give the heap more room so that collections come less often.',
+      costMs: insideMs,
+      moments: [{ ...span, pauseRow: -1 }],
+    },
+  ];
 }
 
 /** Collections that come one upon the other. */
@@ -154,14 +194,17 @@ export function tooOften(evidence: Evidence): Finding[] {
   const gapMs = median(gaps);
   const ratio = pausedMs(evidence, rows) / spanLengthMs(evidence.span);
   if (!(gapMs < OFTEN_MS) || !(ratio > SOME_TIME_RATIO)) return [];
-  return [{
-    code: 'often',
-    sentence: `Half of the ${rows.length} collections begin within ${formatDuration(gapMs)} of the one before.`,
-    rule: 'the median time from one collection to the next is under 100 ms, over at least twenty, and pauses take over a twentieth of the span',
-    certainty: 'certain',
-    advice: 'The young space (or the heap) is small for this rate of allocation: more room makes collections rarer, less churn makes them unneeded.',
-    // Its cost is that of what other findings name.
-    costMs: 0,
-    moments: [{ ...evidence.span, pauseRow: -1 }],
-  }];
+  return [
+    {
+      code: 'often',
+      sentence: `Half of the ${rows.length} collections begin within ${formatDuration(gapMs)} of the one before.`,
+      rule: 'the median time from one collection to the next is under 100 ms, over at least twenty, and pauses take over a twentieth of the span',
+      certainty: 'certain',
+      advice:
+        'The young space (or the heap) is small for this rate of allocation: more room makes collections rarer, less churn makes them unneeded.',
+      // Its cost is that of what other findings name.
+      costMs: 0,
+      moments: [{ ...evidence.span, pauseRow: -1 }],
+    },
+  ];
 }

@@ -12,20 +12,31 @@ const LEAST_TOLD_STEPS = 4;
 const LEAST_LOW_RATIO = 2 / 3;
 /** What is usual is not known of fewer collections. */
 const LEAST_COLLECTIONS = 8;
-/** A heap this many times as large as usual lets more pile up before it collects: that is its own sizing, not the program's demand. */
+/**
+ * A heap this many times as large as usual lets more pile up before it collects: that is its own sizing, not the
+ * program's demand.
+ */
 const RESIZED_RATIO = 1.25;
 
 /**
- * True when the program wanted far more than usual for a while: over twice the usual peak before collections, where neither the heap's own size
- * nor the printed digit explains it. Before a young collection, or a concurrent one, a peak may be garbage that waited longer; demand is then what is still there after
- * it, and goes without a whole collection. The recorder's own collections, and those that were asked for, come when they come. Linear.
+ * True when the program wanted far more than usual for a while: over twice the usual peak before collections, where
+ * neither the heap's own size
+ * nor the printed digit explains it. Before a young collection, or a concurrent one, a peak may be garbage that waited
+ * longer; demand is then what is still there after
+ * it, and goes without a whole collection. The recorder's own collections, and those that were asked for, come when
+ * they come. Linear.
  */
 export function hasBurst(recording: Recording, span: Span, resolutionBytes: number): boolean {
   const { startMs, usedBeforeBytes, usedAfterBytes, capacityBytes, flags, scope } = recording.tables.collections.col;
   const [before, after, capacities]: [number[], number[], number[]] = [[], [], []];
   let peakRow = -1;
   for (let row = 0; row < recording.tables.collections.length; row++) {
-    if (startMs[row]! < span.fromMs || startMs[row]! > span.toMs || flags[row]! & (CollectionFlag.own | CollectionFlag.explicit)) continue;
+    if (
+      startMs[row]! < span.fromMs ||
+      startMs[row]! > span.toMs ||
+      flags[row]! & (CollectionFlag.own | CollectionFlag.explicit)
+    )
+      continue;
     if (usedAfterBytes[row]! >= 0) after.push(usedAfterBytes[row]!);
     if (capacityBytes[row]! > 0) capacities.push(capacityBytes[row]!);
     if (!(usedBeforeBytes[row]! > 0)) continue;
@@ -39,12 +50,14 @@ export function hasBurst(recording: Recording, span: Span, resolutionBytes: numb
 }
 
 /**
- * A floor without the stretches in which it was over twice its median, where they are the lesser part and over by the end: what lives for a while only. Null
+ * A floor without the stretches in which it was over twice its median, where they are the lesser part and over by the
+ * end: what lives for a while only. Null
  * where there is none. Copies.
  */
 export function withoutBursts({ tMs, bytes }: SizeSeries, resolutionBytes: number): SizeSeries | null {
   const usual = median(bytes);
-  const isHigh = (at: number): boolean => bytes[at]! > Math.max(BURST_RATIO * usual, usual + LEAST_TOLD_STEPS * resolutionBytes);
+  const isHigh = (at: number): boolean =>
+    bytes[at]! > Math.max(BURST_RATIO * usual, usual + LEAST_TOLD_STEPS * resolutionBytes);
   const low = Uint32Array.from(bytes, (_, at) => at).filter((at) => !isHigh(at));
   const endsLow = bytes.length >= LEAST_COLLECTIONS && !isHigh(bytes.length - 1) && !isHigh(bytes.length - 2);
   if (low.length === bytes.length || low.length < LEAST_LOW_RATIO * bytes.length || !endsLow) return null;
@@ -54,5 +67,7 @@ export function withoutBursts({ tMs, bytes }: SizeSeries, resolutionBytes: numbe
 function standsOut(levels: readonly number[], resolutionBytes: number): boolean {
   if (levels.length === 0) return false;
   const usual = median(levels);
-  return levels.reduce((a, b) => Math.max(a, b)) > Math.max(BURST_RATIO * usual, usual + LEAST_TOLD_STEPS * resolutionBytes);
+  return (
+    levels.reduce((a, b) => Math.max(a, b)) > Math.max(BURST_RATIO * usual, usual + LEAST_TOLD_STEPS * resolutionBytes)
+  );
 }

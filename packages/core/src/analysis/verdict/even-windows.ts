@@ -7,13 +7,18 @@ const CROWDED_RATIO = 0.5;
 const WINDOWS = 60;
 
 /**
- * A series whose points crowd in parts of its time, as collections do near a full heap, by the median point of equal windows: so that each stretch of time
+ * A series whose points crowd in parts of its time, as collections do near a full heap, by the median point of equal
+ * windows: so that each stretch of time
  * weighs alike. A series whose points lie evenly comes back as it is. Windows without points are left out.
  */
 export function evened(x: Float64Array, y: Float64Array): { readonly x: Float64Array; readonly y: Float64Array } {
   const n = x.length;
   const seconds = x[n - 1]! - x[0]!;
-  if (n < LEAST_POINTS || !(median(x.subarray(1).map((each, at) => each - x[at]!)) < (CROWDED_RATIO * seconds) / (n - 1))) return { x, y };
+  if (
+    n < LEAST_POINTS ||
+    !(median(x.subarray(1).map((each, at) => each - x[at]!)) < (CROWDED_RATIO * seconds) / (n - 1))
+  )
+    return { x, y };
   const [times, levels]: [number[], number[]] = [[], []];
   for (let from = 0; from < n;) {
     const window = Math.min(WINDOWS - 1, Math.floor(((x[from]! - x[0]!) / seconds) * WINDOWS));

@@ -22,7 +22,10 @@ export interface Exhaustion {
 const AT_LIMIT_RATIO = 0.9;
 /** The old space cannot take what must go there when whole collections leave it this full. */
 const OLD_FULL_RATIO = 0.95;
-/** A heap that is this large, of its limit, cannot give its spaces more: one of two survivor spaces is in no printed capacity. */
+/**
+ * A heap that is this large, of its limit, cannot give its spaces more: one of two survivor spaces is in no printed
+ * capacity.
+ */
 const WHOLE_HEAP_RATIO = 0.85;
 /** Whole collections in a row that leave it so before it counts as full. */
 const LEAST_FULL = 3;
@@ -34,7 +37,9 @@ const AT_END_MS = 5000;
 
 /** The first heap of a span that was full, or that was told to have no more memory; null when none was. */
 export function findExhaustion(recording: Recording, span: Span): Exhaustion | null {
-  const found = heapsApart(recording).map((heap) => exhaustionOf(heap, span)).filter((each) => each !== null);
+  const found = heapsApart(recording)
+    .map((heap) => exhaustionOf(heap, span))
+    .filter((each) => each !== null);
   if (found.length === 0) return null;
   const first = found.reduce((a, b) => (b.fromMs < a.fromMs ? b : a));
   // That one heap was full before does not make the end of another unsaid.
@@ -73,15 +78,32 @@ function oldSpaceFullMs(recording: Recording, span: Span): number {
   const limit = recording.heapLimitBytes();
   // Without a limit, what says that the space cannot grow is that it does not though collections pile up.
   const storms = limit > 0 ? [] : findStorms(recording, span);
-  const isAtMost = (row: number): boolean => (limit > 0 ? capacityBytes[row]! >= WHOLE_HEAP_RATIO * limit : storms.some((storm) => endMs[row]! >= storm.fromMs && endMs[row]! <= storm.toMs));
+  const isAtMost = (row: number): boolean =>
+    limit > 0
+      ? capacityBytes[row]! >= WHOLE_HEAP_RATIO * limit
+      : storms.some((storm) => endMs[row]! >= storm.fromMs && endMs[row]! <= storm.toMs);
   let largest = 0;
-  for (let at = 0; at < spaces.length; at++) if (isOldSpaceName(recording.strings.text(spaces.col.nameId[at]!))) largest = Math.max(largest, spaces.col.capacityBytes[at]! || 0);
+  for (let at = 0; at < spaces.length; at++)
+    if (isOldSpaceName(recording.strings.text(spaces.col.nameId[at]!)))
+      largest = Math.max(largest, spaces.col.capacityBytes[at]! || 0);
   let [since, run] = [NaN, 0];
   for (let at = 0; at < spaces.length; at++) {
     const row = spaces.col.collectionRow[at]!;
-    if (!(spaces.col.capacityBytes[at]! > 0) || scope[row] !== Scope.whole || flags[row]! & CollectionFlag.concurrentCycle) continue;
-    if (!(endMs[row]! >= span.fromMs && endMs[row]! <= span.toMs) || !isOldSpaceName(recording.strings.text(spaces.col.nameId[at]!))) continue;
-    const isFull = isAtMost(row) && spaces.col.capacityBytes[at]! === largest && spaces.col.afterBytes[at]! >= OLD_FULL_RATIO * largest;
+    if (
+      !(spaces.col.capacityBytes[at]! > 0) ||
+      scope[row] !== Scope.whole ||
+      flags[row]! & CollectionFlag.concurrentCycle
+    )
+      continue;
+    if (
+      !(endMs[row]! >= span.fromMs && endMs[row]! <= span.toMs) ||
+      !isOldSpaceName(recording.strings.text(spaces.col.nameId[at]!))
+    )
+      continue;
+    const isFull =
+      isAtMost(row) &&
+      spaces.col.capacityBytes[at]! === largest &&
+      spaces.col.afterBytes[at]! >= OLD_FULL_RATIO * largest;
     if (run >= LEAST_FULL && !isFull) return since;
     run = isFull ? run + 1 : 0;
     if (run === 1) since = endMs[row]!;
@@ -93,8 +115,13 @@ function stormMs(recording: Recording, span: Span): number {
   const { startMs, usedBeforeBytes, usedAfterBytes, capacityBytes } = recording.tables.collections.col;
   const limit = recording.heapLimitBytes();
   for (const { rows } of findStorms(recording, span)) {
-    const isNear = (row: number): boolean => usedAfterBytes[row]! >= NEAR_LIMIT_RATIO * (limit > 0 ? limit : capacityBytes[row]!);
-    const first = rows.findIndex((_, at) => isNear(rows[at]!) && median(rows.slice(at).map((row) => 1 - usedAfterBytes[row]! / usedBeforeBytes[row]!)) < GAIN_RATIO);
+    const isNear = (row: number): boolean =>
+      usedAfterBytes[row]! >= NEAR_LIMIT_RATIO * (limit > 0 ? limit : capacityBytes[row]!);
+    const first = rows.findIndex(
+      (_, at) =>
+        isNear(rows[at]!) &&
+        median(rows.slice(at).map((row) => 1 - usedAfterBytes[row]! / usedBeforeBytes[row]!)) < GAIN_RATIO,
+    );
     if (first >= 0 && rows.length - first >= LEAST_FULL) return startMs[rows[first]!]!;
   }
   return NaN;

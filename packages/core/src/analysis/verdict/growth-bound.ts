@@ -27,15 +27,22 @@ const LEAST_TOLD_STEPS = 2;
 const LEAST_TIME_RATIO = 0.6;
 
 /**
- * What stays cannot grow faster than what enters the old space: bytes promoted, and those allocated there at once. Where the source tells the old
- * space's sizes, that is summed; else what is used after each young collection, of which the old space is a part. Null with too few collections.
+ * What stays cannot grow faster than what enters the old space: bytes promoted, and those allocated there at once.
+ * Where the source tells the old
+ * space's sizes, that is summed; else what is used after each young collection, of which the old space is a part. Null
+ * with too few collections.
  */
 export function growthBound(recording: Recording, span: Span): GrowthBound | null {
   const entering = enteredOldSpace(recording, span);
   const after = usedAfterPoints(recording, span);
   const series = entering ?? enteredByTotals(recording, after);
   if (series === null || series.tMs.length < LEAST_POINTS) return null;
-  const resolutionBytes = Math.max(0, ...recording.tables.collections.col.resolutionBytes.subarray(0, Math.min(100, recording.tables.collections.length)).filter((bytes) => bytes > 0));
+  const resolutionBytes = Math.max(
+    0,
+    ...recording.tables.collections.col.resolutionBytes
+      .subarray(0, Math.min(100, recording.tables.collections.length))
+      .filter((bytes) => bytes > 0),
+  );
   const judged = judgeSeries(series, { resolutionBytes });
   if (Number.isNaN(judged.mostHiddenPerSec)) return null;
   const third = Math.floor((after.bytes.length * 2) / 3);
@@ -45,8 +52,12 @@ export function growthBound(recording: Recording, span: Span): GrowthBound | nul
   const small = Math.max(HIDDEN_GROWTH_RATIO * levelBytes, LEAST_TOLD_STEPS * resolutionBytes);
   const lastsLong = judged.lengthMs >= LEAST_TIME_RATIO * (series.tMs.at(-1)! - series.tMs[0]!);
   return {
-    mostPerSec: judged.mostHiddenPerSec, sinceMs: series.tMs.at(-1)! - judged.lengthMs, points: series.tMs.length, levelBytes,
-    basis: entering === null ? 'used-after' : 'old-space', decides: lastsLong && judged.mostHiddenPerSec * seconds <= small,
+    mostPerSec: judged.mostHiddenPerSec,
+    sinceMs: series.tMs.at(-1)! - judged.lengthMs,
+    points: series.tMs.length,
+    levelBytes,
+    basis: entering === null ? 'used-after' : 'old-space',
+    decides: lastsLong && judged.mostHiddenPerSec * seconds <= small,
   };
 }
 
@@ -55,7 +66,10 @@ interface Entered {
   readonly bytes: Float64Array;
 }
 
-/** What has entered the old space by the end of each collection: increases of its size summed. Null where its sizes are not told. */
+/**
+ * What has entered the old space by the end of each collection: increases of its size summed. Null where its sizes are
+ * not told.
+ */
 function enteredOldSpace(recording: Recording, span: Span): Entered | null {
   const { spaces, collections } = recording.tables;
   const { endMs, heapId } = collections.col;
@@ -67,7 +81,8 @@ function enteredOldSpace(recording: Recording, span: Span): Entered | null {
     const row = spaces.col.collectionRow[at]!;
     const name = recording.strings.text(spaces.col.nameId[at]!);
     // Large objects go where they stay.
-    if (!(isOldSpaceName(name) || isLargeSpaceName(name)) || !(endMs[row]! >= span.fromMs && endMs[row]! <= span.toMs)) continue;
+    if (!(isOldSpaceName(name) || isLargeSpaceName(name)) || !(endMs[row]! >= span.fromMs && endMs[row]! <= span.toMs))
+      continue;
     const [before, after] = [spaces.col.beforeBytes[at]!, spaces.col.afterBytes[at]!];
     const key = `${heapId[row]} ${name}`;
     const known = last.get(key) ?? before;
@@ -89,7 +104,8 @@ function isLargeSpaceName(name: string): boolean {
   return /^(?:Humongous|Large object space|large_object_space|lo_space)$/i.test(name);
 }
 
-// After a whole collection everything that stays is in what is used; what later young collections leave on top of it has entered since, or is young.
+// After a whole collection everything that stays is in what is used; what later young collections leave on top of it
+// has entered since, or is young.
 function enteredByTotals(recording: Recording, after: Entered): Entered | null {
   const { collections } = recording.tables;
   const { scope, flags, endMs, usedAfterBytes } = collections.col;
@@ -100,10 +116,10 @@ function enteredByTotals(recording: Recording, after: Entered): Entered | null {
   for (const row of rows) {
     if (Number.isNaN(usedAfterBytes[row]!)) continue;
     // What a whole collection gives back had entered all the same.
-    if (scope[row] !== Scope.young && usedAfterBytes[row]! < last && !(flags[row]! & CollectionFlag.unfinished)) given += last - usedAfterBytes[row]!;
+    if (scope[row] !== Scope.young && usedAfterBytes[row]! < last && !(flags[row]! & CollectionFlag.unfinished))
+      given += last - usedAfterBytes[row]!;
     drops.set(endMs[row]!, given);
     last = usedAfterBytes[row]!;
   }
   return { tMs: after.tMs, bytes: after.bytes.map((bytes, at) => bytes + (drops.get(after.tMs[at]!) ?? 0)) };
 }
-

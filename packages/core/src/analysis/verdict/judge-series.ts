@@ -1,21 +1,20 @@
 import { blockMinima } from '../../stats/block-minima.ts';
-import { mannKendall } from '../../stats/mann-kendall.ts';
 import { median } from '../../stats/quantile.ts';
-import { twoSidedP } from '../../stats/normal.ts';
-import { studentPoint } from '../../stats/student.ts';
 import { theilSen } from '../../stats/theil-sen.ts';
-import { Z_95 } from '../../stats/z-95.ts';
 import { commonStepBytes } from './common-step.ts';
+import { lineOf, type Line } from './believed-line.ts';
 import { evened } from './even-windows.ts';
 import { LineFits } from './line-fit.ts';
-import { memoryFactor } from './noise-memory.ts';
 import { lastRegime, withoutOutliers, type Regime } from './regimes.ts';
 import { staircase, type FloorStep } from './steps.ts';
 
 /** What a series of sizes does; `bursting` is not told by a floor alone. */
 export type SeriesKind = 'unclear' | 'steady' | 'growing' | 'stepping' | 'settled' | 'shrinking';
 
-/** How a series of sizes behaves, and since when. Slopes in bytes per second, of the time judged; NaN where nothing can be said. */
+/**
+ * How a series of sizes behaves, and since when. Slopes in bytes per second, of the time judged; NaN where nothing can
+ * be said.
+ */
 export interface SeriesVerdict {
   readonly kind: SeriesKind;
   /** For `unclear`, what is missing; else ''. */
@@ -70,7 +69,10 @@ export const LEAST_POINTS = 5;
 const LEAST_RANKED = 8;
 const MOST_POINTS = 500;
 const SIGNIFICANT = 0.01;
-/** What is found in a part that was looked for must be as much less a matter of chance; points that remember each other by their factor. */
+/**
+ * What is found in a part that was looked for must be as much less a matter of chance; points that remember each other
+ * by their factor.
+ */
 const LOOKED_FOR = 4;
 const REMEMBERS = 1.25;
 /** How much fewer points remember cannot be told well. */
@@ -98,25 +100,32 @@ const BEGAN_RATIO = 0.5;
 /** Parts of the time in each of which a level that swings must come back, and points it takes to see that. */
 const QUARTERS = 4;
 const LEAST_SWUNG = 24;
-/** Of the level: how near it must come back, and how far it swings at least. Smaller swings may be noise around a trend. */
+/**
+ * Of the level: how near it must come back, and how far it swings at least. Smaller swings may be noise around a trend.
+ */
 const COMES_BACK_RATIO = 0.1;
 const LEAST_SWING_RATIO = 0.5;
-const LINE_PARAMETERS = 2;
-/** In its first seconds a program loads its code, compiles it and fills what it keeps: growth then is told with care. */
+/**
+ * In its first seconds a program loads its code, compiles it and fills what it keeps: growth then is told with care.
+ */
 const START_UP_MS = 20_000;
 /** In a start-up, growth is believed when its second half goes on at this share of the pace at least. */
 const STRAIGHT_RATIO = 0.6;
-/** Normal point of a two-sided interval of 98 %: one verdict of a hundred may miss on either side. */
-const Z_98 = 2.3263478740408408;
 /** Standard error of a median of m normal values is this times σ/√m. */
 const MEDIAN_ERROR = 1.2533;
 
 /**
- * Judges a series by the rules of docs/measures.md, *Verdict*: first a staircase, then the last stretch that one line describes. Pure, and all
- * that a verdict says of a trend: the same for the floor, for memory outside the heap and for the process as a whole. O(n²) in at most 500 points, the least of so many stretches where there are more.
+ * Judges a series by the rules of docs/measures.md, *Verdict*: first a staircase, then the last stretch that one line
+ * describes. Pure, and all
+ * that a verdict says of a trend: the same for the floor, for memory outside the heap and for the process as a whole.
+ * O(n²) in at most 500 points, the least of so many stretches where there are more.
  */
-export function judgeSeries({ tMs, bytes }: SizeSeries, { resolutionBytes = 0, bornMs = -Infinity, leastBytes = 0 }: SeriesContext = {}): SeriesVerdict {
-  if (bytes.length < LEAST_POINTS) return unclear(`${LEAST_POINTS - bytes.length} more points (${bytes.length} of ${LEAST_POINTS} seen): record on`);
+export function judgeSeries(
+  { tMs, bytes }: SizeSeries,
+  { resolutionBytes = 0, bornMs = -Infinity, leastBytes = 0 }: SeriesContext = {},
+): SeriesVerdict {
+  if (bytes.length < LEAST_POINTS)
+    return unclear(`${LEAST_POINTS - bytes.length} more points (${bytes.length} of ${LEAST_POINTS} seen): record on`);
   const reduced = blockMinima(tMs, bytes, MOST_POINTS);
   const { x: times, y } = evened(reduced.x, reduced.y);
   if (y.length < LEAST_POINTS) return unclear('more points at different times');
@@ -128,12 +137,29 @@ export function judgeSeries({ tMs, bytes }: SizeSeries, { resolutionBytes = 0, b
   const least = Math.max(LEAST_GROWTH_RATIO * median(y), LEAST_TOLD_STEPS * step, leastBytes);
   const stairs = staircase(times, y, step);
   if (stairs !== null && whole.pValue < SIGNIFICANT && whole.low > 0 && stairs.netBytes > least) {
-    return { ...told('stepping', whole), levelBytes: median(y.subarray(stairs.lastFrom)), steps: stairs.steps, periodMs: stairs.periodMs };
+    return {
+      ...told('stepping', whole),
+      levelBytes: median(y.subarray(stairs.lastFrom)),
+      steps: stairs.steps,
+      periodMs: stairs.periodMs,
+    };
   }
   const regime = lastRegime(x, y, noise);
-  const judged: Judged = { x, y, noise, step, whole, least, regime, part: regime.from === 0 ? whole : lineOf(x.subarray(regime.from), y.subarray(regime.from), noise), bornSec: bornMs / 1000 };
+  const judged: Judged = {
+    x,
+    y,
+    noise,
+    step,
+    whole,
+    least,
+    regime,
+    part: regime.from === 0 ? whole : lineOf(x.subarray(regime.from), y.subarray(regime.from), noise),
+    bornSec: bornMs / 1000,
+  };
   const verdict = kindOf(judged);
-  return verdict.kind === 'growing' && !beganThen(judged, verdict.slopeBytesPerSec) ? verdict : { ...verdict, ...sinceOf(times, regime) };
+  return verdict.kind === 'growing' && !beganThen(judged, verdict.slopeBytesPerSec)
+    ? verdict
+    : { ...verdict, ...sinceOf(times, regime) };
 }
 
 interface Judged {
@@ -150,57 +176,6 @@ interface Judged {
   readonly bornSec: number;
 }
 
-/** A line through points, with what is needed to believe it. */
-interface Line {
-  readonly slope: number;
-  readonly low: number;
-  readonly high: number;
-  readonly intercept: number;
-  readonly pValue: number;
-  /** 98 % interval by least squares, without points that stand out: it is known for few points as well. */
-  readonly leastSlope: number;
-  readonly mostSlope: number;
-  readonly points: number;
-  readonly fromSec: number;
-  readonly toSec: number;
-  readonly level: number;
-  /** By how much the variance is larger than that of independent points. */
-  readonly memory: number;
-}
-
-function lineOf(x: Float64Array, y: Float64Array, noise: number): Line | null {
-  const test = mannKendall(x, y);
-  if (test.kind !== 'trend-test') return null;
-  const n = x.length;
-  const calm = withoutOutliers(y);
-  const fit = new LineFits(x, calm).fit(0, n);
-  const memory = memoryFactor(calm.map((value, at) => value - fit.atStart - fit.slope * (x[at]! - x[0]!)), LINE_PARAMETERS);
-  const line = theilSen(x, y, Math.max(memory, test.varianceFactor));
-  if (line.kind !== 'slope') return null;
-  const deviation = Math.max(noise, Math.sqrt(fit.rss / (n - LINE_PARAMETERS))) * Math.sqrt(memory);
-  const error = (studentPoint(Z_98, n - LINE_PARAMETERS) * deviation) / Math.sqrt(fit.xx);
-  const walk = wanderingError(x, calm, noise);
-  const pValue = Math.min(twoSidedP(test.z * Math.sqrt(Math.min(1, test.varianceFactor / memory))), twoSidedP(line.slope / walk));
-  const [low, high] = [Math.max(line.low, line.slope - Z_95 * walk), Math.min(line.high, line.slope + Z_95 * walk)];
-  const most = Math.min(error, Z_98 * walk);
-  return { slope: line.slope, low, high, intercept: line.intercept, pValue, leastSlope: fit.slope - most, mostSlope: fit.slope + most, points: n, fromSec: x[0]!, toSec: x[n - 1]!, level: median(y), memory };
-}
-
-// Standard error of a slope were the noise a random walk, the worst that noise of any memory can be: then the differences of neighbours are
-// all that is known, each varying with the time between. Widened to Student's distribution, so that it can be used as a normal one.
-function wanderingError(x: Float64Array, y: Float64Array, noise: number): number {
-  const n = y.length;
-  const seconds = x[n - 1]! - x[0]!;
-  const mean = (y[n - 1]! - y[0]!) / seconds;
-  let perSecond = 0;
-  for (let at = 1; at < n; at++) {
-    const passed = x[at]! - x[at - 1]!;
-    if (passed > 0) perSecond += (y[at]! - y[at - 1]! - mean * passed) ** 2 / passed / (n - 2);
-  }
-  const least = (noise * noise * (n - 1)) / seconds;
-  return (Math.sqrt(Math.max(least, perSecond) / seconds) * studentPoint(Z_98, n - 2)) / Z_98;
-}
-
 function kindOf(judged: Judged): SeriesVerdict {
   const { part, whole, least, regime } = judged;
   if (part === null) return unclear('more floor points: memory changed at the end; record on', whole);
@@ -212,24 +187,38 @@ function kindOf(judged: Judged): SeriesVerdict {
   const rose = risen(judged);
   const lastsLong = seconds >= SETTLED_TIME_RATIO * (whole.toSec - whole.fromSec);
   const paceBefore = rose / (part.fromSec - whole.fromSec);
-  if (isFlat && rose > least && part.mostSlope > MOST_PACE_RATIO * paceBefore) return unclear(openBounds(part, true), part);
-  if (isFlat && rose > least) return lastsLong ? told('settled', part) : unclear('more floor points: memory rose, and has been flat for a short while only; record on', part);
+  if (isFlat && rose > least && part.mostSlope > MOST_PACE_RATIO * paceBefore)
+    return unclear(openBounds(part, true), part);
+  if (isFlat && rose > least)
+    return lastsLong
+      ? told('settled', part)
+      : unclear('more floor points: memory rose, and has been flat for a short while only; record on', part);
   if (isFlat && (regime.from === 0 || lastsLong || -rose <= least)) return told('steady', part);
-  return swinging(judged) ?? unclear(openBounds(part, rose > least || rises(whole, least, whole.toSec - whole.fromSec)), part);
+  return (
+    swinging(judged) ??
+    unclear(openBounds(part, rose > least || rises(whole, least, whole.toSec - whole.fromSec)), part)
+  );
 }
 
 function isBelieved({ regime }: Judged, part: Line): boolean {
-  const doubt = Math.max(1, part.memory / REMEMBERS) * (regime.from > 0 ? LOOKED_FOR : 1) * Math.max(1, ENOUGH_POINTS / part.points);
+  const doubt =
+    Math.max(1, part.memory / REMEMBERS) *
+    (regime.from > 0 ? LOOKED_FOR : 1) *
+    Math.max(1, ENOUGH_POINTS / part.points);
   return part.pValue * doubt < SIGNIFICANT;
 }
 
-// A level that comes back to the same least and the same most in each quarter of the time goes nowhere, however far it swings between.
+// A level that comes back to the same least and the same most in each quarter of the time goes nowhere, however far it
+// swings between.
 function swinging({ x, y, whole }: Judged): SeriesVerdict | null {
   if (y.length < LEAST_SWUNG) return null;
   const seconds = whole.toSec - whole.fromSec;
   if (!(seconds > 0)) return null;
   const quarters = Array.from({ length: QUARTERS }, (): number[] => []);
-  for (let at = 0; at < y.length; at++) quarters[Math.max(0, Math.min(QUARTERS - 1, Math.floor(((x[at]! - whole.fromSec) / seconds) * QUARTERS)))]!.push(y[at]!);
+  for (let at = 0; at < y.length; at++)
+    quarters[Math.max(0, Math.min(QUARTERS - 1, Math.floor(((x[at]! - whole.fromSec) / seconds) * QUARTERS)))]!.push(
+      y[at]!,
+    );
   if (quarters.some((quarter) => quarter.length < LEAST_SWUNG / (2 * QUARTERS))) return null;
   const lows = quarters.map((quarter) => Math.min(...quarter));
   const highs = quarters.map((quarter) => Math.max(...quarter));
@@ -237,7 +226,12 @@ function swinging({ x, y, whole }: Judged): SeriesVerdict | null {
   const most = COMES_BACK_RATIO * whole.level;
   const swing = median(highs) - median(lows);
   if (range(lows) > most || range(highs) > most || swing < LEAST_SWING_RATIO * whole.level) return null;
-  return { ...told('steady', whole), mostHiddenPerSec: range(lows) / (seconds * (1 - 1 / QUARTERS)), swingLowBytes: median(lows), swingHighBytes: median(highs) };
+  return {
+    ...told('steady', whole),
+    mostHiddenPerSec: range(lows) / (seconds * (1 - 1 / QUARTERS)),
+    swingLowBytes: median(lows),
+    swingHighBytes: median(highs),
+  };
 }
 
 function rises(line: Line, least: number, seconds: number): boolean {
@@ -245,22 +239,36 @@ function rises(line: Line, least: number, seconds: number): boolean {
   return isSignificant && line.slope * seconds > least;
 }
 
-// A line that rises is growth when it is straight to its end, known within an order of magnitude, higher than before, and no mere start-up.
+// A line that rises is growth when it is straight to its end, known within an order of magnitude, higher than before,
+// and no mere start-up.
 function growth(judged: Judged, part: Line): SeriesVerdict {
   const { x, y, whole, regime, step, noise, bornSec } = judged;
   const [xs, ys] = [x.subarray(regime.from), y.subarray(regime.from)];
   const third = Math.floor((ys.length * 2) / 3);
   const late = lineOf(xs.subarray(third), ys.subarray(third), noise);
-  // Few noisy points of the end may look flat by chance: it does not rise any more where its slope is surely less than the whole's.
-  const stillRises = late === null ? slopeOf(xs.subarray(third), ys.subarray(third)) > STILL_RISING_RATIO * part.slope : late.slope > STILL_RISING_RATIO * part.slope || (late.mostSlope > MAY_RISE_RATIO * part.slope && !isRatherOneStep(xs, ys));
+  // Few noisy points of the end may look flat by chance: it does not rise any more where its slope is surely less than
+  // the whole's.
+  const stillRises =
+    late === null
+      ? slopeOf(xs.subarray(third), ys.subarray(third)) > STILL_RISING_RATIO * part.slope
+      : late.slope > STILL_RISING_RATIO * part.slope ||
+        (late.mostSlope > MAY_RISE_RATIO * part.slope && !isRatherOneStep(xs, ys));
   // What the last third would add is lost in the steps of the sizes: that it looks flat tells nothing.
   const tooCoarse = part.slope * (part.toSec - xs[third]!) <= LEAST_TOLD_STEPS * step;
-  const known = part.low > 0 ? part.high <= MOST_INTERVAL_RATIO * part.low : part.mostSlope <= MOST_INTERVAL_RATIO * part.leastSlope;
+  const known =
+    part.low > 0
+      ? part.high <= MOST_INTERVAL_RATIO * part.low
+      : part.mostSlope <= MOST_INTERVAL_RATIO * part.leastSlope;
   if (!(tooCoarse || stillRises) || !known) return unclear(openBounds(part, true), part);
   const before = withoutOutliers(y.subarray(0, regime.from)).reduce((most, each) => Math.max(most, each), -Infinity);
-  if (part.intercept + part.slope * part.toSec < before - 2 * noise) return unclear('more floor points: memory rises again, and was higher before; record on', part);
+  if (part.intercept + part.slope * part.toSec < before - 2 * noise)
+    return unclear('more floor points: memory rises again, and was higher before; record on', part);
   const isStartUp = part.toSec * 1000 - bornSec * 1000 < START_UP_MS;
-  if (isStartUp && !isStraight(xs, ys, part, noise)) return unclear(`a longer recording: it has seen the program’s first ${Math.round(part.toSec - bornSec)} s, in which most programs rise; record on`, part);
+  if (isStartUp && !isStraight(xs, ys, part, noise))
+    return unclear(
+      `a longer recording: it has seen the program’s first ${Math.round(part.toSec - bornSec)} s, in which most programs rise; record on`,
+      part,
+    );
   const soFar = isStartUp || part.toSec - part.fromSec < SETTLED_TIME_RATIO * (whole.toSec - whole.fromSec);
   return { ...told('growing', part), soFar };
 }
@@ -275,7 +283,10 @@ function isRatherOneStep(x: Float64Array, y: Float64Array): boolean {
 
 // A line is cut off a start-up as well: growth began there only if what came before rose at less than half the pace.
 function beganThen({ x, y, regime }: Judged, slope: number): boolean {
-  return regime.from > 0 && (regime.from < 2 || new LineFits(x, withoutOutliers(y)).fit(0, regime.from).slope < BEGAN_RATIO * slope);
+  return (
+    regime.from > 0 &&
+    (regime.from < 2 || new LineFits(x, withoutOutliers(y)).fit(0, regime.from).slope < BEGAN_RATIO * slope)
+  );
 }
 
 function slopeOf(x: Float64Array, y: Float64Array): number {
@@ -286,7 +297,9 @@ function slopeOf(x: Float64Array, y: Float64Array): number {
 function isStraight(x: Float64Array, y: Float64Array, part: Line, noise: number): boolean {
   const half = y.length >> 1;
   const late = lineOf(x.subarray(half), y.subarray(half), noise);
-  return late !== null && late.leastSlope > 0 && late.slope >= STRAIGHT_RATIO * part.slope && y.length >= 2 * LEAST_RANKED;
+  return (
+    late !== null && late.leastSlope > 0 && late.slope >= STRAIGHT_RATIO * part.slope && y.length >= 2 * LEAST_RANKED
+  );
 }
 
 /** How far the level judged lies above the first points; 0 where that may be noise. */
@@ -294,7 +307,10 @@ function risen({ y, regime, part, noise }: Judged): number {
   const first = median(y.subarray(0, Math.min(FIRST_POINTS, Math.max(1, regime.from))));
   if (regime.from === 0) return 0;
   const rise = part!.level - first;
-  return Math.abs(rise) > SURE_RISE_ERRORS * noise * MEDIAN_ERROR * Math.sqrt(1 / Math.min(FIRST_POINTS, regime.from) + 1 / part!.points) ? rise : 0;
+  return Math.abs(rise) >
+    SURE_RISE_ERRORS * noise * MEDIAN_ERROR * Math.sqrt(1 / Math.min(FIRST_POINTS, regime.from) + 1 / part!.points)
+    ? rise
+    : 0;
 }
 
 /** What the points leave open: more of them narrow it. The caller makes words of the bounds. */
@@ -309,22 +325,55 @@ export const OPEN = 'open';
 function told(kind: SeriesKind, line: Line): SeriesVerdict {
   const follows = kind === 'growing' || kind === 'shrinking';
   return {
-    kind, missing: '', slopeBytesPerSec: line.slope, slopeLow: line.low, slopeHigh: line.high, pValue: line.pValue,
-    levelBytes: follows ? line.intercept + line.slope * line.toSec : line.level, mostHiddenPerSec: Math.max(0, line.mostSlope), leastHiddenPerSec: line.leastSlope,
-    steps: [], periodMs: NaN, swingLowBytes: NaN, swingHighBytes: NaN, sinceMs: NaN, sinceLowMs: NaN, sinceHighMs: NaN, soFar: false, points: line.points, lengthMs: (line.toSec - line.fromSec) * 1000, endMs: line.toSec * 1000,
+    kind,
+    missing: '',
+    slopeBytesPerSec: line.slope,
+    slopeLow: line.low,
+    slopeHigh: line.high,
+    pValue: line.pValue,
+    levelBytes: follows ? line.intercept + line.slope * line.toSec : line.level,
+    mostHiddenPerSec: Math.max(0, line.mostSlope),
+    leastHiddenPerSec: line.leastSlope,
+    steps: [],
+    periodMs: NaN,
+    swingLowBytes: NaN,
+    swingHighBytes: NaN,
+    sinceMs: NaN,
+    sinceLowMs: NaN,
+    sinceHighMs: NaN,
+    soFar: false,
+    points: line.points,
+    lengthMs: (line.toSec - line.fromSec) * 1000,
+    endMs: line.toSec * 1000,
   };
 }
 
 function unclear(missing: string, line: Line | null = null): SeriesVerdict {
-  return {
-    ...(line === null ? BLANK : { ...told('unclear', line), levelBytes: NaN }), kind: 'unclear', missing,
-  };
+  return { ...(line === null ? BLANK : { ...told('unclear', line), levelBytes: NaN }), kind: 'unclear', missing };
 }
 
 /** What is said of too few points: nothing. */
 export const BLANK: SeriesVerdict = {
-  kind: 'unclear', missing: '', slopeBytesPerSec: NaN, slopeLow: NaN, slopeHigh: NaN, pValue: NaN, levelBytes: NaN, mostHiddenPerSec: NaN, leastHiddenPerSec: NaN,
-  steps: [], periodMs: NaN, swingLowBytes: NaN, swingHighBytes: NaN, sinceMs: NaN, sinceLowMs: NaN, sinceHighMs: NaN, soFar: false, points: 0, lengthMs: 0, endMs: NaN,
+  kind: 'unclear',
+  missing: '',
+  slopeBytesPerSec: NaN,
+  slopeLow: NaN,
+  slopeHigh: NaN,
+  pValue: NaN,
+  levelBytes: NaN,
+  mostHiddenPerSec: NaN,
+  leastHiddenPerSec: NaN,
+  steps: [],
+  periodMs: NaN,
+  swingLowBytes: NaN,
+  swingHighBytes: NaN,
+  sinceMs: NaN,
+  sinceLowMs: NaN,
+  sinceHighMs: NaN,
+  soFar: false,
+  points: 0,
+  lengthMs: 0,
+  endMs: NaN,
 };
 
 function sinceOf(tMs: Float64Array, regime: Regime): Partial<SeriesVerdict> {

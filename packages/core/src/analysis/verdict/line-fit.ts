@@ -11,7 +11,10 @@ export interface LineFit {
   readonly xx: number;
 }
 
-/** Fits lines to any stretch of a series in constant time, by running sums over columns shifted to their first value. O(n) to make. */
+/**
+ * Fits lines to any stretch of a series in constant time, by running sums over columns shifted to their first value.
+ * O(n) to make.
+ */
 export class LineFits {
   private readonly x: Float64Array;
   private readonly y: Float64Array;
@@ -48,6 +51,13 @@ export class LineFits {
     const yy = Math.max(0, sum(4) - points * meanY * meanY);
     const slope = xx > 0 ? xy / xx : 0;
     const at = (x: number): number => this.y[0]! + meanY + slope * (x - this.x[0]! - meanX);
-    return { slope, atStart: at(this.x[from]!), atEnd: at(this.x[to - 1]!), rss: Math.max(0, yy - slope * xy), points, xx };
+    return {
+      slope,
+      atStart: at(this.x[from]!),
+      atEnd: at(this.x[to - 1]!),
+      rss: Math.max(0, yy - slope * xy),
+      points,
+      xx,
+    };
   }
 }

@@ -5,11 +5,14 @@ const MOST_MEMORY = 0.95;
 const MOST_INFLATION = 40;
 
 /**
- * By how much the variance of a slope or level is larger than it were with independent noise, from residuals that noise of one neighbour's memory
- * left around a line: (1 + ρ) / (1 − ρ), at least 1. What fitting `parameters` takes off the autocorrelation of `n` points is given back:
+ * By how much the variance of a slope or level is larger than it were with independent noise, from residuals that noise
+ * of one neighbour's memory
+ * left around a line: (1 + ρ) / (1 − ρ), at least 1. What fitting `parameters` takes off the autocorrelation of `n`
+ * points is given back:
  * to first order its bias is −(parameters + 2ρ·parameters) / n, so that ρ̂ = (n·r + parameters) / (n − 2·parameters).
  *
- * Source: Marriott & Pope, Bias in the estimation of autocorrelations, Biometrika 41 (1954), carried over to a fitted line; assumes noise of
+ * Source: Marriott & Pope, Bias in the estimation of autocorrelations, Biometrika 41 (1954), carried over to a fitted
+ * line; assumes noise of
  * first order.
  */
 export function memoryFactor(residuals: Float64Array, parameters: number): number {
@@ -31,7 +34,10 @@ function factorOf(cross: number, power: number, n: number, parameters: number): 
 /** Long enough for noise to be told from a local line, short enough for a change of pace to lie between two. */
 const BLOCK_POINTS = 12;
 
-/** The same of residuals around a line in each block of a dozen points, so that a change of pace is not taken for memory. Linear. */
+/**
+ * The same of residuals around a line in each block of a dozen points, so that a change of pace is not taken for
+ * memory. Linear.
+ */
 export function localMemoryFactor(x: Float64Array, y: Float64Array): number {
   const blocks = Math.max(1, Math.floor(y.length / BLOCK_POINTS));
   const fits = new LineFits(x, y);

@@ -6,37 +6,54 @@ import { LineFits } from './line-fit.ts';
 export interface Regime {
   readonly from: number;
   readonly to: number;
-  /** The first and the last point with which it may have begun, by the break's 95 % interval; both `from` where no break came before. */
+  /**
+   * The first and the last point with which it may have begun, by the break's 95 % interval; both `from` where no break
+   * came before.
+   */
   readonly earliest: number;
   readonly latest: number;
 }
 
-/** Fewest points on each side of a break; where none is found so, one before it is enough, as the first of a program that loads all it needs at once. */
+/**
+ * Fewest points on each side of a break; where none is found so, one before it is enough, as the first of a program
+ * that loads all it needs at once.
+ */
 const LEAST_SIDE = 4;
 const LEAST_BEFORE = 1;
 const MOST_BREAKS = 4;
 /**
- * A break is believed when two lines, for one, lower the squared error by this much of what is left for a point (the 1 % point of the greatest
- * F over all places, with two parameters more: Andrews, Tests for Parameter Instability, Econometrica 61 (1993), table I, and its later
+ * A break is believed when two lines, for one, lower the squared error by this much of what is left for a point (the 1
+ * % point of the greatest
+ * F over all places, with two parameters more: Andrews, Tests for Parameter Instability, Econometrica 61 (1993), table
+ * I, and its later
  * corrigendum), more for few points.
  */
 const SURE_BREAK = 17;
 const FEW_POINTS = 6;
-/** Squared error by which a place of the break may differ from the best within its 95 % interval: χ² of one parameter, doubled for its being found. */
+/**
+ * Squared error by which a place of the break may differ from the best within its 95 % interval: χ² of one parameter,
+ * doubled for its being found.
+ */
 const INTERVAL_OF_BREAK = 2 * 3.84;
-/** A point this many deviations from the median of itself and its neighbours stands out, and is taken for that median. */
+/**
+ * A point this many deviations from the median of itself and its neighbours stands out, and is taken for that median.
+ */
 const OUTLYING = 4;
 const TWO_LINES = 4;
 
 /**
- * The last stretch of a series since which one line describes it: whatever broke before it, as a start-up, a step or a change of pace, is left
- * out. Looks for the most telling break, then for another one behind it, and so on. `noise` is the least deviation that points may have, in units of y.
+ * The last stretch of a series since which one line describes it: whatever broke before it, as a start-up, a step or a
+ * change of pace, is left
+ * out. Looks for the most telling break, then for another one behind it, and so on. `noise` is the least deviation that
+ * points may have, in units of y.
  */
 export function lastRegime(x: Float64Array, y: Float64Array, noise: number): Regime {
   const smooth = withoutOutliers(y);
   let regime: Regime = { from: 0, to: y.length, earliest: 0, latest: 0 };
   for (let found = 0; found < MOST_BREAKS; found++) {
-    const next = breakIn({ x, y: smooth, noise }, regime.from, LEAST_SIDE) ?? breakIn({ x, y: smooth, noise }, regime.from, LEAST_BEFORE);
+    const next =
+      breakIn({ x, y: smooth, noise }, regime.from, LEAST_SIDE) ??
+      breakIn({ x, y: smooth, noise }, regime.from, LEAST_BEFORE);
     if (next === null) return regime;
     regime = next;
   }
@@ -73,19 +90,31 @@ function breakIn({ x: allX, y: allY, noise }: Points, start: number, leastBefore
   return { from: start + best, to: start + n, earliest: start + earliest - 1, latest: start + latest };
 }
 
-// How much less the points tell than as many independent ones would. Whatever the break does not describe looks like memory in what it leaves, and
+// How much less the points tell than as many independent ones would. Whatever the break does not describe looks like
+// memory in what it leaves, and
 // a break looks like memory in a block that it crosses: the lesser of both is nearer.
 function inflationOf(x: Float64Array, y: Float64Array, fits: LineFits, at: number): number {
   const [before, after] = [fits.fit(0, at), fits.fit(at, y.length)];
-  const residuals = y.map((value, point) => (point < at ? value - before.atStart - before.slope * (x[point]! - x[0]!) : value - after.atStart - after.slope * (x[point]! - x[at]!)));
+  const residuals = y.map((value, point) =>
+    point < at
+      ? value - before.atStart - before.slope * (x[point]! - x[0]!)
+      : value - after.atStart - after.slope * (x[point]! - x[at]!),
+  );
   return Math.min(memoryFactor(residuals, TWO_LINES), localMemoryFactor(x, y));
 }
 
-/** The series with each point that stands out alone put between its neighbours (Hampel's identifier with one neighbour on each side). */
+/**
+ * The series with each point that stands out alone put between its neighbours (Hampel's identifier with one neighbour
+ * on each side).
+ */
 export function withoutOutliers(y: Float64Array): Float64Array {
   const apart = Float64Array.from(y, (value, at) => value - middleOf(y, at));
   const deviation = 1.4826 * median(apart.map(Math.abs)) || 1.4826 * median(differencesOf(y)) * Math.SQRT1_2;
-  return Float64Array.from(y, (value, at) => (at > 0 && at < y.length - 1 && Math.abs(apart[at]!) > OUTLYING * Math.max(deviation, 1e-9) ? value - apart[at]! : value));
+  return Float64Array.from(y, (value, at) =>
+    at > 0 && at < y.length - 1 && Math.abs(apart[at]!) > OUTLYING * Math.max(deviation, 1e-9)
+      ? value - apart[at]!
+      : value,
+  );
 }
 
 function middleOf(y: Float64Array, at: number): number {

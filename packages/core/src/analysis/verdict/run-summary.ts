@@ -14,7 +14,10 @@ import { usedAfterSeries, usedSeries } from '../used-series.ts';
 import { judgeSeries } from './judge-series.ts';
 import type { Verdict } from './verdict.ts';
 
-/** What can be said of the run of a program that ended, whether or not its memory can be called steady: the peak, what was churned, and the cost. */
+/**
+ * What can be said of the run of a program that ended, whether or not its memory can be called steady: the peak, what
+ * was churned, and the cost.
+ */
 export interface RunSummary {
   readonly lengthMs: number;
   readonly endedMs: number;
@@ -22,8 +25,15 @@ export interface RunSummary {
   /** The most that was used after a collection, or at all where no collection tells; NaN where nothing does. */
   readonly peakMs: number;
   readonly peakBytes: number;
-  /** What was seen to live then, by own frame, the most first: at most five. Shares are of all that was seen to live. */
-  readonly peakSites: readonly { readonly site: string; readonly bytes: number; readonly bytesSe: number; readonly shareRatio: number }[];
+  /**
+   * What was seen to live then, by own frame, the most first: at most five. Shares are of all that was seen to live.
+   */
+  readonly peakSites: readonly {
+    readonly site: string;
+    readonly bytes: number;
+    readonly bytesSe: number;
+    readonly shareRatio: number;
+  }[];
   /** Bytes allocated, NaN where nobody tells; and how many of them were seen to die. */
   readonly allocatedBytes: number;
   readonly allocatedLowerBound: boolean;
@@ -33,26 +43,49 @@ export interface RunSummary {
   readonly collectingRatio: number;
   /** Whether the floor kept rising as long as the program ran. */
   readonly rose: 'yes' | 'no' | 'unclear';
-  /** What the floor rose by for each mark of the label that repeats most; null where none does, or it is not sure to rise. */
-  readonly perMark: { readonly label: string; readonly marks: number; readonly bytesPerMark: number; readonly low: number; readonly high: number } | null;
+  /**
+   * What the floor rose by for each mark of the label that repeats most; null where none does, or it is not sure to
+   * rise.
+   */
+  readonly perMark: {
+    readonly label: string;
+    readonly marks: number;
+    readonly bytesPerMark: number;
+    readonly low: number;
+    readonly high: number;
+  } | null;
 }
 
 const MOST_SITES = 5;
 const LEAST_MARKS = 8;
 
-/** Sums up a run that ended; null while any of its heaps has not said so. `table` has its allocations by own frame, null where none was seen. */
-export function runSummary(recording: Recording, span: Span, verdict: Pick<Verdict, 'kind' | 'exhaustion'>, table: ChargeTable | null): RunSummary | null {
+/**
+ * Sums up a run that ended; null while any of its heaps has not said so. `table` has its allocations by own frame, null
+ * where none was seen.
+ */
+export function runSummary(
+  recording: Recording,
+  span: Span,
+  verdict: Pick<Verdict, 'kind' | 'exhaustion'>,
+  table: ChargeTable | null,
+): RunSummary | null {
   if (!hasEnded(recording) || !recording.hasClock) return null;
   const endedMs = recording.heaps.reduce((last, heap) => Math.max(last, heap.endMs), 0);
   const peak = highest(recording, span);
   const allocation = allocationFigures(recording, span);
   const collecting = pauseFigures(recording, programPauses(recording, span), span).throughputRatio;
   return {
-    lengthMs: endedMs - span.fromMs, endedMs, outOfMemory: recording.heaps.some((heap) => !Number.isNaN(heap.outOfMemoryMs)),
-    ...peak, peakSites: Number.isNaN(peak.peakMs) ? [] : livingAt(recording, peak.peakMs),
-    allocatedBytes: allocation?.totalBytes ?? NaN, allocatedLowerBound: allocation?.lowerBound ?? false, ...churn(recording, table),
+    lengthMs: endedMs - span.fromMs,
+    endedMs,
+    outOfMemory: recording.heaps.some((heap) => !Number.isNaN(heap.outOfMemoryMs)),
+    ...peak,
+    peakSites: Number.isNaN(peak.peakMs) ? [] : livingAt(recording, peak.peakMs),
+    allocatedBytes: allocation?.totalBytes ?? NaN,
+    allocatedLowerBound: allocation?.lowerBound ?? false,
+    ...churn(recording, table),
     collectingRatio: 1 - collecting,
-    rose: verdict.kind === 'growing' || verdict.kind === 'stepping' ? 'yes' : verdict.kind === 'unclear' ? 'unclear' : 'no',
+    rose:
+      verdict.kind === 'growing' || verdict.kind === 'stepping' ? 'yes' : verdict.kind === 'unclear' ? 'unclear' : 'no',
     perMark: perMark(recording, span),
   };
 }
@@ -70,7 +103,10 @@ function highest(recording: Recording, span: Span): { peakMs: number; peakBytes:
 
 // One pass over the objects.
 function livingAt(recording: Recording, tMs: number): RunSummary['peakSites'] {
-  const { length, col: { bornMs, endMs, originId, sizeBytes, probability } } = recording.tables.objects;
+  const {
+    length,
+    col: { bornMs, endMs, originId, sizeBytes, probability },
+  } = recording.tables.objects;
   const { groupOf, keys } = chargeGroups(recording, 'ownFrame');
   const chosen = onHeap(recording, null);
   const bytes = new Float64Array(keys.length);
@@ -84,17 +120,31 @@ function livingAt(recording: Recording, tMs: number): RunSummary['peakSites'] {
     all += estimate;
   }
   const order = Uint32Array.from(keys, (_, group) => group).sort((a, b) => bytes[b]! - bytes[a]!);
-  return Array.from(order.subarray(0, MOST_SITES)).filter((group) => bytes[group]! > 0 && keys[group] !== NONE).map((group) => ({
-    site: chargeText(recording, 'ownFrame', keys[group]!), bytes: bytes[group]!, bytesSe: Math.sqrt(variance[group]!), shareRatio: bytes[group]! / all,
-  }));
+  return Array.from(order.subarray(0, MOST_SITES))
+    .filter((group) => bytes[group]! > 0 && keys[group] !== NONE)
+    .map((group) => ({
+      site: chargeText(recording, 'ownFrame', keys[group]!),
+      bytes: bytes[group]!,
+      bytesSe: Math.sqrt(variance[group]!),
+      shareRatio: bytes[group]! / all,
+    }));
 }
 
 function churn(recording: Recording, table: ChargeTable | null): Pick<RunSummary, 'churnedBytes' | 'churnSites'> {
-  const rows = [...table?.rows ?? []].filter((row) => row.key !== NONE && !row.isOutside).sort((a, b) => b.diedBytes - a.diedBytes);
+  const rows = [...(table?.rows ?? [])]
+    .filter((row) => row.key !== NONE && !row.isOutside)
+    .sort((a, b) => b.diedBytes - a.diedBytes);
   const all = rows.reduce((sum, row) => sum + row.diedBytes, 0);
   return {
     churnedBytes: table === null ? NaN : all,
-    churnSites: rows.slice(0, MOST_SITES).filter((row) => row.diedBytes > 0).map((row) => ({ site: chargeText(recording, 'ownFrame', row.key), bytes: row.diedBytes, shareRatio: row.diedBytes / all })),
+    churnSites: rows
+      .slice(0, MOST_SITES)
+      .filter((row) => row.diedBytes > 0)
+      .map((row) => ({
+        site: chargeText(recording, 'ownFrame', row.key),
+        bytes: row.diedBytes,
+        shareRatio: row.diedBytes / all,
+      })),
   };
 }
 
@@ -111,5 +161,11 @@ function perMark(recording: Recording, span: Span): RunSummary['perMark'] {
   });
   const judged = judgeSeries({ tMs: done, bytes: floor.bytes });
   if (judged.kind !== 'growing' && judged.kind !== 'stepping') return null;
-  return { label: label.label, marks: label.times, bytesPerMark: judged.slopeBytesPerSec, low: judged.slopeLow, high: judged.slopeHigh };
+  return {
+    label: label.label,
+    marks: label.times,
+    bytesPerMark: judged.slopeBytesPerSec,
+    low: judged.slopeLow,
+    high: judged.slopeHigh,
+  };
 }

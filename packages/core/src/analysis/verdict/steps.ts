@@ -38,7 +38,10 @@ const LEAST_POINTS_PER_STEP = 3;
 const LEAST_FLAT_RATIO = 0.5;
 /** Between steps that would carry all growth the level may rise by this share of the whole slope. */
 const MOST_WITHIN_RATIO = 0.15;
-/** A first step of more than this times the usual, or of less than one over it, within this share of the time, is the start-up. */
+/**
+ * A first step of more than this times the usual, or of less than one over it, within this share of the time, is the
+ * start-up.
+ */
 const UNLIKE_FACTOR = 2;
 const START_UP_RATIO = 0.2;
 /** Least part of the usual step that must lie between two neighbouring points. */
@@ -55,30 +58,45 @@ export interface StepFigures {
   readonly edges: readonly number[];
   /** Rise within the segments, summed: what the steps do not explain. */
   readonly withinBytes: number;
-  /** Share of the time that lies inside the segments; low when the points come in clusters and nothing is known between. */
+  /**
+   * Share of the time that lies inside the segments; low when the points come in clusters and nothing is known between.
+   */
   readonly observedFlatRatio: number;
   /** The one slope that all segments share, in bytes per millisecond. */
   readonly withinSlope: number;
-  /** Bayesian information criterion of the staircase minus that of a line, straight or with one bend: below 0, the staircase fits better. */
+  /**
+   * Bayesian information criterion of the staircase minus that of a line, straight or with one bend: below 0, the
+   * staircase fits better.
+   */
   readonly bicOverLine: number;
 }
 
 /**
- * Steps of a level by PELT with penalty 3·log(n)·σ̂². A step counts from 1 % of the median and above two of `stepBytes`, the step in which the
+ * Steps of a level by PELT with penalty 3·log(n)·σ̂². A step counts from 1 % of the median and above two of
+ * `stepBytes`, the step in which the
  * sizes come.
  */
 export function floorSteps(tMs: Float64Array, bytes: Float64Array, stepBytes: number): StepFigures {
   const edges = [0, ...pelt(bytes, changePenalty(bytes)), bytes.length];
   const { riseBytes, flatMs, slope } = between(tMs, bytes, edges);
   return {
-    steps: stepsAt(tMs, bytes, edges, Math.max(LEAST_STEP_RATIO * median(bytes), LEAST_STEP_UNITS * stepBytes * (1 + 1e-9))), edges,
-    withinBytes: riseBytes, observedFlatRatio: bytes.length < 2 ? 0 : flatMs / (tMs[tMs.length - 1]! - tMs[0]!), withinSlope: slope,
+    steps: stepsAt(
+      tMs,
+      bytes,
+      edges,
+      Math.max(LEAST_STEP_RATIO * median(bytes), LEAST_STEP_UNITS * stepBytes * (1 + 1e-9)),
+    ),
+    edges,
+    withinBytes: riseBytes,
+    observedFlatRatio: bytes.length < 2 ? 0 : flatMs / (tMs[tMs.length - 1]! - tMs[0]!),
+    withinSlope: slope,
     bicOverLine: bicOverLine(tMs, bytes, edges),
   };
 }
 
 /**
- * The staircase that a floor is; null where it is none: it needs three upward steps, seen flat between, that carry the growth, fit better than a
+ * The staircase that a floor is; null where it is none: it needs three upward steps, seen flat between, that carry the
+ * growth, fit better than a
  * line, and go on to the end. A first step unlike the others in a start-up is left out.
  */
 export function staircase(tMs: Float64Array, bytes: Float64Array, stepBytes: number): Staircase | null {
@@ -89,9 +107,13 @@ export function staircase(tMs: Float64Array, bytes: Float64Array, stepBytes: num
   if (!goesOn(upward, tMs) || figures.bicOverLine >= 0 || !areAbrupt(upward, tMs, bytes)) return null;
   const risen = upward.reduce((sum, step) => sum + step.bytes, 0);
   const netBytes = steps.reduce((sum, step) => sum + step.bytes, 0);
-  const isFlatBetween = figures.observedFlatRatio >= LEAST_FLAT_RATIO && figures.withinSlope * (tMs[tMs.length - 1]! - tMs[0]!) <= MOST_WITHIN_RATIO * netBytes;
+  const isFlatBetween =
+    figures.observedFlatRatio >= LEAST_FLAT_RATIO &&
+    figures.withinSlope * (tMs[tMs.length - 1]! - tMs[0]!) <= MOST_WITHIN_RATIO * netBytes;
   const carries = netBytes >= STEPS_CARRY_RATIO * risen && risen >= STEPS_CARRY_RATIO * (risen + figures.withinBytes);
-  return isFlatBetween && carries ? { steps, periodMs: stepPeriodMs(upward), netBytes, lastFrom: figures.edges[figures.edges.length - 2]! } : null;
+  return isFlatBetween && carries
+    ? { steps, periodMs: stepPeriodMs(upward), netBytes, lastFrom: figures.edges[figures.edges.length - 2]! }
+    : null;
 }
 
 function stepsAt(tMs: Float64Array, bytes: Float64Array, edges: readonly number[], leastBytes: number): FloorStep[] {
@@ -100,10 +122,17 @@ function stepsAt(tMs: Float64Array, bytes: Float64Array, edges: readonly number[
     const [before, from, to] = [edges[segment - 1]!, edges[segment]!, edges[segment + 1]!];
     const height = median(bytes.subarray(from, to)) - median(bytes.subarray(before, from));
     if (Math.abs(height) < leastBytes) continue;
-    // A floor point that met work half done stands out alone: up and at once down again is no step, and has no place in the period.
+    // A floor point that met work half done stands out alone: up and at once down again is no step, and has no place in
+    // the period.
     const last = steps.at(-1);
     const isAlone = segment > 1 && from - before <= MOST_SPIKE_POINTS;
-    if (last !== undefined && isAlone && last.tMs === tMs[before] && Math.abs(last.bytes + height) < SPIKE_RATIO * Math.abs(last.bytes)) steps.pop();
+    if (
+      last !== undefined &&
+      isAlone &&
+      last.tMs === tMs[before] &&
+      Math.abs(last.bytes + height) < SPIKE_RATIO * Math.abs(last.bytes)
+    )
+      steps.pop();
     else steps.push({ tMs: tMs[from]!, bytes: height });
   }
   return steps;
@@ -120,7 +149,11 @@ function withoutStartUp(steps: readonly FloorStep[], tMs: Float64Array): readonl
 function isUnlike([first, ...others]: readonly FloorStep[]): boolean {
   const height = median(others.map((step) => step.bytes));
   const gap = median(others.slice(1).map((step, at) => step.tMs - others[at]!.tMs));
-  return first!.bytes > UNLIKE_FACTOR * height || first!.bytes < height / UNLIKE_FACTOR || others[0]!.tMs - first!.tMs < gap / UNLIKE_FACTOR;
+  return (
+    first!.bytes > UNLIKE_FACTOR * height ||
+    first!.bytes < height / UNLIKE_FACTOR ||
+    others[0]!.tMs - first!.tMs < gap / UNLIKE_FACTOR
+  );
 }
 
 // A step lies between two neighbouring points, and no other difference of neighbours is like it.
@@ -138,8 +171,14 @@ function goesOn(upward: readonly FloorStep[], tMs: Float64Array): boolean {
   return tMs[tMs.length - 1]! - upward[upward.length - 1]!.tMs <= GONE_ON_RATIO * Math.max(...gaps);
 }
 
-/** Within the segments: rises summed, time covered, and the one slope that all of them share, in bytes per millisecond. */
-function between(tMs: Float64Array, bytes: Float64Array, edges: readonly number[]): { riseBytes: number; flatMs: number; slope: number } {
+/**
+ * Within the segments: rises summed, time covered, and the one slope that all of them share, in bytes per millisecond.
+ */
+function between(
+  tMs: Float64Array,
+  bytes: Float64Array,
+  edges: readonly number[],
+): { riseBytes: number; flatMs: number; slope: number } {
   let [riseBytes, flatMs, xx, xy] = [0, 0, 0, 0];
   for (let segment = 0; segment + 1 < edges.length; segment++) {
     const [from, to] = [edges[segment]!, edges[segment + 1]!];
@@ -163,7 +202,8 @@ function bicOverLine(tMs: Float64Array, bytes: Float64Array, edges: readonly num
   let lineRss = 0;
   for (let i = 0; i < n; i++) lineRss += (bytes[i]! - line.intercept - line.slope * tMs[i]!) ** 2;
   // One byte of residual at least: exact fits would compare infinities.
-  const criterion = (rss: number, parameters: number): number => n * Math.log(Math.max(1, rss)) + parameters * Math.log(n);
+  const criterion = (rss: number, parameters: number): number =>
+    n * Math.log(Math.max(1, rss)) + parameters * Math.log(n);
   const lineCriterion = Math.min(criterion(lineRss, 2), criterion(bentLineRss(tMs, bytes), 4));
   let stairRss = 0;
   for (let segment = 0; segment + 1 < edges.length; segment++) {
@@ -177,7 +217,8 @@ function bicOverLine(tMs: Float64Array, bytes: Float64Array, edges: readonly num
 
 const MOST_BENDS = 40;
 
-// Least squares of a line with one bend, which a leak that begins later is: the best of bends at most forty places. O(n) each.
+// Least squares of a line with one bend, which a leak that begins later is: the best of bends at most forty places.
+// O(n) each.
 function bentLineRss(tMs: Float64Array, bytes: Float64Array): number {
   const n = bytes.length;
   const stride = Math.max(1, Math.floor(n / MOST_BENDS));
@@ -202,7 +243,12 @@ function rssWithBend(tMs: Float64Array, bytes: Float64Array, bendMs: number): nu
     const x = (tMs[i]! - startMs) / lengthMs - meanX;
     const z = Math.max(0, tMs[i]! - bendMs) / lengthMs - meanZ;
     const y = bytes[i]! - meanY;
-    xx += x * x; xz += x * z; zz += z * z; xy += x * y; zy += z * y; yy += y * y;
+    xx += x * x;
+    xz += x * z;
+    zz += z * z;
+    xy += x * y;
+    zy += z * y;
+    yy += y * y;
   }
   const determinant = xx * zz - xz * xz;
   if (!(determinant > 1e-12)) return Infinity;
@@ -217,7 +263,10 @@ function riseWithin(tMs: Float64Array, bytes: Float64Array): number {
   return line.kind === 'slope' ? Math.max(0, line.slope * (tMs[tMs.length - 1]! - tMs[0]!)) : 0;
 }
 
-/** Median gap between steps when the gaps' coefficient of variation is below 0.25, and there are three steps at least; else NaN. */
+/**
+ * Median gap between steps when the gaps' coefficient of variation is below 0.25, and there are three steps at least;
+ * else NaN.
+ */
 export function stepPeriodMs(upward: readonly FloorStep[]): number {
   if (upward.length < 3) return NaN;
   const gaps = upward.slice(1).map((step, i) => step.tMs - upward[i]!.tMs);

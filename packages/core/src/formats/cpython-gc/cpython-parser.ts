@@ -6,7 +6,9 @@ import type { Format } from '../log-parser.ts';
 /** CPython's `gc.set_debug(gc.DEBUG_STATS)`. */
 export const cpythonGc: Format = {
   name: 'cpython-gc',
-  detect: (headLines) => headLines.filter((line) => BEGIN.test(line) || DONE.test(line) || /^gc: objects in /.test(line)).length / Math.max(1, headLines.length),
+  detect: (headLines) =>
+    headLines.filter((line) => BEGIN.test(line) || DONE.test(line) || /^gc: objects in /.test(line)).length /
+    Math.max(1, headLines.length),
   createParser: () => {
     const reader = new CpythonReader();
     return reader.log;
@@ -19,7 +21,8 @@ const DONE = /gc: done(?:, (\d+) unreachable, (\d+) uncollectable)?, (\d+\.\d{4}
 const OLDEST = '2';
 
 /**
- * Four lines a collection, without a clock or sizes: which generation, how many objects each has, and at its end how long it
+ * Four lines a collection, without a clock or sizes: which generation, how many objects each has, and at its end how
+ * long it
  * took, in tenths of a millisecond.
  */
 class CpythonReader {
@@ -42,14 +45,32 @@ class CpythonReader {
     if (!line.includes('gc: done')) return;
     const done = DONE.exec(line);
     if (done === null || this.generation === null) {
-      const wanted = done === null ? '"gc: done, … unreachable, … uncollectable, …s elapsed"' : '"gc: collecting generation …" before its end';
-      this.log.issue('cut-line', number, offset, `expected ${wanted}, found ${snippet(line)}; is the log cut off? The collection was left out`);
+      const wanted =
+        done === null
+          ? '"gc: done, … unreachable, … uncollectable, …s elapsed"'
+          : '"gc: collecting generation …" before its end';
+      this.log.issue(
+        'cut-line',
+        number,
+        offset,
+        `expected ${wanted}, found ${snippet(line)}; is the log cut off? The collection was left out`,
+      );
     } else {
       const pauseMs = Math.round(Number(done[3]) * 1e4) / 10;
       // Without a clock, the least time that must have passed orders the collections.
       const startMs = this.log.recording.durationMs;
       const whole = this.generation === OLDEST;
-      if (!this.log.refuses({ startMs, endMs: startMs + pauseMs, pauseMs }, number, offset)) this.log.add({ startMs, endMs: startMs + pauseMs, pauseMs, label: `generation ${this.generation}`, cause: '', scope: whole ? Scope.whole : Scope.young, flags: 0, line: number });
+      if (!this.log.refuses({ startMs, endMs: startMs + pauseMs, pauseMs }, number, offset))
+        this.log.add({
+          startMs,
+          endMs: startMs + pauseMs,
+          pauseMs,
+          label: `generation ${this.generation}`,
+          cause: '',
+          scope: whole ? Scope.whole : Scope.young,
+          flags: 0,
+          line: number,
+        });
     }
     this.generation = null;
   }

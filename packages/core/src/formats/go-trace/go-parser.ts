@@ -16,18 +16,27 @@ export const goTrace: Format = {
   },
 };
 
-// gc 5 @0.128s 1%: 1.3+1.2+0.003 ms clock, 2.6+0.34/0/0+0.007 ms cpu, 3->3->2 MB, 4 MB goal, 0 MB stacks, 0 MB globals, 2 P (forced)
-const LINE = /\bgc (\d+) @(\d+(?:\.\d+)?)s \d+%: ([\d.]+)\+([\d.]+)\+([\d.]+) ms clock, [\d.+/]+ ms cpu, (\d+)->(\d+)->(\d+) MB, (\d+) MB goal,.*? \d+ P( \(forced\))?\s*$/;
+// gc 5 @0.128s 1%: 1.3+1.2+0.003 ms clock, 2.6+0.34/0/0+0.007 ms cpu, 3->3->2 MB, 4 MB goal, 0 MB stacks, 0 MB globals,
+// 2 P (forced)
+const LINE =
+  /\bgc (\d+) @(\d+(?:\.\d+)?)s \d+%: ([\d.]+)\+([\d.]+)\+([\d.]+) ms clock, [\d.+/]+ ms cpu, (\d+)->(\d+)->(\d+) MB, (\d+) MB goal,.*? \d+ P( \(forced\))?\s*$/;
 const LOOKS = /\bgc \d+ @[\d.]+s /;
 
 /**
- * One cycle a line: the heap at its start, at its end, and what of it lived. Its pause is the sum of its two (end of sweeping,
+ * One cycle a line: the heap at its start, at its end, and what of it lived. Its pause is the sum of its two (end of
+ * sweeping,
  * end of marking), which is how the runtime itself counts (`MemStats.PauseNs`), placed at its start.
  */
 function take(log: LineLog, line: string, number: number, offset: number): void {
   const found = LINE.exec(line);
   if (found === null) {
-    if (LOOKS.test(line)) log.issue('cut-line', number, offset, `expected "gc N @…s …%: … ms clock, … MB goal, … P", found ${snippet(line)}; is the line cut off? The line was left out`);
+    if (LOOKS.test(line))
+      log.issue(
+        'cut-line',
+        number,
+        offset,
+        `expected "gc N @…s …%: … ms clock, … MB goal, … P", found ${snippet(line)}; is the line cut off? The line was left out`,
+      );
     return;
   }
   const startMs = Number(found[2]) * 1000;
@@ -36,8 +45,14 @@ function take(log: LineLog, line: string, number: number, offset: number): void 
   if (log.refuses({ startMs, endMs, pauseMs: sweepMs + endMarkMs }, number, offset)) return;
   const forced = found[10] !== undefined;
   const row = log.add({
-    startMs, endMs, pauseMs: Math.round((sweepMs + endMarkMs) * 1e6) / 1e6, label: 'gc', cause: forced ? 'forced' : '', scope: Scope.whole,
-    flags: CollectionFlag.concurrentCycle | CollectionFlag.ownSizes | (forced ? CollectionFlag.explicit : 0), line: number,
+    startMs,
+    endMs,
+    pauseMs: Math.round((sweepMs + endMarkMs) * 1e6) / 1e6,
+    label: 'gc',
+    cause: forced ? 'forced' : '',
+    scope: Scope.whole,
+    flags: CollectionFlag.concurrentCycle | CollectionFlag.ownSizes | (forced ? CollectionFlag.explicit : 0),
+    line: number,
   });
   const { collections, releases } = log.recording.tables;
   const [beforeBytes, endBytes, liveBytes] = [Number(found[6]) * MIB, Number(found[7]) * MIB, Number(found[8]) * MIB];

@@ -11,13 +11,16 @@ import { PrintedRun } from './printed-run.ts';
 /** What JDKs up to 8 print with `-XX:+PrintGC` or `PrintGCDetails`: Serial, Parallel, CMS and G1. */
 export const jvmPrinted: Format = {
   name: 'jvm-printed',
-  detect: (headLines) => headLines.filter((line) => BEGIN.test(line) && !line.includes('] GC(')).length / Math.max(1, headLines.length),
+  detect: (headLines) =>
+    headLines.filter((line) => BEGIN.test(line) && !line.includes('] GC(')).length / Math.max(1, headLines.length),
   createParser: () => new PrintedParser(),
 };
 
 // 2026-11-23T05:55:13.577+0000: 151.126: [GC (Allocation Failure) …
-const BEGIN = /(?:(\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d\.\d{3}[+-]\d{4}): )?(?:(\d+[.,]\d{3}): )?(\[(?:GC|Full GC)(?:--)?[ \]]|\[CMS-concurrent-)/;
-const STAMPED_LINE = /^(?:\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d\.\d{3}[+-]\d{4}: )?(?:\d+[.,]\d{3}: )?(?:\[|Total time|Application time|$)/;
+const BEGIN =
+  /(?:(\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d\.\d{3}[+-]\d{4}): )?(?:(\d+[.,]\d{3}): )?(\[(?:GC|Full GC)(?:--)?[ \]]|\[CMS-concurrent-)/;
+const STAMPED_LINE =
+  /^(?:\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d\.\d{3}[+-]\d{4}: )?(?:\d+[.,]\d{3}: )?(?:\[|Total time|Application time|$)/;
 /** Lines that may stand inside a collection: its table of ages, G1's details, what CMS adds. */
 const CONTINUES = /^(?:\s+[[(:]|: |Desired survivor|- age|\(|\[(?:Times|Metaspace|Perm|Class Histogram))/;
 const MOST_RECORD_CHARACTERS = 256 * 1024;
@@ -41,7 +44,13 @@ class PrintedParser implements FormatParser {
   constructor() {
     this.splitter = new LineSplitter((line, number, offset) => this.take(unwrapLine(line), number, offset), {
       encoding: 'windows-1252',
-      onLong: (line, byteOffset) => this.issue('line-too-long', line, byteOffset, 'expected lines of at most 4 MiB; the rest of this one was dropped'),
+      onLong: (line, byteOffset) =>
+        this.issue(
+          'line-too-long',
+          line,
+          byteOffset,
+          'expected lines of at most 4 MiB; the rest of this one was dropped',
+        ),
     });
   }
 
@@ -78,7 +87,13 @@ class PrintedParser implements FormatParser {
     }
     const at = begin.index + begin[0].length - begin[3]!.length;
     const stampMs = this.stampOf(begin[1], begin[2]);
-    if (!isTime(stampMs)) return this.issue('absurd-time', number, offset, `expected a time within ten years of the beginning, found ${snippet(line)}; is the line damaged? It was left out`);
+    if (!isTime(stampMs))
+      return this.issue(
+        'absurd-time',
+        number,
+        offset,
+        `expected a time within ten years of the beginning, found ${snippet(line)}; is the line damaged? It was left out`,
+      );
     const step = readConcurrentStep(line.slice(at));
     if (step !== null) {
       // Printed by another thread, perhaps in the middle of a collection's line.
@@ -106,7 +121,13 @@ class PrintedParser implements FormatParser {
     if (record === null) return;
     const read = readPrintedRecord(record.text);
     if (read !== null) this.run.addRecord(read, record.stampMs, record.line, record.offset);
-    else this.issue('cut-line', record.line, record.offset, `expected "[GC … -> … , … secs]", found ${snippet(record.text)}; is the line cut off? The collection was left out`);
+    else
+      this.issue(
+        'cut-line',
+        record.line,
+        record.offset,
+        `expected "[GC … -> … , … secs]", found ${snippet(record.text)}; is the line cut off? The collection was left out`,
+      );
   }
 
   private takeHeader(line: string): boolean {
@@ -121,7 +142,8 @@ class PrintedParser implements FormatParser {
     const limit = OPTION_LIMIT.exec(line);
     if (limit !== null) this.run.setLimit(Number(limit[1]));
     const collector = OPTION_COLLECTOR.exec(line);
-    if (collector !== null) this.run.recording.collector = collector[1] === 'ConcMarkSweep' ? 'CMS' : collector[1]!.replace('Old', '');
+    if (collector !== null)
+      this.run.recording.collector = collector[1] === 'ConcMarkSweep' ? 'CMS' : collector[1]!.replace('Old', '');
     return true;
   }
 
@@ -130,7 +152,8 @@ class PrintedParser implements FormatParser {
     const stopped = readSafepoint(line);
     const stamp = /(?:(\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d\.\d{3}[+-]\d{4}): )?(?:(\d+\.\d{3}): )?Total time/.exec(line);
     this.closeRecord();
-    if (stopped !== null) this.run.addSafepoint(stopped.reachMs, stopped.totalMs, this.stampOf(stamp?.[1], stamp?.[2]), number);
+    if (stopped !== null)
+      this.run.addSafepoint(stopped.reachMs, stopped.totalMs, this.stampOf(stamp?.[1], stamp?.[2]), number);
   }
 
   private startRun(): void {
@@ -143,7 +166,8 @@ class PrintedParser implements FormatParser {
     const epochMs = date === undefined ? NaN : Date.parse(`${date.slice(0, -2)}:${date.slice(-2)}`);
     const uptimeMs = uptime === undefined ? NaN : Math.round(Number(uptime.replace(',', '.')) * 1e6) / 1e3;
     const { recording } = this.run;
-    if (Number.isNaN(recording.startEpochMs) && !Number.isNaN(epochMs)) recording.startEpochMs = Number.isNaN(uptimeMs) ? epochMs : epochMs - uptimeMs;
+    if (Number.isNaN(recording.startEpochMs) && !Number.isNaN(epochMs))
+      recording.startEpochMs = Number.isNaN(uptimeMs) ? epochMs : epochMs - uptimeMs;
     if (!Number.isNaN(uptimeMs) || Number.isNaN(epochMs)) return uptimeMs;
     if (Number.isNaN(this.dateOriginMs)) this.dateOriginMs = epochMs;
     return epochMs - this.dateOriginMs;

@@ -16,7 +16,10 @@ export interface PrintedSpace extends PrintedSizes {
 
 /** One collection, or one step of a concurrent cycle, as printed. */
 export interface PrintedRecord {
-  /** `GC (Allocation Failure)`, `GC pause (G1 Evacuation Pause) (young)`, `Full GC (System.gc())`, `CMS-concurrent-mark`. */
+  /**
+   * `GC (Allocation Failure)`, `GC pause (G1 Evacuation Pause) (young)`, `Full GC (System.gc())`,
+   * `CMS-concurrent-mark`.
+   */
   readonly label: string;
   readonly cause: string;
   readonly durationMs: number;
@@ -29,7 +32,8 @@ export interface PrintedRecord {
 }
 
 const SIZES = /(\d+(?:\.\d+)?)([BKMG])->(\d+(?:\.\d+)?)([BKMG])\((\d+(?:\.\d+)?)([BKMG])\)/;
-const OF_G1 = /(\w+): (\d+(?:\.\d+)?)([BKMG])(?:\((\d+(?:\.\d+)?)([BKMG])\))?->(\d+(?:\.\d+)?)([BKMG])(?:\((\d+(?:\.\d+)?)([BKMG])\))?/g;
+const OF_G1 =
+  /(\w+): (\d+(?:\.\d+)?)([BKMG])(?:\((\d+(?:\.\d+)?)([BKMG])\))?->(\d+(?:\.\d+)?)([BKMG])(?:\((\d+(?:\.\d+)?)([BKMG])\))?/g;
 const TIMES = /\[Times: user=(\d+\.\d+) sys=(\d+\.\d+),? real=(\d+\.\d+) secs\]/;
 const AGE = /^- age\s+(\d+):\s+(\d+) bytes,\s+\d+ total\s*$/gm;
 const CONCURRENT = /^\[(CMS-concurrent-[\w-]+|GC concurrent-[\w-]+)(?:: [\d.]+\/([\d.]+) secs|, ([\d.]+) secs)?\]?/;
@@ -45,22 +49,33 @@ export function readConcurrentStep(text: string): { readonly label: string; read
 
 /** Takes a collection apart, from its first bracket on, its lines joined by line ends; null when it is not whole. */
 export function readPrintedRecord(text: string): PrintedRecord | null {
-  const plain = text.replace(TIMES, '').replace(/^Desired survivor size.*$/gm, '').replace(AGE, '');
+  const plain = text
+    .replace(TIMES, '')
+    .replace(/^Desired survivor size.*$/gm, '')
+    .replace(AGE, '');
   const groups = topGroups(plain);
   const [first, ...rest] = groups;
   if (first === undefined || !first.closed) return null;
   const duration = /,\s*(\d+\.\d+) secs\s*$/.exec(first.own);
   if (duration === null || !isPause(toMs(duration[1]!))) return null;
-  const spaces = [first, ...rest].flatMap((group) => group.inner).map(spaceOf).filter((space) => space !== null);
+  const spaces = [first, ...rest]
+    .flatMap((group) => group.inner)
+    .map(spaceOf)
+    .filter((space) => space !== null);
   const detail = rest.map((group) => sizesOfG1(group.own)).find((each) => each.length > 0) ?? [];
   const heap = detail.find((space) => space.name === 'Heap');
   const label = labelOf(first.own);
   const times = TIMES.exec(text);
   return {
-    label, cause: causeOf(label),
+    label,
+    cause: causeOf(label),
     durationMs: toMs(duration[1]!),
     sizes: heap ?? sizesOf(first.own) ?? usedAlone(first.own),
-    spaces: [...spaces, ...rest.map((group) => spaceOf(group.own)).filter((space) => space !== null), ...detail.filter((space) => space.name !== 'Heap')],
+    spaces: [
+      ...spaces,
+      ...rest.map((group) => spaceOf(group.own)).filter((space) => space !== null),
+      ...detail.filter((space) => space.name !== 'Heap'),
+    ],
     ages: [...text.matchAll(AGE)].map((row) => ({ age: Number(row[1]), bytes: Number(row[2]) })),
     cpu: times === null ? null : { userMs: toMs(times[1]!), sysMs: toMs(times[2]!), realMs: toMs(times[3]!) },
     failed: FAILED.test(text),
@@ -128,13 +143,26 @@ function sizesOf(text: string): PrintedSizes | null {
 // Initial mark and remark of CMS tell what is used, and give nothing back: "10887844K(12514816K), 0.0001997 secs".
 function usedAlone(text: string): PrintedSizes | null {
   const found = /(?:^|\s)(\d+)([KMG])\((\d+)([KMG])\),\s*[\d.]+ secs\s*$/.exec(text);
-  return found === null ? null : sized(found[1]!, found[2]!, found[1]!, found[2]!, Number(found[3]) * unitBytes(found[4]!.charCodeAt(0)));
+  return found === null
+    ? null
+    : sized(found[1]!, found[2]!, found[1]!, found[2]!, Number(found[3]) * unitBytes(found[4]!.charCodeAt(0)));
 }
 
-function sized(before: string, beforeUnit: string, after: string, afterUnit: string, capacityBytes: number): PrintedSizes {
+function sized(
+  before: string,
+  beforeUnit: string,
+  after: string,
+  afterUnit: string,
+  capacityBytes: number,
+): PrintedSizes {
   const [unit, other] = [unitBytes(beforeUnit.charCodeAt(0)), unitBytes(afterUnit.charCodeAt(0))];
   const step = (value: string, bytes: number): number => (value.includes('.') ? bytes / 10 : bytes);
-  return { beforeBytes: Number(before) * unit, afterBytes: Number(after) * other, capacityBytes, resolutionBytes: Math.max(step(before, unit), step(after, other)) };
+  return {
+    beforeBytes: Number(before) * unit,
+    afterBytes: Number(after) * other,
+    capacityBytes,
+    resolutionBytes: Math.max(step(before, unit), step(after, other)),
+  };
 }
 
 // "ParNew: 613404K->68068K(613440K), 0.1020465 secs", "Metaspace: 6741K->6741K(1056768K)".
@@ -147,9 +175,18 @@ function spaceOf(text: string): PrintedSpace | null {
 // "Eden: 24.0M(24.0M)->0.0B(13.0M) Survivors: 0.0B->3072.0K Heap: 24.0M(256.0M)->21.9M(256.0M)".
 function sizesOfG1(text: string): PrintedSpace[] {
   if (!text.includes('Heap: ') && !text.includes('Eden: ')) return [];
-  return [...text.matchAll(OF_G1)].map(([, name, before, beforeUnit, , , after, afterUnit, capacity, capacityUnit]) => ({
-    name: name!, ...sized(before!, beforeUnit!, after!, afterUnit!, capacity === undefined ? NaN : Number(capacity) * unitBytes(capacityUnit!.charCodeAt(0))),
-  }));
+  return [...text.matchAll(OF_G1)].map(
+    ([, name, before, beforeUnit, , , after, afterUnit, capacity, capacityUnit]) => ({
+      name: name!,
+      ...sized(
+        before!,
+        beforeUnit!,
+        after!,
+        afterUnit!,
+        capacity === undefined ? NaN : Number(capacity) * unitBytes(capacityUnit!.charCodeAt(0)),
+      ),
+    }),
+  );
 }
 
 function toMs(seconds: string): number {

@@ -33,11 +33,16 @@ export class PrintedRun {
     this.recording.heaps[this.heapId]!.limitBytes = bytes;
   }
 
-  /** A collection that stopped the program, or a step of a cycle that did; the stamp, NaN when there is none, is its beginning. */
+  /**
+   * A collection that stopped the program, or a step of a cycle that did; the stamp, NaN when there is none, is its
+   * beginning.
+   */
   addRecord(record: PrintedRecord, stampMs: number, line: number, byteOffset: number): void {
     const startMs = this.place(stampMs);
     const endMs = startMs + record.durationMs;
-    const isStep = /CMS Initial Mark|CMS-initial-mark|CMS Final Remark|CMS-remark|^GC remark|^GC cleanup/.test(record.label);
+    const isStep = /CMS Initial Mark|CMS-initial-mark|CMS Final Remark|CMS-remark|^GC remark|^GC cleanup/.test(
+      record.label,
+    );
     const begins = /CMS Initial Mark|CMS-initial-mark/.test(record.label);
     if (begins) this.beginCycle(record.label.startsWith('GC') ? 'CMS' : record.label, startMs, line, byteOffset);
     const row = isStep ? this.cycle : this.addCollection(record, startMs, endMs, { line, byteOffset });
@@ -76,7 +81,12 @@ export class PrintedRun {
     safepoints.col.heapId[row] = this.heapId;
   }
 
-  private addCollection(record: PrintedRecord, startMs: number, endMs: number, at: { line: number; byteOffset: number }): number {
+  private addCollection(
+    record: PrintedRecord,
+    startMs: number,
+    endMs: number,
+    at: { line: number; byteOffset: number },
+  ): number {
     const { collections } = this.recording.tables;
     const row = collections.addRow();
     const { col } = collections;
@@ -94,7 +104,9 @@ export class PrintedRun {
     col.byteOffset[row] = at.byteOffset;
     col.heapId[row] = this.heapId;
     col.scope[row] = scope;
-    col.flags[row] = (/^System(?:\.gc\(\))?$/.test(record.cause) ? CollectionFlag.explicit : 0) | (record.failed ? CollectionFlag.evacuationFailed : 0);
+    col.flags[row] =
+      (/^System(?:\.gc\(\))?$/.test(record.cause) ? CollectionFlag.explicit : 0) |
+      (record.failed ? CollectionFlag.evacuationFailed : 0);
     col.promotedBytes[row] = scope === Scope.whole ? NaN : promotedBytes(record);
     fillDetails(this.recording, row, record);
     return row;

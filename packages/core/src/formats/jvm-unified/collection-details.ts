@@ -3,7 +3,12 @@ import type { CpuTimes } from './detail-message.ts';
 
 /** What is told of a collection beside its pause, of any JVM. */
 export interface CollectionDetails {
-  readonly spaces: readonly { readonly name: string; readonly beforeBytes: number; readonly afterBytes: number; readonly capacityBytes?: number }[];
+  readonly spaces: readonly {
+    readonly name: string;
+    readonly beforeBytes: number;
+    readonly afterBytes: number;
+    readonly capacityBytes?: number;
+  }[];
   readonly ages: readonly { readonly age: number; readonly bytes: number }[];
   readonly cpu: CpuTimes | null;
 }

@@ -21,7 +21,10 @@ export interface CycleStart {
   readonly endPrinted: boolean;
 }
 
-/** Cycles of a collector that frees memory while the program runs (ZGC, Shenandoah): rows of collections and releases, by GC id. */
+/**
+ * Cycles of a collector that frees memory while the program runs (ZGC, Shenandoah): rows of collections and releases,
+ * by GC id.
+ */
 export class ConcurrentCycles {
   private readonly recording: Recording;
   private readonly heapId: HeapId;
@@ -55,7 +58,11 @@ export class ConcurrentCycles {
     col.byteOffset[row] = start.byteOffset;
     col.heapId[row] = this.heapId;
     col.scope[row] = start.scope;
-    col.flags[row] = CollectionFlag.concurrentCycle | CollectionFlag.unfinished | (start.cause === 'System.gc()' ? CollectionFlag.explicit : 0) | (start.endPrinted ? CollectionFlag.endPrinted : 0);
+    col.flags[row] =
+      CollectionFlag.concurrentCycle |
+      CollectionFlag.unfinished |
+      (start.cause === 'System.gc()' ? CollectionFlag.explicit : 0) |
+      (start.endPrinted ? CollectionFlag.endPrinted : 0);
     this.recording.freesConcurrently = true;
     this.rows.set(gcId, row);
     return row;

@@ -54,7 +54,8 @@ export class Decorations {
     else if (unit === 115 && end + 1 === to) this.uptimeMs = finer(this.uptimeMs, Math.round(value * 1e6) / 1e3);
     else if (unit === 109 && end + 2 === to) this.readMillis(value);
     else if (unit === 110 && end + 2 === to) this.readNanos(value);
-    else if (unit === 45 && !this.skipWallClock && to - from >= 24 && Number.isNaN(this.epochMs)) this.epochMs = parseWallClock(line, from);
+    else if (unit === 45 && !this.skipWallClock && to - from >= 24 && Number.isNaN(this.epochMs))
+      this.epochMs = parseWallClock(line, from);
   }
 
   // timemillis and uptimemillis look alike; no JVM has been up for thirty years.
@@ -63,7 +64,8 @@ export class Decorations {
     else this.uptimeMs = finer(this.uptimeMs, value);
   }
 
-  // timenanos comes before uptimenanos in the fixed order, and has an arbitrary origin: the last one wins when it agrees.
+  // timenanos comes before uptimenanos in the fixed order, and has an arbitrary origin: the last one wins when it
+  // agrees.
   private readNanos(value: number): void {
     const ms = value / 1e6;
     if (Number.isNaN(this.clockMs)) this.clockMs = ms;

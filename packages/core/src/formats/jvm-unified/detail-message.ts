@@ -32,7 +32,9 @@ export interface AgeRow {
 
 /** Takes a row of an age table apart; null for any other message and a cut one. */
 export function readAgeRow(message: string): AgeRow | null {
-  const found = /^\s*- age\s+(\d+):\s+(?:prev\s+\d+ bytes, curr\s+)?(\d+) bytes,\s+(?:\d+ total|mortality)/.exec(message);
+  const found = /^\s*- age\s+(\d+):\s+(?:prev\s+\d+ bytes, curr\s+)?(\d+) bytes,\s+(?:\d+ total|mortality)/.exec(
+    message,
+  );
   return found === null ? null : { age: Number(found[1]), bytes: Number(found[2]) };
 }
 
@@ -45,17 +47,25 @@ export interface SafepointMessage {
   readonly totalMs: number;
 }
 
-// Safepoint "G1CollectFull", Time since last: 21068894 ns, Reaching safepoint: 9249 ns, Cleanup: 35227 ns, At safepoint: 12545647 ns, Total: 12590123 ns
+// Safepoint "G1CollectFull", Time since last: 21068894 ns, Reaching safepoint: 9249 ns, Cleanup: 35227 ns, At
+// safepoint: 12545647 ns, Total: 12590123 ns
 const SAFEPOINT = /^Safepoint "([^"]*)".*\bReaching safepoint:\s+(\d+) ns\b.*\bTotal:\s+(\d+) ns(?:,|\s*$)/;
 // Total time for which application threads were stopped: 0.0012 seconds, Stopping threads took: 0.0001 seconds
-const STOPPED = /Total time for which application threads were stopped: (\d+\.\d+) seconds, Stopping threads took: (\d+\.\d+) seconds/;
+const STOPPED =
+  /Total time for which application threads were stopped: (\d+\.\d+) seconds, Stopping threads took: (\d+\.\d+) seconds/;
 
 /** Reads what any JDK from 8 on prints of a safepoint; null for any other message and a cut one. */
 export function readSafepoint(message: string): SafepointMessage | null {
   const named = message.startsWith('Safepoint "') ? SAFEPOINT.exec(message) : null;
   if (named !== null) return { operation: named[1]!, reachMs: Number(named[2]) / 1e6, totalMs: Number(named[3]) / 1e6 };
   const stopped = STOPPED.exec(message);
-  return stopped === null ? null : { operation: '', reachMs: Math.round(Number(stopped[2]) * 1e7) / 1e4, totalMs: Math.round(Number(stopped[1]) * 1e7) / 1e4 };
+  return stopped === null
+    ? null
+    : {
+        operation: '',
+        reachMs: Math.round(Number(stopped[2]) * 1e7) / 1e4,
+        totalMs: Math.round(Number(stopped[1]) * 1e7) / 1e4,
+      };
 }
 
 /** Figures of a ZGC collection at its steps, in bytes; NaN for `-`. */
@@ -69,7 +79,8 @@ export interface StepRow {
 }
 
 /**
- * A row of ZGC's table over its steps, `Used: 28M (22%) 30M (23%) 32M (25%) 14M (11%) 34M (27%) 14M (11%)`: at mark start, mark
+ * A row of ZGC's table over its steps, `Used: 28M (22%) 30M (23%) 32M (25%) 14M (11%) 34M (27%) 14M (11%)`: at mark
+ * start, mark
  * end, relocate start and relocate end; null for any other message and a cut one.
  */
 export function readStepRow(message: string, name: 'Allocated' | 'Used' | 'Promoted' | 'Live'): StepRow | null {
@@ -91,8 +102,13 @@ export interface PacingRow {
   readonly thread: string;
 }
 
-/** A row of what Shenandoah prints of pacing, `93 of   358 ms ( 26.0%): load-0`; null for its totals, any other message and a cut one. */
+/**
+ * A row of what Shenandoah prints of pacing, `93 of   358 ms ( 26.0%): load-0`; null for its totals, any other message
+ * and a cut one.
+ */
 export function readPacingRow(message: string): PacingRow | null {
   const found = /^\s+(\d+) of\s+(\d+) ms \(\s*[\d.]+%\): (.*\S)\s*$/.exec(message);
-  return found === null || found[3]!.startsWith('<') ? null : { pacedMs: Number(found[1]), overMs: Number(found[2]), thread: found[3]! };
+  return found === null || found[3]!.startsWith('<')
+    ? null
+    : { pacedMs: Number(found[1]), overMs: Number(found[2]), thread: found[3]! };
 }

@@ -46,7 +46,8 @@ export class JvmLineReader {
   /** Takes line `number` (from 1), which begins at byte `offset`. */
   take(line: string, number: number, offset: number): void {
     const at = Math.max(0, messageStart(line, 0, line.length));
-    const glued = at > 0 && (line.includes('][', at) || line.includes('] GC(', at)) ? findDecorations(line.slice(at)) : -1;
+    const glued =
+      at > 0 && (line.includes('][', at) || line.includes('] GC(', at)) ? findDecorations(line.slice(at)) : -1;
     if (glued <= 0 && !(at === 0 ? bareMayTell(line) : mayTell(line, at))) {
       this.sawIdle(line, 0, line.length);
       return;
@@ -65,12 +66,19 @@ export class JvmLineReader {
     }
     const decorated = this.decorations.read(line, from);
     const stampMs = decorated ? this.stamp() : NaN;
-    if (!isTime(stampMs)) return this.issue('absurd-time', number, offset, `expected a time within ten years of the beginning, found ${snippet(line)}; is the line damaged? It was left out`);
+    if (!isTime(stampMs))
+      return this.issue(
+        'absurd-time',
+        number,
+        offset,
+        `expected a time within ten years of the beginning, found ${snippet(line)}; is the line damaged? It was left out`,
+      );
     const message = decorated ? line.slice(this.decorations.messageAt) : line.slice(from);
     if (message.startsWith('GC(')) this.takeEvent(message, stampMs, number, offset);
     else if (message.includes(' Stall (')) this.takeStall(message, stampMs, number, offset);
     else if (message.startsWith('Heap: ')) this.takeUsed(message, stampMs);
-    else if (message.startsWith('Safepoint "') || message.startsWith('Total time for which')) this.takeSafepoint(message, stampMs, number, offset);
+    else if (message.startsWith('Safepoint "') || message.startsWith('Total time for which'))
+      this.takeSafepoint(message, stampMs, number, offset);
     else if (message.startsWith('Out Of Memory (') || message.includes(OUT_OF_MEMORY)) this.run.outOfMemory(stampMs);
     else if (isHeader(message)) this.takeHeader(message, stampMs);
     else if (message.startsWith(' ')) this.takePacing(message, stampMs, number);
@@ -100,14 +108,20 @@ export class JvmLineReader {
   /** Stamp of what was printed after the last event; NaN when nothing was. */
   lastStampMs(): number {
     const line = this.idleLine.slice(this.idleFrom, this.idleTo);
-    const told = line.startsWith('[') && this.decorations.read(line, 0) && /^(?:gc,|safepoint|$)/.test(this.decorations.tags);
+    const told =
+      line.startsWith('[') && this.decorations.read(line, 0) && /^(?:gc,|safepoint|$)/.test(this.decorations.tags);
     const stampMs = told ? this.stamp() : NaN;
     return isTime(stampMs) ? stampMs : NaN;
   }
 
   // A JVM that died in the middle of a line, and the next one's first line right behind it.
   private takeGlued(message: string, at: number, number: number, offset: number): void {
-    this.issue('cut-line', number, offset, `expected the line to end before ${snippet(message.slice(at))}; its first part was left out`);
+    this.issue(
+      'cut-line',
+      number,
+      offset,
+      `expected the line to end before ${snippet(message.slice(at))}; its first part was left out`,
+    );
     this.take(message.slice(at), number, offset);
   }
 
@@ -126,7 +140,12 @@ export class JvmLineReader {
     const gcId = this.scanner.read(message, 3);
     const at = this.scanner.end + 2;
     if (Number.isNaN(gcId) || !message.startsWith(') ', this.scanner.end)) {
-      return this.issue('cut-line', number, offset, `expected "GC(number) …", found ${snippet(message)}; is the line cut off?`);
+      return this.issue(
+        'cut-line',
+        number,
+        offset,
+        `expected "GC(number) …", found ${snippet(message)}; is the line cut off?`,
+      );
     }
     const text = withoutGeneration(message.slice(at));
     if (text.startsWith('Pause ')) this.takePause(gcId, message.slice(at), stampMs, number, offset);
@@ -155,9 +174,18 @@ export class JvmLineReader {
     // Of a heap in generations the rows of a minor collection and of the major one around it count the same bytes.
     const allocated = divided ? null : readStepRow(text, 'Allocated');
     // Between two steps relocation may take memory of its own out of the figure: the greatest was surely allocated.
-    if (allocated !== null) this.run.allocatedDuring(gcId, Math.max(allocated.markEnd || 0, allocated.relocateStart || 0, allocated.relocateEnd || 0));
+    if (allocated !== null)
+      this.run.allocatedDuring(
+        gcId,
+        Math.max(allocated.markEnd || 0, allocated.relocateStart || 0, allocated.relocateEnd || 0),
+      );
     const used = readStepRow(text, 'Used');
-    if (used !== null && divided && !used.ofHeap) this.run.addSpace(gcId, { name: generation === 'O' ? 'Old generation' : 'Young generation', beforeBytes: used.markStart, afterBytes: used.relocateEnd });
+    if (used !== null && divided && !used.ofHeap)
+      this.run.addSpace(gcId, {
+        name: generation === 'O' ? 'Old generation' : 'Young generation',
+        beforeBytes: used.markStart,
+        afterBytes: used.relocateEnd,
+      });
     // What marking reached, without what was allocated meanwhile: of a heap in generations it is told for each alone.
     const live = divided ? null : readStepRow(text, 'Live');
     if (live !== null) this.run.addLive(gcId, live.markEnd);
@@ -173,23 +201,46 @@ export class JvmLineReader {
   private takeSafepoint(message: string, stampMs: number, number: number, offset: number): void {
     const safepoint = readSafepoint(message);
     if (safepoint !== null) this.run.addSafepoint(safepoint, stampMs, number);
-    else this.issue('cut-line', number, offset, `expected a safepoint's times to its total, found ${snippet(message)}; is the line cut off? The line was left out`);
+    else
+      this.issue(
+        'cut-line',
+        number,
+        offset,
+        `expected a safepoint's times to its total, found ${snippet(message)}; is the line cut off? The line was left out`,
+      );
     this.idleLine = '';
   }
 
   private takePause(gcId: number, text: string, stampMs: number, number: number, offset: number): void {
     const timed = readTimedMessage(text);
     if (timed !== null) {
-      if (!this.run.addPause(gcId, timed, stampMs, number)) this.issue('repeated-line', number, offset, 'a pause that was told before, in a block of lines that is there twice, was left out');
+      if (!this.run.addPause(gcId, timed, stampMs, number))
+        this.issue(
+          'repeated-line',
+          number,
+          offset,
+          'a pause that was told before, in a block of lines that is there twice, was left out',
+        );
     } else if (text.includes('->') || this.decorations.tags === 'gc' || /\s\d+[BKMG]?-?$/.test(text)) {
-      this.issue('cut-line', number, offset, `expected a duration in ms, of at most a day, at the end, found ${snippet(text)}; is the line cut off? The line was left out`);
+      this.issue(
+        'cut-line',
+        number,
+        offset,
+        `expected a duration in ms, of at most a day, at the end, found ${snippet(text)}; is the line cut off? The line was left out`,
+      );
     }
   }
 
   private takeStall(message: string, stampMs: number, number: number, offset: number): void {
     const stall = readStall(message);
     if (stall !== null) this.run.addStall(stall, stampMs, number);
-    else if (/^(?:Allocation|Relocation) Stall \(/.test(message)) this.issue('cut-line', number, offset, `expected a duration in ms, of at most a day, at the end, found ${snippet(message)}; is the line cut off? The line was left out`);
+    else if (/^(?:Allocation|Relocation) Stall \(/.test(message))
+      this.issue(
+        'cut-line',
+        number,
+        offset,
+        `expected a duration in ms, of at most a day, at the end, found ${snippet(message)}; is the line cut off? The line was left out`,
+      );
     this.idleLine = '';
   }
 
@@ -239,5 +290,7 @@ function bareMayTell(line: string): boolean {
 }
 
 function isHeader(message: string): boolean {
-  return /^(?:Using (?:G1|Parallel|Serial|Shenandoah|Epsilon|The Z Garbage Collector)\s*$|Version: \d|(?:Heap )?Max Capacity: \d|Heap Region Size: \d)/.test(message);
+  return /^(?:Using (?:G1|Parallel|Serial|Shenandoah|Epsilon|The Z Garbage Collector)\s*$|Version: \d|(?:Heap )?Max Capacity: \d|Heap Region Size: \d)/.test(
+    message,
+  );
 }

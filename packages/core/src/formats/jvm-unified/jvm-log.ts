@@ -4,8 +4,10 @@ import { JvmLineReader } from './jvm-line-reader.ts';
 import { JvmRun } from './jvm-run.ts';
 
 /**
- * The collector's own log inside a recording of a JVM: its lines carry the JVM's monotonic clock (`timenanos`), which the
- * recorder read at its hello, so that both tell the same time. `clockAtZeroMs` is that clock at time 0 of the recording.
+ * The collector's own log inside a recording of a JVM: its lines carry the JVM's monotonic clock (`timenanos`), which
+ * the
+ * recorder read at its hello, so that both tell the same time. `clockAtZeroMs` is that clock at time 0 of the
+ * recording.
  */
 export class JvmLog {
   private readonly reader: JvmLineReader;
@@ -14,10 +16,7 @@ export class JvmLog {
 
   constructor(recording: Recording, heapId: HeapId, clockAtZeroMs: number) {
     const run = new JvmRun({ recording, heapId });
-    this.reader = new JvmLineReader({
-      run,
-      stampMs: (decorations) => decorations.clockMs - clockAtZeroMs,
-    });
+    this.reader = new JvmLineReader({ run, stampMs: (decorations) => decorations.clockMs - clockAtZeroMs });
   }
 
   /** Says where in the input the next text stands. */

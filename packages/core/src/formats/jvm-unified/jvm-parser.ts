@@ -9,13 +9,21 @@ import { JvmRun } from './jvm-run.ts';
 import { QuietLines } from './quiet-lines.ts';
 import { identityOf, programOf, type Program } from './programs.ts';
 
-/** OpenJDK unified logging, JDK 9 to 25: Serial, Parallel, G1, ZGC, Shenandoah and Epsilon, any decorations, and safepoints. */
+/**
+ * OpenJDK unified logging, JDK 9 to 25: Serial, Parallel, G1, ZGC, Shenandoah and Epsilon, any decorations, and
+ * safepoints.
+ */
 export const jvmUnified: Format = {
   name: 'jvm-unified',
   detect: (headLines) => {
     let signs = 0;
     for (const line of headLines) {
-      if (/(?:^|\])\s*(?:Using (?:G1|Parallel|Serial)\b|GC\(\d+\) (?:[YyO]: )?(?:Pause|Concurrent|(?:Garbage|Major|Minor) Collection) |Using (?:The Z Garbage|Shenandoah|Epsilon)|Heap: \d+[BKMG] reserved|Safepoint "\w+", Time since last)/.test(line)) signs++;
+      if (
+        /(?:^|\])\s*(?:Using (?:G1|Parallel|Serial)\b|GC\(\d+\) (?:[YyO]: )?(?:Pause|Concurrent|(?:Garbage|Major|Minor) Collection) |Using (?:The Z Garbage|Shenandoah|Epsilon)|Heap: \d+[BKMG] reserved|Safepoint "\w+", Time since last)/.test(
+          line,
+        )
+      )
+        signs++;
     }
     return headLines.length === 0 ? 0 : signs / headLines.length;
   },
@@ -36,18 +44,27 @@ class JvmUnifiedParser implements FormatParser {
   private first = this.createReader();
 
   constructor() {
-    this.splitter = new LineSplitter((raw, number, offset) => {
-      let line = unwrapLine(raw);
-      if (mayBeHeader(line)) {
-        line = this.withoutCutPart(line, number, offset);
-        this.openProgram(line);
-      }
-      this.readerOf(line).take(line, number, offset);
-    }, {
-      encoding: 'windows-1252',
-      passOver: (text, from, to) => this.passOver(text, from, to),
-      onLong: (line, byteOffset) => this.latest.issue('line-too-long', line, byteOffset, 'expected lines of at most 4 MiB; the rest of this one was dropped'),
-    });
+    this.splitter = new LineSplitter(
+      (raw, number, offset) => {
+        let line = unwrapLine(raw);
+        if (mayBeHeader(line)) {
+          line = this.withoutCutPart(line, number, offset);
+          this.openProgram(line);
+        }
+        this.readerOf(line).take(line, number, offset);
+      },
+      {
+        encoding: 'windows-1252',
+        passOver: (text, from, to) => this.passOver(text, from, to),
+        onLong: (line, byteOffset) =>
+          this.latest.issue(
+            'line-too-long',
+            line,
+            byteOffset,
+            'expected lines of at most 4 MiB; the rest of this one was dropped',
+          ),
+      },
+    );
   }
 
   get runs(): readonly Recording[] {
@@ -77,10 +94,7 @@ class JvmUnifiedParser implements FormatParser {
   }
 
   private createReader(): JvmLineReader {
-    return new JvmLineReader({
-      run: new JvmRun(),
-      stampMs: (decorations, run) => this.stampMs(decorations, run),
-    });
+    return new JvmLineReader({ run: new JvmRun(), stampMs: (decorations, run) => this.stampMs(decorations, run) });
   }
 
   // A JVM that died in the middle of a line, and the next one's header right behind it.
@@ -88,7 +102,12 @@ class JvmUnifiedParser implements FormatParser {
     const header = line.charCodeAt(0) === 91 ? HEADER.exec(line) : null;
     if (header === null || header.index === 0) return line;
     const rest = line.slice(header.index);
-    this.latest.issue('cut-line', number, offset, `expected the line to end before ${snippet(rest)}; its first part was left out`);
+    this.latest.issue(
+      'cut-line',
+      number,
+      offset,
+      `expected the line to end before ${snippet(rest)}; its first part was left out`,
+    );
     return rest;
   }
 
@@ -111,7 +130,8 @@ class JvmUnifiedParser implements FormatParser {
     if (found === null) return;
     this.readDecorations(line);
     const identity = identityOf(this.decorations, found[1]!);
-    if (this.programs.length === 0 && this.first.run.hasEvents) this.programs.push({ reader: this.first, identity: { numberId: NaN, startEpochMs: NaN, family: '' } });
+    if (this.programs.length === 0 && this.first.run.hasEvents)
+      this.programs.push({ reader: this.first, identity: { numberId: NaN, startEpochMs: NaN, family: '' } });
     this.programs.push({ reader: this.programs.length === 0 ? this.first : this.createReader(), identity });
   }
 
@@ -146,7 +166,15 @@ class JvmUnifiedParser implements FormatParser {
 // By the line's last letter first: a detailed log has millions of lines, and few names of collectors.
 function mayBeHeader(line: string): boolean {
   switch (line.charCodeAt(line.length - 1)) {
-    case 49: case 108: case 104: case 110: case 114: case 32: case 9: return line.includes('Using '); // G1, Parallel and Serial, Shenandoah, Epsilon, Collector
-    default: return false;
+    case 49:
+    case 108:
+    case 104:
+    case 110:
+    case 114:
+    case 32:
+    case 9:
+      return line.includes('Using '); // G1, Parallel and Serial, Shenandoah, Epsilon, Collector
+    default:
+      return false;
   }
 }

@@ -1,6 +1,5 @@
 import { NONE, type HeapId } from '../../base/ids.ts';
 import { Recording } from '../../model/recording.ts';
-import { isCollectorOperation } from '../../model/collector-operation.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
 import { fillDetails } from './collection-details.ts';
 import { ConcurrentCycles } from './concurrent-cycles.ts';
@@ -9,6 +8,7 @@ import type { AgeRow, CpuTimes, PacingRow, SafepointMessage } from './detail-mes
 import { LabelBook, type LabelFacts } from './label-facts.ts';
 import { causeOf, type TimedMessage } from './pause-message.ts';
 import { PauseKeys } from './pause-keys.ts';
+import { pausesFromSafepoints } from './safepoint-pauses.ts';
 import { isOldSpace, type SpaceChange } from './space-message.ts';
 
 /** One run of a JVM while its log is read: turns messages into rows of a recording. */
@@ -35,7 +35,10 @@ export class JvmRun {
   private headSeen = false;
   private readonly within: boolean;
 
-  /** Of a log alone; or, with `within`, of the log that a recording of the JVM carries: its clock is the recording's then. */
+  /**
+   * Of a log alone; or, with `within`, of the log that a recording of the JVM carries: its clock is the recording's
+   * then.
+   */
   constructor(within: { readonly recording: Recording; readonly heapId: HeapId } | null = null) {
     this.within = within !== null;
     this.recording = within?.recording ?? new Recording('jvm-unified');
@@ -72,8 +75,12 @@ export class JvmRun {
       return false;
     }
     if (facts.part === 'concurrentStep') this.concurrent.reach(gcId, endMs);
-    const collectionRow = facts.part === 'concurrentStep' ? this.concurrent.rowOf(gcId) ?? NONE
-      : facts.part === 'cycleStep' ? this.cycleRow(gcId, endMs - timed.durationMs, line) : this.addCollection(gcId, timed, endMs, { facts, line });
+    const collectionRow =
+      facts.part === 'concurrentStep'
+        ? (this.concurrent.rowOf(gcId) ?? NONE)
+        : facts.part === 'cycleStep'
+          ? this.cycleRow(gcId, endMs - timed.durationMs, line)
+          : this.addCollection(gcId, timed, endMs, { facts, line });
     const { pauses } = this.recording.tables;
     const row = pauses.addRow();
     const { col } = pauses;
@@ -170,7 +177,14 @@ export class JvmRun {
     if (Number.isNaN(tMs)) return;
     const { label, release } = readZCycle(message);
     const scope = label.startsWith('Minor') ? Scope.young : Scope.whole;
-    const row = this.concurrent.begin(gcId, tMs, { scope, label, cause: causeOf(label), line, byteOffset: this.byteOffset, endPrinted: true });
+    const row = this.concurrent.begin(gcId, tMs, {
+      scope,
+      label,
+      cause: causeOf(label),
+      line,
+      byteOffset: this.byteOffset,
+      endPrinted: true,
+    });
     if (release === null || this.concurrent.isOver(row)) return;
     this.concurrent.release(gcId, this.recording.tables.collections.col.startMs[row]!, tMs, release);
     this.attachDetails(gcId, row);
@@ -182,14 +196,26 @@ export class JvmRun {
     if (Number.isNaN(endMs)) return;
     if (/^Concurrent reset(?! after)/.test(label)) {
       const part = causeOf(label);
-      this.concurrent.begin(gcId, endMs - (timed?.durationMs ?? 0), { scope: part === 'Young' ? Scope.young : Scope.whole, label: part === '' ? 'Concurrent cycle' : `Concurrent cycle (${part})`, cause: '', line, byteOffset: this.byteOffset, endPrinted: false });
+      this.concurrent.begin(gcId, endMs - (timed?.durationMs ?? 0), {
+        scope: part === 'Young' ? Scope.young : Scope.whole,
+        label: part === '' ? 'Concurrent cycle' : `Concurrent cycle (${part})`,
+        cause: '',
+        line,
+        byteOffset: this.byteOffset,
+        endPrinted: false,
+      });
     }
     this.concurrent.reach(gcId, endMs);
-    if (timed !== null && !Number.isNaN(timed.afterBytes)) this.concurrent.release(gcId, endMs - timed.durationMs, endMs, timed);
+    if (timed !== null && !Number.isNaN(timed.afterBytes))
+      this.concurrent.release(gcId, endMs - timed.durationMs, endMs, timed);
   }
 
   /** A thread of the program waited for memory. */
-  addStall(stall: { readonly label: string; readonly thread: string; readonly durationMs: number }, stampMs: number, line: number): void {
+  addStall(
+    stall: { readonly label: string; readonly thread: string; readonly durationMs: number },
+    stampMs: number,
+    line: number,
+  ): void {
     const endMs = this.place(NONE, stampMs, stall.durationMs);
     if (Number.isNaN(endMs)) return;
     const { stalls } = this.recording.tables;
@@ -236,41 +262,33 @@ export class JvmRun {
 
   /** The JVM printed its heap as it ended. */
   exited(stampMs: number): void {
-    if (!Number.isNaN(stampMs) && this.hasEvents) this.recording.heaps[this.heapId]!.endMs = this.place(NONE, stampMs, 0);
+    if (!Number.isNaN(stampMs) && this.hasEvents)
+      this.recording.heaps[this.heapId]!.endMs = this.place(NONE, stampMs, 0);
   }
 
   /** The run ended; `lastStampMs` is the stamp of what was printed after its last event, NaN when nothing was. */
   finish(lastStampMs: number): void {
     this.recording.ended = true;
-    if (this.recording.tables.pauses.length === 0) this.pausesFromSafepoints();
+    if (this.recording.tables.pauses.length === 0) pausesFromSafepoints(this.recording, this.heapId);
     if (this.keys.areMixed) {
       this.recording.issues.add({
-        code: 'programs-mixed', line: 0, byteOffset: 0,
-        message: 'gc log: the lines of several programs are mixed, and nothing in them tells the programs apart, so the figures are of all together; give each program a file of its own, or add pid to its -Xlog decorations',
+        code: 'programs-mixed',
+        line: 0,
+        byteOffset: 0,
+        message:
+          'gc log: the lines of several programs are mixed, and nothing in them tells the programs apart, so the figures are of all together; give each program a file of its own, or add pid to its -Xlog decorations',
       });
     }
-    if (!Number.isNaN(lastStampMs) && this.hasEvents && this.recording.hasClock) this.recording.reach(lastStampMs - this.originMs);
+    if (!Number.isNaN(lastStampMs) && this.hasEvents && this.recording.hasClock)
+      this.recording.reach(lastStampMs - this.originMs);
   }
 
-  // A log of safepoints alone, or one that names no pauses, still tells how long the collector stopped the program.
-  private pausesFromSafepoints(): void {
-    const { safepoints, pauses } = this.recording.tables;
-    for (let at = 0; at < safepoints.length; at++) {
-      const operation = this.recording.strings.text(safepoints.col.operationId[at]!);
-      if (!isCollectorOperation(operation)) continue;
-      const row = pauses.addRow();
-      pauses.col.startMs[row] = safepoints.col.startMs[at]!;
-      pauses.col.durationMs[row] = safepoints.col.totalMs[at]!;
-      pauses.col.collectionRow[row] = NONE;
-      pauses.col.labelId[row] = this.recording.intern(`Safepoint ${operation}`);
-      pauses.col.causeId[row] = this.recording.intern('');
-      pauses.col.line[row] = safepoints.col.line[at]!;
-      pauses.col.heapId[row] = this.heapId;
-      pauses.col.scope[row] = /Full|Old|System_GC/i.test(operation) ? Scope.whole : Scope.young;
-    }
-  }
-
-  private addCollection(gcId: number, timed: TimedMessage, endMs: number, { facts, line }: { readonly facts: LabelFacts; readonly line: number }): number {
+  private addCollection(
+    gcId: number,
+    timed: TimedMessage,
+    endMs: number,
+    { facts, line }: { readonly facts: LabelFacts; readonly line: number },
+  ): number {
     const { collections } = this.recording.tables;
     const row = collections.addRow();
     const { col } = collections;
@@ -308,7 +326,8 @@ export class JvmRun {
     const { col } = this.recording.tables.collections;
     if (col.scope[collectionRow] === Scope.whole) return;
     for (const change of this.spaces.get(gcId) ?? []) {
-      if (isOldSpace(change.name)) col.promotedBytes[collectionRow] = Math.max(0, change.afterBytes - change.beforeBytes);
+      if (isOldSpace(change.name))
+        col.promotedBytes[collectionRow] = Math.max(0, change.afterBytes - change.beforeBytes);
     }
   }
 

@@ -6,7 +6,8 @@ import { causeOf, saysEvacuationFailed } from './pause-message.ts';
 /** Cause of the collections that a recorder forces through JVM TI. */
 const FORCED = 'JvmtiEnv ForceGarbageCollection';
 /** Pauses of cycles that begin and end in lines of their own. */
-const CONCURRENT_STEPS = /^Pause (?:Mark (?:Start|End)|Relocate Start|(?:Init|Final) (?:Mark|Update Refs|Roots|Verify)|Final Roots)/;
+const CONCURRENT_STEPS =
+  /^Pause (?:Mark (?:Start|End)|Relocate Start|(?:Init|Final) (?:Mark|Update Refs|Roots|Verify)|Final Roots)/;
 const CYCLE_STEPS = /^Pause (?:Remark|Cleanup|Initial Mark)/;
 const DEGENERATED = 'Pause Degenerated GC';
 
@@ -47,10 +48,18 @@ export class LabelBook {
     const cause = causeOf(label);
     const own = this.recorded && label.includes(FORCED);
     return {
-      labelId: this.recording.intern(label), causeId: this.recording.intern(cause), scope: scopeOf(label),
+      labelId: this.recording.intern(label),
+      causeId: this.recording.intern(cause),
+      scope: scopeOf(label),
       part: CONCURRENT_STEPS.test(step) ? 'concurrentStep' : CYCLE_STEPS.test(step) ? 'cycleStep' : 'collection',
-      collectionFlags: (cause === 'System.gc()' ? CollectionFlag.explicit : this.recorded && cause === FORCED ? CollectionFlag.own : 0)
-        | (label.startsWith(DEGENERATED) ? CollectionFlag.degenerated : 0) | (saysEvacuationFailed(label) ? CollectionFlag.evacuationFailed : 0),
+      collectionFlags:
+        (cause === 'System.gc()'
+          ? CollectionFlag.explicit
+          : this.recorded && cause === FORCED
+            ? CollectionFlag.own
+            : 0) |
+        (label.startsWith(DEGENERATED) ? CollectionFlag.degenerated : 0) |
+        (saysEvacuationFailed(label) ? CollectionFlag.evacuationFailed : 0),
       pauseFlags: own ? PauseFlag.own : 0,
     };
   }

@@ -4,7 +4,8 @@ import type { Recording } from '../../model/recording.ts';
 const LEAST_MIXED = 3;
 
 /**
- * Knows the pauses of a run, so that a block of lines that a file holds twice counts once, and so that two programs whose lines
+ * Knows the pauses of a run, so that a block of lines that a file holds twice counts once, and so that two programs
+ * whose lines
  * nothing tells apart are noticed. Constant time for a pause; nothing is kept until time goes back.
  */
 export class PauseKeys {
@@ -50,7 +51,8 @@ export class PauseKeys {
   private allKnown(): Set<string> {
     const { length, col } = this.recording.tables.pauses;
     const keys = new Set<string>();
-    for (let row = 0; row < length; row++) keys.add(this.keyOf(col.startMs[row]!, col.durationMs[row]!, col.labelId[row]!));
+    for (let row = 0; row < length; row++)
+      keys.add(this.keyOf(col.startMs[row]!, col.durationMs[row]!, col.labelId[row]!));
     return keys;
   }
 

@@ -14,7 +14,10 @@ export interface TimedMessage {
 
 const scanner = new NumberScanner();
 
-/** Takes a finished message apart; null when it does not end in a duration (a start line, or a line that was cut off) of at most a day. */
+/**
+ * Takes a finished message apart; null when it does not end in a duration (a start line, or a line that was cut off) of
+ * at most a day.
+ */
 export function readTimedMessage(message: string): TimedMessage | null {
   const trimmed = message.trimEnd();
   if (!trimmed.endsWith('ms')) return null;
@@ -23,7 +26,12 @@ export function readTimedMessage(message: string): TimedMessage | null {
   const durationMs = scanner.read(trimmed, space + 1);
   if (Number.isNaN(durationMs) || !isPause(durationMs) || scanner.end !== trimmed.length - 2) return null;
   const timed: TimedMessage = {
-    label: trimmed.slice(0, space), durationMs, beforeBytes: NaN, afterBytes: NaN, capacityBytes: NaN, resolutionBytes: NaN,
+    label: trimmed.slice(0, space),
+    durationMs,
+    beforeBytes: NaN,
+    afterBytes: NaN,
+    capacityBytes: NaN,
+    resolutionBytes: NaN,
   };
   const sizesAt = trimmed.lastIndexOf(' ', space - 1) + 1;
   if (readSizes(trimmed, sizesAt, space, timed)) timed.label = trimmed.slice(0, sizesAt - 1);
@@ -40,7 +48,8 @@ export function readSizes(text: string, from: number, to: number, into: TimedMes
   if (Number.isNaN(after * afterUnit) || text.charCodeAt(scanner.end + 1) !== 40) return false;
   const capacity = scanner.read(text, scanner.end + 2);
   const capacityUnit = unitBytes(text.charCodeAt(scanner.end));
-  if (Number.isNaN(capacity * capacityUnit) || text.charCodeAt(scanner.end + 1) !== 41 || scanner.end + 2 !== to) return false;
+  if (Number.isNaN(capacity * capacityUnit) || text.charCodeAt(scanner.end + 1) !== 41 || scanner.end + 2 !== to)
+    return false;
   into.beforeBytes = before * unit;
   into.afterBytes = after * afterUnit;
   into.capacityBytes = capacity * capacityUnit;
@@ -56,7 +65,10 @@ export function saysEvacuationFailed(label: string): boolean {
   return EVACUATION_FAILURE.test(label);
 }
 
-/** Why a pause was made, by its label: the last group in parentheses that is no remark, which may hold parentheses itself: `System.gc()` of `Pause Full (System.gc())`. */
+/**
+ * Why a pause was made, by its label: the last group in parentheses that is no remark, which may hold parentheses
+ * itself: `System.gc()` of `Pause Full (System.gc())`.
+ */
 export function causeOf(text: string): string {
   const label = text.includes('(Evac') ? text.replace(EVACUATION_FAILURE, '') : text;
   if (!label.endsWith(')')) return '';

@@ -23,19 +23,26 @@ const SAME_START_MS = 20;
 
 /** Identity of a program by the line in which it names its collector. */
 export function identityOf(decorations: Decorations, collector: string): Identity {
-  return { numberId: decorations.numberId, startEpochMs: decorations.epochMs - decorations.uptimeMs, family: familyOfCollector(collector) };
+  return {
+    numberId: decorations.numberId,
+    startEpochMs: decorations.epochMs - decorations.uptimeMs,
+    family: familyOfCollector(collector),
+  };
 }
 
 /**
- * Whose line it is: by the process that printed it, by the wall clock of its start, by what only one collector prints; else the
+ * Whose line it is: by the process that printed it, by the wall clock of its start, by what only one collector prints;
+ * else the
  * latest program's, which a restart makes the right one. `programs` has at least two, in the order of their headers.
  */
 export function programOf(programs: readonly Program[], decorations: Decorations, message: string): Program {
   const latest = programs[programs.length - 1]!;
-  return onlyOne(programs, ({ identity }) => identity.numberId === decorations.numberId)
-    ?? byStart(programs, decorations.epochMs - decorations.uptimeMs)
-    ?? byFamily(programs, familyOfMessage(message))
-    ?? latest;
+  return (
+    onlyOne(programs, ({ identity }) => identity.numberId === decorations.numberId) ??
+    byStart(programs, decorations.epochMs - decorations.uptimeMs) ??
+    byFamily(programs, familyOfMessage(message)) ??
+    latest
+  );
 }
 
 function onlyOne(programs: readonly Program[], holds: (program: Program) => boolean): Program | null {
@@ -60,10 +67,14 @@ function familyOfCollector(collector: string): Family {
   return collector === 'Parallel' || collector === 'Serial' ? 'generational' : '';
 }
 
-const Z = /GC\(\d+\) (?:[YyO]: |(?:Garbage|Major|Minor) Collection |Pause (?:Mark (?:Start|End)|Relocate Start)|Concurrent (?:Mark|Relocate|Select|Process Non-Strong|Reset Relocation|Mark Free|Mark Continue|Roots Remap) ?\d)|(?:Allocation|Relocation) Stall \(/;
-const SHENANDOAH = /GC\(\d+\) (?:Pause (?:Init|Final|Degenerated)|Concurrent (?:reset|cleanup|marking|evacuation|update|weak|strong|thread roots|class unloading))/;
-const G1 = /GC\(\d+\) (?:Pause Young \((?:Normal|Mixed|Prepare Mixed|Concurrent Start)\)|Pause (?:Remark|Cleanup)|Concurrent (?:Mark |Undo )?Cycle|(?:Eden|Survivor|Old|Archive|Humongous) regions: |Pause Full \(G1)|Heap Region Size/;
-const GENERATIONAL = /GC\(\d+\) (?:Pause Young \(Allocation Failure\)|(?:PSYoungGen|ParOldGen|DefNew|Tenured): |Pause Full \((?:Ergonomics|Allocation Failure)\))/;
+const Z =
+  /GC\(\d+\) (?:[YyO]: |(?:Garbage|Major|Minor) Collection |Pause (?:Mark (?:Start|End)|Relocate Start)|Concurrent (?:Mark|Relocate|Select|Process Non-Strong|Reset Relocation|Mark Free|Mark Continue|Roots Remap) ?\d)|(?:Allocation|Relocation) Stall \(/;
+const SHENANDOAH =
+  /GC\(\d+\) (?:Pause (?:Init|Final|Degenerated)|Concurrent (?:reset|cleanup|marking|evacuation|update|weak|strong|thread roots|class unloading))/;
+const G1 =
+  /GC\(\d+\) (?:Pause Young \((?:Normal|Mixed|Prepare Mixed|Concurrent Start)\)|Pause (?:Remark|Cleanup)|Concurrent (?:Mark |Undo )?Cycle|(?:Eden|Survivor|Old|Archive|Humongous) regions: |Pause Full \(G1)|Heap Region Size/;
+const GENERATIONAL =
+  /GC\(\d+\) (?:Pause Young \(Allocation Failure\)|(?:PSYoungGen|ParOldGen|DefNew|Tenured): |Pause Full \((?:Ergonomics|Allocation Failure)\))/;
 
 function familyOfMessage(line: string): Family {
   if (Z.test(line)) return 'z';

@@ -39,7 +39,8 @@ function readRegions(name: string, text: string, from: number, regionBytes: numb
   const before = scanner.read(text, from);
   if (!text.startsWith('->', scanner.end)) return null;
   const after = scanner.read(text, scanner.end + 2);
-  // Followed by the target count, or by nothing: a figure at the very end may be cut, which only a complete line rules out.
+  // Followed by the target count, or by nothing: a figure at the very end may be cut, which only a complete line rules
+  // out.
   if (Number.isNaN(before + after) || Number.isNaN(regionBytes)) return null;
   return { name, beforeBytes: before * regionBytes, afterBytes: after * regionBytes };
 }

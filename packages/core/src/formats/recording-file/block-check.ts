@@ -1,6 +1,9 @@
 import { concatBytes } from '../../base/line-splitter.ts';
 
-/** Checksums of a recording's bytes, in blocks of equal length of which the last may be shorter (CRC-32 of ISO 3309, as gzip's). */
+/**
+ * Checksums of a recording's bytes, in blocks of equal length of which the last may be shorter (CRC-32 of ISO 3309, as
+ * gzip's).
+ */
 export interface BlockSums {
   /** Length of a block. */
   readonly blockBytes: number;

@@ -9,9 +9,30 @@ export const recordingHeaderSchema = z.object({
   name: z.string().max(500),
   createdEpochMs: z.number(),
   /** Files that the recording was made of, in order, with their length in bytes. */
-  parts: z.array(z.object({ name: z.string().max(500), bytes: z.number().int().nonnegative() })).min(1).max(10_000),
+  parts: z
+    .array(z.object({ name: z.string().max(500), bytes: z.number().int().nonnegative() }))
+    .min(1)
+    .max(10_000),
   /** Checksums of the parts' bytes, taken as one: what is damaged is then known, and what is not is read. */
-  sums: z.object({ blockBytes: z.number().int().min(1024).max(2 ** 31), bytes: z.number().int().nonnegative(), crc32: z.array(z.number().int().nonnegative().max(2 ** 32 - 1)).max(20_000) }).optional(),
+  sums: z
+    .object({
+      blockBytes: z
+        .number()
+        .int()
+        .min(1024)
+        .max(2 ** 31),
+      bytes: z.number().int().nonnegative(),
+      crc32: z
+        .array(
+          z
+            .number()
+            .int()
+            .nonnegative()
+            .max(2 ** 32 - 1),
+        )
+        .max(20_000),
+    })
+    .optional(),
   /** What of its source the recording lacked when it was exported, in words. */
   missing: z.string().max(1000).optional(),
   /** What the engineer wrote beside the recording. */
@@ -35,14 +56,18 @@ export function isRecordingHeader(text: string): boolean {
   return text.startsWith(HEADER_START);
 }
 
-export type HeaderCheck = { readonly ok: true; readonly header: RecordingHeader } | { readonly ok: false; readonly why: string };
+export type HeaderCheck =
+  { readonly ok: true; readonly header: RecordingHeader } | { readonly ok: false; readonly why: string };
 
 /** Reads a header line; never throws. */
 export function readRecordingHeader(line: string): HeaderCheck {
   try {
     const result = recordingHeaderSchema.safeParse(JSON.parse(line));
     if (result.success) return { ok: true, header: result.data };
-    return { ok: false, why: `expected the header of ${RECORDING_SCHEMA}: ${result.error.issues[0]?.message ?? 'not understood'}` };
+    return {
+      ok: false,
+      why: `expected the header of ${RECORDING_SCHEMA}: ${result.error.issues[0]?.message ?? 'not understood'}`,
+    };
   } catch {
     return { ok: false, why: `expected the header of ${RECORDING_SCHEMA} as one line of JSON; is the file cut off?` };
   }

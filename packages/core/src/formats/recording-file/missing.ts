@@ -1,6 +1,9 @@
 import { formatBytes } from '../../base/units.ts';
 
-/** What is said where of an exported recording only the beginning is good. `ofBytes` is NaN where the file does not tell its length. */
+/**
+ * What is said where of an exported recording only the beginning is good. `ofBytes` is NaN where the file does not tell
+ * its length.
+ */
 export function missingOfExport(goodBytes: number, ofBytes: number): string {
   const whole = Number.isFinite(ofBytes) ? ` of ${formatBytes(ofBytes)}` : '';
   return `The file is damaged or cut off: the first ${formatBytes(goodBytes)}${whole} are good, and every figure is of that part alone. Export the recording again where it came from.`;

@@ -7,11 +7,18 @@ import type { Format } from '../log-parser.ts';
 /** Ruby's `GC::Profiler`: its raw data as JSON, one object a line or all in one array, and its printed report. */
 export const rubyProfiler: Format = {
   name: 'ruby-profiler',
-  detect: (headLines) => headLines.filter((line) => line.includes('"GC_INVOKE_TIME"') || REPORT_HEAD.test(line) || REPORT_ROW.test(line)).length / Math.max(1, headLines.length),
+  detect: (headLines) =>
+    headLines.filter((line) => line.includes('"GC_INVOKE_TIME"') || REPORT_HEAD.test(line) || REPORT_ROW.test(line))
+      .length / Math.max(1, headLines.length),
   createParser: () => {
     const log = new LineLog('ruby-profiler', 'Ruby', (line, number, offset) => take(log, line, number, offset));
     log.recording.collector = 'Ruby';
-    log.recording.notes.push({ tMs: 0, code: 'cpu-clock', message: 'Ruby stamps its collections with the CPU time of the process, not with the time of day: shares and rates are of CPU time' });
+    log.recording.notes.push({
+      tMs: 0,
+      code: 'cpu-clock',
+      message:
+        'Ruby stamps its collections with the CPU time of the process, not with the time of day: shares and rates are of CPU time',
+    });
     return log;
   },
 };
@@ -21,7 +28,10 @@ const REPORT_HEAD = /Invoke Time\(sec\)\s+Use Size\(byte\)/;
 const REPORT_ROW = /^\s*\d+\s+(\d+\.\d+)\s+(\d+)\s+(\d+)\s+(\d+)\s+(\d+\.\d+)\s*$/;
 
 const recordSchema = z.object({
-  GC_TIME: z.number().nonnegative(), GC_INVOKE_TIME: z.number().nonnegative(), HEAP_USE_SIZE: z.number().nonnegative(), HEAP_TOTAL_SIZE: z.number().nonnegative(),
+  GC_TIME: z.number().nonnegative(),
+  GC_INVOKE_TIME: z.number().nonnegative(),
+  HEAP_USE_SIZE: z.number().nonnegative(),
+  HEAP_TOTAL_SIZE: z.number().nonnegative(),
   GC_FLAGS: z.object({ major_by: z.string().nullish(), gc_by: z.string().nullish() }).optional(),
 });
 type RubyRecord = z.infer<typeof recordSchema>;
@@ -29,12 +39,27 @@ type RubyRecord = z.infer<typeof recordSchema>;
 function take(log: LineLog, line: string, number: number, offset: number): void {
   const row = REPORT_ROW.exec(line);
   if (row !== null) {
-    add(log, { GC_TIME: Number(row[5]) / 1000, GC_INVOKE_TIME: Number(row[1]), HEAP_USE_SIZE: Number(row[2]), HEAP_TOTAL_SIZE: Number(row[3]) }, number);
+    add(
+      log,
+      {
+        GC_TIME: Number(row[5]) / 1000,
+        GC_INVOKE_TIME: Number(row[1]),
+        HEAP_USE_SIZE: Number(row[2]),
+        HEAP_TOTAL_SIZE: Number(row[3]),
+      },
+      number,
+    );
     return;
   }
   if (!line.includes('"GC_INVOKE_TIME"')) return;
   const found = recordsOf(line);
-  if (found === null) log.issue('cut-line', number, offset, `expected the profiler's raw data as JSON, found ${snippet(line)}; is the line cut off? It was left out`);
+  if (found === null)
+    log.issue(
+      'cut-line',
+      number,
+      offset,
+      `expected the profiler's raw data as JSON, found ${snippet(line)}; is the line cut off? It was left out`,
+    );
   else for (const each of found) add(log, each, number);
 }
 
@@ -56,8 +81,14 @@ function add(log: LineLog, record: RubyRecord, line: number): void {
   const majorBy = record.GC_FLAGS?.major_by ?? null;
   const label = record.GC_FLAGS === undefined ? 'GC' : majorBy === null ? 'minor GC' : 'major GC';
   log.add({
-    startMs, endMs: startMs + pauseMs, pauseMs, label, cause: majorBy ?? record.GC_FLAGS?.gc_by ?? '', scope: majorBy === null ? Scope.young : Scope.whole,
-    flags: record.GC_FLAGS?.gc_by === 'method' ? CollectionFlag.explicit : 0, line,
+    startMs,
+    endMs: startMs + pauseMs,
+    pauseMs,
+    label,
+    cause: majorBy ?? record.GC_FLAGS?.gc_by ?? '',
+    scope: majorBy === null ? Scope.young : Scope.whole,
+    flags: record.GC_FLAGS?.gc_by === 'method' ? CollectionFlag.explicit : 0,
+    line,
   });
   log.addUsed(startMs, record.HEAP_USE_SIZE);
 }

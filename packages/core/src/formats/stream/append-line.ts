@@ -3,63 +3,112 @@ import type { FrameId } from '../../base/ids.ts';
 import type { Heap, Recording } from '../../model/recording.ts';
 import { CollectionFlag, MarkOrigin, PauseFlag, PhaseKind, Scope } from '../../model/tables.ts';
 import type {
-  BornLine, DiedLine, FlowLine, FramesLine, GcLine, HelloLine, IntervalLine, LookLine, MarkLine, PathsLine, PauseLine, PhaseLine, PlacesLine, SilenceLine, SizeLine, StreamLine, TypesLine,
+  BornLine,
+  DiedLine,
+  FlowLine,
+  FramesLine,
+  GcLine,
+  HelloLine,
+  IntervalLine,
+  LookLine,
+  MarkLine,
+  NoteLine,
+  PathsLine,
+  PauseLine,
+  PhaseLine,
+  PlacesLine,
+  PollLine,
+  SilenceLine,
+  SizeLine,
+  StreamLine,
+  TypesLine,
 } from './layout.ts';
 import { SURELY_ONE_INTERVALS, type HeapScope } from './heap-scope.ts';
 
-/** Appends one checked line to the recording. Answers null, or what was expected when it refers to something unknown. */
+/**
+ * Appends one checked line to the recording. Answers null, or what was expected when it refers to something unknown.
+ */
 // eslint-disable-next-line complexity -- a dispatch over the kinds of lines
-export function appendLine(recording: Recording, scope: HeapScope, line: Exclude<StreamLine, HelloLine>): string | null {
-  const at = (tMs: number): number => tMs + scope.offsetMs;
+export function appendLine(
+  recording: Recording,
+  scope: HeapScope,
+  line: Exclude<StreamLine, HelloLine>,
+): string | null {
   switch (line.k) {
-    case 'name': recording.renameHeap(scope.heapId, line.name); return null;
-    case 'frames': return appendFrames(recording, scope, line);
-    case 'paths': return appendPaths(recording, scope, line);
-    case 'places': return placeFrames(recording, scope, line);
-    case 'types': return internTypes(recording, scope, line);
-    case 'threads': return internNames(recording, scope.threads, line.first, line.name);
-    case 'born': return appendBorn(recording, scope, line);
-    case 'died': return appendDied(recording, scope, line);
-    case 'flow': return appendFlow(recording, scope, line);
-    case 'gc': return scope.log === null ? appendGc(recording, scope, line) : appendWitness(recording, scope, line);
+    case 'name':
+      recording.renameHeap(scope.heapId, line.name);
+      return null;
+    case 'frames':
+      return appendFrames(recording, scope, line);
+    case 'paths':
+      return appendPaths(recording, scope, line);
+    case 'places':
+      return placeFrames(recording, scope, line);
+    case 'types':
+      return internTypes(recording, scope, line);
+    case 'threads':
+      return internNames(recording, scope.threads, line.first, line.name);
+    case 'born':
+      return appendBorn(recording, scope, line);
+    case 'died':
+      return appendDied(recording, scope, line);
+    case 'flow':
+      return appendFlow(recording, scope, line);
+    case 'gc':
+      return scope.log === null ? appendGc(recording, scope, line) : appendWitness(recording, scope, line);
     case 'pause':
       if (scope.log !== null) return appendWitness(recording, scope, line);
       appendPause(recording, scope, line, NONE);
       return null;
-    case 'size': return appendSize(recording, scope, line);
-    case 'mark': return appendMark(recording, scope, line);
-    case 'phase': return beginPhase(recording, scope, line);
-    case 'interval': return appendInterval(recording, scope, line);
+    case 'size':
+      return appendSize(recording, scope, line);
+    case 'mark':
+      return appendMark(recording, scope, line);
+    case 'phase':
+      return beginPhase(recording, scope, line);
+    case 'interval':
+      return appendInterval(recording, scope, line);
     case 'log': {
       if (scope.log === null) return 'expected a hello that promises a log';
       scope.log.takeText(line.text);
       return null;
     }
-    case 'poll': {
-      const row = recording.tables.polls.addRow();
-      const { col } = recording.tables.polls;
-      col.tMs[row] = at(line.t);
-      col.durationMs[row] = line.ms;
-      col.samplesTaken[row] = line.taken ?? NaN;
-      col.heapId[row] = scope.heapId;
+    case 'poll':
+      return appendPoll(recording, scope, line);
+    case 'look':
+      return appendLook(recording, scope, line);
+    case 'silence':
+      return appendSilence(recording, scope, line);
+    case 'src':
+      recording.excerpts.set(`${line.file}:${line.line}`, { firstLine: line.first, lines: line.text });
       return null;
-    }
-    case 'look': return appendLook(recording, scope, line);
-    case 'silence': return appendSilence(recording, scope, line);
-    case 'src': recording.excerpts.set(`${line.file}:${line.line}`, { firstLine: line.first, lines: line.text }); return null;
-    case 'note': {
-      if (line.code === 'out-of-memory' || line.code === 'heap-limit') recording.heaps[scope.heapId]!.outOfMemoryMs = at(line.t);
-      scope.reachedLimit = line.code === 'heap-limit' || (scope.reachedLimit && line.code !== 'out-of-memory');
-      recording.notes.push({ tMs: Math.max(0, at(line.t)), code: line.code, message: line.message });
-      recording.reach(at(line.t));
-      return null;
-    }
+    case 'note':
+      return appendNote(recording, scope, line);
     case 'bye':
       recording.heaps[scope.heapId]!.liveAtEnd = line.live ?? NaN;
-      endHeap(recording.heaps[scope.heapId]!, scope, at(line.t));
-      recording.reach(at(line.t));
+      endHeap(recording.heaps[scope.heapId]!, scope, line.t + scope.offsetMs);
+      recording.reach(line.t + scope.offsetMs);
       return null;
   }
+}
+
+function appendPoll(recording: Recording, scope: HeapScope, line: PollLine): null {
+  const { polls } = recording.tables;
+  const row = polls.addRow();
+  polls.col.tMs[row] = line.t + scope.offsetMs;
+  polls.col.durationMs[row] = line.ms;
+  polls.col.samplesTaken[row] = line.taken ?? NaN;
+  polls.col.heapId[row] = scope.heapId;
+  return null;
+}
+
+function appendNote(recording: Recording, scope: HeapScope, line: NoteLine): null {
+  const tMs = line.t + scope.offsetMs;
+  if (line.code === 'out-of-memory' || line.code === 'heap-limit') recording.heaps[scope.heapId]!.outOfMemoryMs = tMs;
+  scope.reachedLimit = line.code === 'heap-limit' || (scope.reachedLimit && line.code !== 'out-of-memory');
+  recording.notes.push({ tMs: Math.max(0, tMs), code: line.code, message: line.message });
+  recording.reach(tMs);
+  return null;
 }
 
 /** What a heap that had reached its limit lived on for, if it was not to end of that. */
@@ -118,7 +167,10 @@ function appendInterval(recording: Recording, scope: HeapScope, line: IntervalLi
 function internTypes(recording: Recording, scope: HeapScope, line: TypesLine): string | null {
   const first = scope.types.length;
   const problem = internNames(recording, scope.types, line.first, line.name);
-  if (problem === null) line.outside?.forEach((outside, at) => { if (outside === 1) recording.outsideTypes.add(scope.types[first + at]!); });
+  if (problem === null)
+    line.outside?.forEach((outside, at) => {
+      if (outside === 1) recording.outsideTypes.add(scope.types[first + at]!);
+    });
   return problem;
 }
 
@@ -184,14 +236,16 @@ function appendBorn(recording: Recording, scope: HeapScope, line: BornLine): str
     col.sizeBytes[row] = line.size[i]!;
     if (line.p) col.probability[row] = line.p[i]!;
     else if (line.interval) col.probability[row] = -Math.expm1(-line.size[i]! / line.interval);
-    else if (line.size[i]! > scope.surelyOneBytes) col.probability[row] = -Math.expm1((-line.size[i]! * SURELY_ONE_INTERVALS) / scope.surelyOneBytes);
-    const typeId = line.type ? scope.types[line.type[i]!] ?? NONE : NONE;
-    const threadId = line.thread ? scope.threads[line.thread[i]!] ?? NONE : NONE;
+    else if (line.size[i]! > scope.surelyOneBytes)
+      col.probability[row] = -Math.expm1((-line.size[i]! * SURELY_ONE_INTERVALS) / scope.surelyOneBytes);
+    const typeId = line.type ? (scope.types[line.type[i]!] ?? NONE) : NONE;
+    const threadId = line.thread ? (scope.threads[line.thread[i]!] ?? NONE) : NONE;
     col.originId[row] = recording.internOrigin(pathId, typeId, threadId, scope.heapId);
     scope.liveRows.set(line.id[i]!, row);
   }
   recording.reach(line.to + scope.offsetMs);
-  if (untrue > 0) return `expected each object once, born between the line's "from" and "to": ${untrue} objects left out`;
+  if (untrue > 0)
+    return `expected each object once, born between the line's "from" and "to": ${untrue} objects left out`;
   return unknown === 0 ? null : `expected paths told before, ${unknown} objects left out`;
 }
 
@@ -206,7 +260,10 @@ function appendDied(recording: Recording, scope: HeapScope, line: DiedLine): str
       continue;
     }
     col.endMs[row] = diedMs;
-    col.diedSlackMs[row] = Math.max(0, Math.min(line.to - line.from, diedMs - (col.bornMs[row]! - col.bornEarlyMs[row]!)));
+    col.diedSlackMs[row] = Math.max(
+      0,
+      Math.min(line.to - line.from, diedMs - (col.bornMs[row]! - col.bornEarlyMs[row]!)),
+    );
     scope.liveRows.delete(id);
   }
   recording.reach(line.to + scope.offsetMs);

@@ -3,8 +3,10 @@ import type { HeapId } from '../../base/ids.ts';
 import type { JvmLog } from '../jvm-unified/jvm-log.ts';
 
 /**
- * V8 hands out size × rounded count, the count being 1/(1 − e^(−size/interval)). Only an object of over ln 3 intervals is counted once, and twice
- * the size of one that is counted twice is at most 2 · ln 3 intervals: so what is larger is one object with its own size.
+ * V8 hands out size × rounded count, the count being 1/(1 − e^(−size/interval)). Only an object of over ln 3 intervals
+ * is counted once, and twice
+ * the size of one that is counted twice is at most 2 · ln 3 intervals: so what is larger is one object with its own
+ * size.
  */
 export const SURELY_ONE_INTERVALS = 2 * Math.log(3);
 
@@ -22,7 +24,10 @@ export class HeapScope {
   phaseRow = NONE;
   /** The heap reached its limit, as some do and live on: whether it ended of that is known from how long it lived. */
   reachedLimit = false;
-  /** Sizes above are objects' own, where a source tells scaled estimates; Infinity where nothing is known of how they were made. */
+  /**
+   * Sizes above are objects' own, where a source tells scaled estimates; Infinity where nothing is known of how they
+   * were made.
+   */
   surelyOneBytes = Infinity;
   /** Reader of the collector's own log, which then tells the collections; null when there is none. */
   readonly log: JvmLog | null;

@@ -29,54 +29,135 @@ export interface HelloLine {
   attached?: boolean;
   /** The runtime's own monotonic clock at t = 0 in milliseconds, which the lines of its log carry too. */
   clockMs?: number;
-  /** Format of the collector's own log, which comes in `log` lines and tells the collections; `gc` lines then only witness them. */
+  /**
+   * Format of the collector's own log, which comes in `log` lines and tells the collections; `gc` lines then only
+   * witness them.
+   */
   log?: 'jvm-unified';
   /** Beginnings of the files that hold the engineer's own code, when the recorder knows or was told. */
   own?: string[];
-  /** How births are seen: `all` the time, one by one as far as they are sampled, or `some` of the time, the rest inferred. */
+  /**
+   * How births are seen: `all` the time, one by one as far as they are sampled, or `some` of the time, the rest
+   * inferred.
+   */
   births?: 'all' | 'some';
   /** Optimised code may book what a function allocates under its caller. */
   inlined?: boolean;
 }
 
 /** What the heap is called, where that is known later than its hello. */
-export interface NameLine { k: 'name'; h: string; name: string }
+export interface NameLine {
+  k: 'name';
+  h: string;
+  name: string;
+}
 
 /** New frames with ids `first`, `first + 1`, … Line and column count from 1; 0 when unknown. */
-export interface FramesLine { k: 'frames'; h: string; first: number; fn: string[]; file: string[]; line: number[]; col: number[] }
+export interface FramesLine {
+  k: 'frames';
+  h: string;
+  first: number;
+  fn: string[];
+  file: string[];
+  line: number[];
+  col: number[];
+}
 
 /** New call paths; `parent` is a path id, or −1 at the entry. A parent comes before its children. */
-export interface PathsLine { k: 'paths'; h: string; first: number; parent: number[]; frame: number[] }
+export interface PathsLine {
+  k: 'paths';
+  h: string;
+  first: number;
+  parent: number[];
+  frame: number[];
+}
 
 /** Frames told before lie elsewhere in the source than in the running code: `frame` are their ids. */
-export interface PlacesLine { k: 'places'; h: string; frame: number[]; file: string[]; line: number[]; col: number[] }
+export interface PlacesLine {
+  k: 'places';
+  h: string;
+  frame: number[];
+  file: string[];
+  line: number[];
+  col: number[];
+}
 
 /** New types; `outside` 1 for those that lie outside the collected heap. */
-export interface TypesLine { k: 'types'; h: string; first: number; name: string[]; outside?: number[] }
-export interface ThreadsLine { k: 'threads'; h: string; first: number; name: string[] }
+export interface TypesLine {
+  k: 'types';
+  h: string;
+  first: number;
+  name: string[];
+  outside?: number[];
+}
+export interface ThreadsLine {
+  k: 'threads';
+  h: string;
+  first: number;
+  name: string[];
+}
 
 /**
  * Objects seen singly. Born in [from, to], or exactly at `at`. With `p`, `size` is the object's own size and p the
- * probability with which it was seen; with `interval`, the mean sampling interval in bytes under which all of the line were
- * drawn, it is p = 1 − exp(−size / interval). Without either, `size` is the source's estimate of the bytes it stands for.
+ * probability with which it was seen; with `interval`, the mean sampling interval in bytes under which all of the line
+ * were
+ * drawn, it is p = 1 − exp(−size / interval). Without either, `size` is the source's estimate of the bytes it stands
+ * for.
  */
 export interface BornLine {
-  k: 'born'; h: string; from: number; to: number;
-  id: number[]; path: number[]; size: number[]; at?: number[]; p?: number[]; interval?: number; type?: number[]; thread?: number[];
+  k: 'born';
+  h: string;
+  from: number;
+  to: number;
+  id: number[];
+  path: number[];
+  size: number[];
+  at?: number[];
+  p?: number[];
+  interval?: number;
+  type?: number[];
+  thread?: number[];
 }
 
 /** Objects noticed dead at `to`, and not at `from`: alive then, or out of reach of the collections in between. */
-export interface DiedLine { k: 'died'; h: string; from: number; to: number; id: number[] }
+export interface DiedLine {
+  k: 'died';
+  h: string;
+  from: number;
+  to: number;
+  id: number[];
+}
 
-/** Bytes by path over an interval whose objects were not seen singly; `se` their standard errors; `inferred` when not measured but worked out. */
+/**
+ * Bytes by path over an interval whose objects were not seen singly; `se` their standard errors; `inferred` when not
+ * measured but worked out.
+ */
 export interface FlowLine {
-  k: 'flow'; h: string; from: number; to: number; path: number[]; bytes: number[]; se?: number[]; count?: number[]; inferred?: boolean;
+  k: 'flow';
+  h: string;
+  from: number;
+  to: number;
+  path: number[];
+  bytes: number[];
+  se?: number[];
+  count?: number[];
+  inferred?: boolean;
 }
 
 /** One collection with its pause; `own` when the recorder forced it. */
 export interface GcLine {
-  k: 'gc'; h: string; t: number; ms: number; scope: ScopeName; label: string; cause?: string;
-  before?: number; after?: number; capacity?: number; own?: boolean; explicit?: boolean;
+  k: 'gc';
+  h: string;
+  t: number;
+  ms: number;
+  scope: ScopeName;
+  label: string;
+  cause?: string;
+  before?: number;
+  after?: number;
+  capacity?: number;
+  own?: boolean;
+  explicit?: boolean;
   /** Name, size before and after. */
   spaces?: [string, number, number][];
   /** Name and size after, where nobody tells the size before. */
@@ -84,45 +165,143 @@ export interface GcLine {
 }
 
 /** A pause that is part of no collection line: a step of a concurrent cycle, say. */
-export interface PauseLine { k: 'pause'; h: string; t: number; ms: number; scope: ScopeName; label: string; own?: boolean }
-
-export interface SizeLine {
-  k: 'size'; h: string; t: number; used: number; committed?: number; external?: number; resident?: number;
+export interface PauseLine {
+  k: 'pause';
+  h: string;
+  t: number;
+  ms: number;
+  scope: ScopeName;
+  label: string;
+  own?: boolean;
 }
 
-export interface MarkLine { k: 'mark'; h: string; t: number; label: string; by: 'program' | 'page' | 'recorder' }
+export interface SizeLine {
+  k: 'size';
+  h: string;
+  t: number;
+  used: number;
+  committed?: number;
+  external?: number;
+  resident?: number;
+}
+
+export interface MarkLine {
+  k: 'mark';
+  h: string;
+  t: number;
+  label: string;
+  by: 'program' | 'page' | 'recorder';
+}
 
 /**
  * A way of observing begins; the one before ends. Objects of a survivors phase are not followed past its end. Between
- * `objects` (births and deaths) and `deaths` (no births, deaths of those known) objects stay followed. `blind`: nothing is seen of
+ * `objects` (births and deaths) and `deaths` (no births, deaths of those known) objects stay followed. `blind`: nothing
+ * is seen of
  * objects, and none is followed any further.
  */
-export interface PhaseLine { k: 'phase'; h: string; t: number; kind: 'births' | 'survivors' | 'objects' | 'deaths' | 'blind' }
+export interface PhaseLine {
+  k: 'phase';
+  h: string;
+  t: number;
+  kind: 'births' | 'survivors' | 'objects' | 'deaths' | 'blind';
+}
 
-/** Of the samples `taken` in [from, to], `seen` were looked at one by one, in `reads` that took `ms` of processor time. */
-export interface LookLine { k: 'look'; h: string; from: number; to: number; taken: number; seen: number; reads: number; ms: number }
+/**
+ * Of the samples `taken` in [from, to], `seen` were looked at one by one, in `reads` that took `ms` of processor time.
+ */
+export interface LookLine {
+  k: 'look';
+  h: string;
+  from: number;
+  to: number;
+  taken: number;
+  seen: number;
+  reads: number;
+  ms: number;
+}
 
 /** Nothing was heard of the heap's collections in [from, to]: there may have been any number. */
-export interface SilenceLine { k: 'silence'; h: string; from: number; to: number }
+export interface SilenceLine {
+  k: 'silence';
+  h: string;
+  from: number;
+  to: number;
+}
 
 /** From `t` on, births are drawn with another mean sampling interval in bytes. */
-export interface IntervalLine { k: 'interval'; h: string; t: number; bytes: number }
+export interface IntervalLine {
+  k: 'interval';
+  h: string;
+  t: number;
+  bytes: number;
+}
 
 /** Whole lines of the collector's own log, as printed, up to byte `upto` of its file. */
-export interface LogLine { k: 'log'; h: string; upto: number; text: string }
+export interface LogLine {
+  k: 'log';
+  h: string;
+  upto: number;
+  text: string;
+}
 
 /** One poll: samples taken since the last, seen or not, and what the poll cost. */
-export interface PollLine { k: 'poll'; h: string; t: number; ms: number; taken?: number }
+export interface PollLine {
+  k: 'poll';
+  h: string;
+  t: number;
+  ms: number;
+  taken?: number;
+}
 
 /** Lines of a source file, for the screen; the file is named as in its frames. */
-export interface SourceLine { k: 'src'; h: string; file: string; line: number; first: number; text: string[] }
+export interface SourceLine {
+  k: 'src';
+  h: string;
+  file: string;
+  line: number;
+  first: number;
+  text: string[];
+}
 
 /** What the source cannot see, costs, or failed at. */
-export interface NoteLine { k: 'note'; h: string; t: number; code: string; message: string }
+export interface NoteLine {
+  k: 'note';
+  h: string;
+  t: number;
+  code: string;
+  message: string;
+}
 
 /** The heap ended; `live` counts the followed objects that were in it then, where the recorder looked. */
-export interface ByeLine { k: 'bye'; h: string; t: number; reason: string; live?: number }
+export interface ByeLine {
+  k: 'bye';
+  h: string;
+  t: number;
+  reason: string;
+  live?: number;
+}
 
 export type StreamLine =
-  | HelloLine | NameLine | FramesLine | PathsLine | PlacesLine | TypesLine | ThreadsLine | BornLine | DiedLine | FlowLine | GcLine | PauseLine
-  | SizeLine | MarkLine | PhaseLine | IntervalLine | LogLine | PollLine | LookLine | SilenceLine | SourceLine | NoteLine | ByeLine;
+  | HelloLine
+  | NameLine
+  | FramesLine
+  | PathsLine
+  | PlacesLine
+  | TypesLine
+  | ThreadsLine
+  | BornLine
+  | DiedLine
+  | FlowLine
+  | GcLine
+  | PauseLine
+  | SizeLine
+  | MarkLine
+  | PhaseLine
+  | IntervalLine
+  | LogLine
+  | PollLine
+  | LookLine
+  | SilenceLine
+  | SourceLine
+  | NoteLine
+  | ByeLine;

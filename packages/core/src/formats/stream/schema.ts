@@ -2,7 +2,10 @@ import { z } from 'zod';
 import { MOST_BYTES, MOST_PAUSE_MS, MOST_TIME_MS } from '../../model/domain.ts';
 import { STREAM_SCHEMA, type StreamLine } from './layout.ts';
 
-const time = z.number().min(-MOST_TIME_MS, 'expected a time within ten years of the beginning').max(MOST_TIME_MS, 'expected a time within ten years of the beginning');
+const time = z
+  .number()
+  .min(-MOST_TIME_MS, 'expected a time within ten years of the beginning')
+  .max(MOST_TIME_MS, 'expected a time within ten years of the beginning');
 /** The year 2200. */
 const epochTime = z.number().nonnegative().max(7_258_118_400_000, 'expected milliseconds since 1970');
 const bytes = z.number().nonnegative().max(MOST_BYTES, 'expected at most 16 TiB');
@@ -26,44 +29,117 @@ function isForward(line: { readonly from: number; readonly to: number }): boolea
 /** Contract of one line of the open stream; unknown members are ignored, so that version 1 can grow. */
 export const streamLineSchema = z.discriminatedUnion('k', [
   z.object({
-    k: z.literal('hello'), schema: z.literal(STREAM_SCHEMA), ...heap, epochMs: epochTime, program: text, runtime: text,
-    collector: text.optional(), heapName: text.optional(), pid: id.optional(),
-    interval: everyBytes.optional(), limit: z.number().positive().optional(), container: z.number().positive().optional(),
-    attached: z.boolean().optional(), clockMs: z.number().finite().optional(), log: z.literal('jvm-unified').optional(), own: z.array(text).max(1000).optional(),
-    births: z.enum(['all', 'some']).optional(), inlined: z.boolean().optional(),
+    k: z.literal('hello'),
+    schema: z.literal(STREAM_SCHEMA),
+    ...heap,
+    epochMs: epochTime,
+    program: text,
+    runtime: text,
+    collector: text.optional(),
+    heapName: text.optional(),
+    pid: id.optional(),
+    interval: everyBytes.optional(),
+    limit: z.number().positive().optional(),
+    container: z.number().positive().optional(),
+    attached: z.boolean().optional(),
+    clockMs: z.number().finite().optional(),
+    log: z.literal('jvm-unified').optional(),
+    own: z.array(text).max(1000).optional(),
+    births: z.enum(['all', 'some']).optional(),
+    inlined: z.boolean().optional(),
   }),
   z.object({ k: z.literal('name'), ...heap, name: text }),
-  z.object({ k: z.literal('frames'), ...heap, first: id, fn: z.array(text), file: z.array(text), line: ids, col: ids })
+  z
+    .object({ k: z.literal('frames'), ...heap, first: id, fn: z.array(text), file: z.array(text), line: ids, col: ids })
     .refine((l) => same(l.fn, l.file, l.line, l.col), 'fn, file, line and col must be equally long'),
-  z.object({ k: z.literal('paths'), ...heap, first: id, parent: column({ least: -1, whole: true }, 'ids, whole numbers from -1'), frame: ids })
+  z
+    .object({
+      k: z.literal('paths'),
+      ...heap,
+      first: id,
+      parent: column({ least: -1, whole: true }, 'ids, whole numbers from -1'),
+      frame: ids,
+    })
     .refine((l) => same(l.parent, l.frame), 'parent and frame must be equally long'),
-  z.object({ k: z.literal('places'), ...heap, frame: ids, file: z.array(text), line: ids, col: ids })
+  z
+    .object({ k: z.literal('places'), ...heap, frame: ids, file: z.array(text), line: ids, col: ids })
     .refine((l) => same(l.frame, l.file, l.line, l.col), 'frame, file, line and col must be equally long'),
-  z.object({ k: z.literal('types'), ...heap, first: id, name: z.array(text), outside: ids.optional() })
+  z
+    .object({ k: z.literal('types'), ...heap, first: id, name: z.array(text), outside: ids.optional() })
     .refine((l) => same(l.name, l.outside), 'name and outside must be equally long'),
   z.object({ k: z.literal('threads'), ...heap, first: id, name: z.array(text) }),
-  z.object({
-    k: z.literal('born'), ...heap, ...interval, id: ids, path: ids, size: sizes, at: column({}, 'times, finite numbers').optional(),
-    p: column({ least: 1e-9, most: 1 }, 'probabilities above 0, up to 1').optional(), interval: everyBytes.optional(), type: ids.optional(), thread: ids.optional(),
-  }).refine((l) => same(l.id, l.path, l.size, l.at, l.p, l.type, l.thread), 'the columns must be equally long').refine(isForward, BACKWARD),
+  z
+    .object({
+      k: z.literal('born'),
+      ...heap,
+      ...interval,
+      id: ids,
+      path: ids,
+      size: sizes,
+      at: column({}, 'times, finite numbers').optional(),
+      p: column({ least: 1e-9, most: 1 }, 'probabilities above 0, up to 1').optional(),
+      interval: everyBytes.optional(),
+      type: ids.optional(),
+      thread: ids.optional(),
+    })
+    .refine((l) => same(l.id, l.path, l.size, l.at, l.p, l.type, l.thread), 'the columns must be equally long')
+    .refine(isForward, BACKWARD),
   z.object({ k: z.literal('died'), ...heap, ...interval, id: ids }).refine(isForward, BACKWARD),
+  z
+    .object({
+      k: z.literal('flow'),
+      ...heap,
+      ...interval,
+      path: ids,
+      bytes: sizes,
+      se: counts.optional(),
+      count: counts.optional(),
+      inferred: z.boolean().optional(),
+    })
+    .refine((l) => same(l.path, l.bytes, l.se, l.count), 'the columns must be equally long')
+    .refine(isForward, BACKWARD),
   z.object({
-    k: z.literal('flow'), ...heap, ...interval, path: ids, bytes: sizes, se: counts.optional(), count: counts.optional(), inferred: z.boolean().optional(),
-  }).refine((l) => same(l.path, l.bytes, l.se, l.count), 'the columns must be equally long').refine(isForward, BACKWARD),
-  z.object({
-    k: z.literal('gc'), ...heap, t: time, ms: lasting, scope, label: text, cause: text.optional(),
-    before: bytes.optional(), after: bytes.optional(), capacity: bytes.optional(), own: z.boolean().optional(),
-    explicit: z.boolean().optional(), spaces: z.array(z.tuple([text, bytes, bytes])).max(100).optional(),
-    pools: z.array(z.tuple([text, bytes])).max(100).optional(),
+    k: z.literal('gc'),
+    ...heap,
+    t: time,
+    ms: lasting,
+    scope,
+    label: text,
+    cause: text.optional(),
+    before: bytes.optional(),
+    after: bytes.optional(),
+    capacity: bytes.optional(),
+    own: z.boolean().optional(),
+    explicit: z.boolean().optional(),
+    spaces: z
+      .array(z.tuple([text, bytes, bytes]))
+      .max(100)
+      .optional(),
+    pools: z
+      .array(z.tuple([text, bytes]))
+      .max(100)
+      .optional(),
   }),
   z.object({ k: z.literal('pause'), ...heap, t: time, ms: lasting, scope, label: text, own: z.boolean().optional() }),
   z.object({
-    k: z.literal('size'), ...heap, t: time, used: bytes, committed: bytes.optional(), external: bytes.optional(),
+    k: z.literal('size'),
+    ...heap,
+    t: time,
+    used: bytes,
+    committed: bytes.optional(),
+    external: bytes.optional(),
     resident: bytes.optional(),
   }),
   z.object({ k: z.literal('mark'), ...heap, t: time, label: text, by: z.enum(['program', 'page', 'recorder']) }),
-  z.object({ k: z.literal('phase'), ...heap, t: time, kind: z.enum(['births', 'survivors', 'objects', 'deaths', 'blind']) }),
-  z.object({ k: z.literal('look'), ...heap, ...interval, taken: amount, seen: amount, reads: amount, ms: lasting }).refine(isForward, BACKWARD),
+  z.object({
+    k: z.literal('phase'),
+    ...heap,
+    t: time,
+    kind: z.enum(['births', 'survivors', 'objects', 'deaths', 'blind']),
+  }),
+  z
+    .object({ k: z.literal('look'), ...heap, ...interval, taken: amount, seen: amount, reads: amount, ms: lasting })
+    .refine(isForward, BACKWARD),
   z.object({ k: z.literal('silence'), ...heap, ...interval }).refine(isForward, BACKWARD),
   z.object({ k: z.literal('interval'), ...heap, t: time, bytes: everyBytes }),
   z.object({ k: z.literal('log'), ...heap, upto: amount, text: z.string().max(1024 * 1024) }),
@@ -74,10 +150,18 @@ export const streamLineSchema = z.discriminatedUnion('k', [
 ]);
 
 /**
- * Many numbers, each within bounds. Zod's own array calls a check for every one, which took most of the time of reading a large
+ * Many numbers, each within bounds. Zod's own array calls a check for every one, which took most of the time of reading
+ * a large
  * recording; this is one loop (bench/streams.bench.mjs).
  */
-function column({ least = -Number.MAX_VALUE, most = Number.MAX_VALUE, whole = false }: { least?: number; most?: number; whole?: boolean }, expected: string) {
+function column(
+  {
+    least = -Number.MAX_VALUE,
+    most = Number.MAX_VALUE,
+    whole = false,
+  }: { least?: number; most?: number; whole?: boolean },
+  expected: string,
+) {
   return z.custom<number[]>(Array.isArray, `expected an array of ${expected}`).check(({ value, issues }) => {
     for (let at = 0; at < value.length; at++) {
       const each: unknown = value[at];

@@ -27,7 +27,13 @@ export class StreamParser {
     this.mostObjects = mostObjects;
     this.splitter = new LineSplitter((line, number, offset) => this.take(line, number, offset), {
       encoding: 'utf-8',
-      onLong: (line, byteOffset) => this.issue('line-too-long', line, byteOffset, 'expected lines of at most 4 MiB; the rest of this one was dropped'),
+      onLong: (line, byteOffset) =>
+        this.issue(
+          'line-too-long',
+          line,
+          byteOffset,
+          'expected lines of at most 4 MiB; the rest of this one was dropped',
+        ),
     });
   }
 
@@ -88,16 +94,22 @@ export class StreamParser {
     const heap = recording.heaps[heapId]!;
     heap.samplingIntervalBytes = hello.interval ?? NaN;
     heap.limitBytes = hello.limit ?? NaN;
-    if (hello.container !== undefined && !(hello.container >= recording.containerLimitBytes)) recording.containerLimitBytes = hello.container;
+    if (hello.container !== undefined && !(hello.container >= recording.containerLimitBytes))
+      recording.containerLimitBytes = hello.container;
     heap.startsEmpty = hello.attached !== true;
     heap.seesAllBirths = hello.births === 'all';
     heap.mayInline = hello.inlined === true;
-    for (const prefix of hello.own ?? []) if (!recording.ownPrefixes.includes(prefix)) recording.ownPrefixes.push(prefix);
+    for (const prefix of hello.own ?? [])
+      if (!recording.ownPrefixes.includes(prefix)) recording.ownPrefixes.push(prefix);
     recording.ended = false;
     const offsetMs = hello.epochMs - recording.startEpochMs;
-    const log = hello.log === undefined || hello.clockMs === undefined ? null : new JvmLog(recording, heapId, hello.clockMs - offsetMs);
+    const log =
+      hello.log === undefined || hello.clockMs === undefined
+        ? null
+        : new JvmLog(recording, heapId, hello.clockMs - offsetMs);
     const scope = new HeapScope(heapId, offsetMs, log);
-    if (hello.collector === 'V8' && hello.interval !== undefined) scope.surelyOneBytes = SURELY_ONE_INTERVALS * hello.interval;
+    if (hello.collector === 'V8' && hello.interval !== undefined)
+      scope.surelyOneBytes = SURELY_ONE_INTERVALS * hello.interval;
     this.scopes.set(hello.h, scope);
     return null;
   }
@@ -105,7 +117,9 @@ export class StreamParser {
   // What lived in a heap as it ended went with it, where another heap goes on. Of the last one it is what was kept.
   private settleEnds(heap: string): void {
     if (this.unsettled.length === 0 || this.ended.has(heap)) return;
-    const gone = this.unsettled.filter((scope) => this.recording.durationMs > this.recording.heaps[scope.heapId]!.endMs + TOGETHER_MS);
+    const gone = this.unsettled.filter(
+      (scope) => this.recording.durationMs > this.recording.heaps[scope.heapId]!.endMs + TOGETHER_MS,
+    );
     if (gone.length === 0) return;
     for (const scope of gone) endFollowed(this.recording, scope, this.recording.heaps[scope.heapId]!.endMs);
     this.unsettled = this.unsettled.filter((scope) => !gone.includes(scope));

@@ -17,16 +17,28 @@ export interface TraceLine {
   readonly resolutionBytes: number;
 }
 
-// [8888:0x2b945fa0]       48 ms: Scavenge 4.1 (4.2) -> 3.4 (5.2) MB, 0.88 / 0.00 ms  (average mu = 1.000, …) allocation failure;
-const LINE = /\[(\d+:0x[0-9a-f]+)\]\s+(\d+) ms: (Scavenge|Mark-Compact|Mark-sweep|Minor Mark-Compact|Minor Mark-Sweep)((?: \([a-z ]+\))?) (\d+\.\d+) \((\d+\.\d+)\) -> (\d+\.\d+) \((\d+\.\d+)\) MB, (?:(?:pooled: [^,]+), )?(\d+\.\d+) \/ (\d+\.\d+) ms\s*(.*)$/;
+// [8888:0x2b945fa0]       48 ms: Scavenge 4.1 (4.2) -> 3.4 (5.2) MB, 0.88 / 0.00 ms  (average mu = 1.000, …) allocation
+// failure;
+const LINE =
+  /\[(\d+:0x[0-9a-f]+)\]\s+(\d+) ms: (Scavenge|Mark-Compact|Mark-sweep|Minor Mark-Compact|Minor Mark-Sweep)((?: \([a-z ]+\))?) (\d+\.\d+) \((\d+\.\d+)\) -> (\d+\.\d+) \((\d+\.\d+)\) MB, (?:(?:pooled: [^,]+), )?(\d+\.\d+) \/ (\d+\.\d+) ms\s*(.*)$/;
 
-// [9184:0x7f44900]      124 ms: pause=6.8 mutator=106.1 gc=s reduce_memory=0 … total_size_before=4338456 total_size_after=3549392 …
+// [9184:0x7f44900]      124 ms: pause=6.8 mutator=106.1 gc=s reduce_memory=0 … total_size_before=4338456
+// total_size_after=3549392 …
 const PAIRS = /\[(\d+:0x[0-9a-f]+)\]\s+(\d+) ms: pause=(\d+\.\d) mutator=\d+\.\d gc=(\w+) (.*)$/;
 /** `--trace-gc-nvp` abbreviates what `--trace-gc` spells out. */
-const PAIR_LABELS: ReadonlyMap<string, string> = new Map([['s', 'Scavenge'], ['mc', 'Mark-Compact'], ['ms', 'Mark-Compact'], ['mmc', 'Minor Mark-Compact'], ['mms', 'Minor Mark-Sweep']]);
+const PAIR_LABELS: ReadonlyMap<string, string> = new Map([
+  ['s', 'Scavenge'],
+  ['mc', 'Mark-Compact'],
+  ['ms', 'Mark-Compact'],
+  ['mmc', 'Minor Mark-Compact'],
+  ['mms', 'Minor Mark-Sweep'],
+]);
 const TENTH_MB = 0.1 * MIB;
 
-/** Takes a line apart; null when it is anything else, cut off before its figures end, or tells times that no program has. */
+/**
+ * Takes a line apart; null when it is anything else, cut off before its figures end, or tells times that no program
+ * has.
+ */
 export function readTraceLine(line: string): TraceLine | null {
   const read = readFigures(line);
   return read !== null && isTime(read.stampMs) && isPause(read.pauseMs) ? read : null;
@@ -58,22 +70,36 @@ function readPairs(pairs: RegExpExecArray): TraceLine | null {
   if (before === null || after === null) return null;
   const promoted = /(?:^| )promoted=(\d+) /.exec(pairs[5]!);
   return {
-    isolate: pairs[1]!, stampMs: Number(pairs[2]), label: PAIR_LABELS.get(pairs[4]!) ?? pairs[4]!,
-    usedBeforeMb: Number(before[1]) / MIB, usedAfterMb: Number(after[1]) / MIB, committedMb: NaN, pauseMs: Number(pairs[3]), reason: '',
-    promotedBytes: promoted === null ? NaN : Number(promoted[1]), resolutionBytes: 1,
+    isolate: pairs[1]!,
+    stampMs: Number(pairs[2]),
+    label: PAIR_LABELS.get(pairs[4]!) ?? pairs[4]!,
+    usedBeforeMb: Number(before[1]) / MIB,
+    usedAfterMb: Number(after[1]) / MIB,
+    committedMb: NaN,
+    pauseMs: Number(pairs[3]),
+    reason: '',
+    promotedBytes: promoted === null ? NaN : Number(promoted[1]),
+    resolutionBytes: 1,
   };
 }
 
 /** One space after a collection, as `--trace-gc-verbose` prints it; null for any other line and a cut one. */
-export function readSpaceLine(line: string): { readonly isolate: string; readonly name: string; readonly usedBytes: number } | null {
-  const found = line.includes(' space, ') ? /\[(\d+:0x[0-9a-f]+)\]\s+(.+ space),\s+used:\s+(\d+) KB, available:/.exec(line) : null;
+export function readSpaceLine(
+  line: string,
+): { readonly isolate: string; readonly name: string; readonly usedBytes: number } | null {
+  const found = line.includes(' space, ')
+    ? /\[(\d+:0x[0-9a-f]+)\]\s+(.+ space),\s+used:\s+(\d+) KB, available:/.exec(line)
+    : null;
   return found === null ? null : { isolate: found[1]!, name: found[2]!, usedBytes: Number(found[3]) * 1024 };
 }
 
 // What follows the last parenthesis: "(average mu = 1.000, current mu = 1.000) task; " gives "task".
 function reasonOf(tail: string): string {
   const cut = tail.lastIndexOf(')');
-  return tail.slice(cut + 1).trim().replace(/;$/, '');
+  return tail
+    .slice(cut + 1)
+    .trim()
+    .replace(/;$/, '');
 }
 
 /** True for a line that looks like one of a collection and was not understood. */

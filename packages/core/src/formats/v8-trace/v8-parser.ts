@@ -11,7 +11,8 @@ import { looksLikeTrace, readSpaceLine, readTraceLine, type TraceLine } from './
 /** Lines of Node's `--trace-gc`, of the main isolate and of workers. */
 export const v8Trace: Format = {
   name: 'v8-trace',
-  detect: (headLines) => headLines.filter((line) => readTraceLine(line) !== null).length / Math.max(1, headLines.length),
+  detect: (headLines) =>
+    headLines.filter((line) => readTraceLine(line) !== null).length / Math.max(1, headLines.length),
   createParser: () => new V8TraceParser(),
 };
 
@@ -43,7 +44,13 @@ class V8TraceParser implements FormatParser {
     this.recording.collector = 'V8';
     this.splitter = new LineSplitter((line, number, offset) => this.take(unwrapLine(line), number, offset), {
       encoding: 'windows-1252',
-      onLong: (line, byteOffset) => this.issue('line-too-long', line, byteOffset, 'expected lines of at most 4 MiB; the rest of this one was dropped'),
+      onLong: (line, byteOffset) =>
+        this.issue(
+          'line-too-long',
+          line,
+          byteOffset,
+          'expected lines of at most 4 MiB; the rest of this one was dropped',
+        ),
     });
   }
 
@@ -76,8 +83,20 @@ class V8TraceParser implements FormatParser {
     if (trace === null) {
       if (line.includes(OUT_OF_MEMORY)) this.outOfMemory();
       if (line.includes(' space, ')) this.addSpace(line);
-      else if (looksLikeTrace(line) && (line.includes('->') || line.includes(' pause='))) this.issue('cut-line', number, offset, `expected "… -> … MB, … / … ms" or "pause=… … total_size_after=…", found ${snippet(line)}; is the line cut off? The line was left out`);
-    } else if (this.inRepeatedBlock) this.issue('repeated-line', number, offset, 'a collection told before, repeated by the crash report, was left out');
+      else if (looksLikeTrace(line) && (line.includes('->') || line.includes(' pause=')))
+        this.issue(
+          'cut-line',
+          number,
+          offset,
+          `expected "… -> … MB, … / … ms" or "pause=… … total_size_after=…", found ${snippet(line)}; is the line cut off? The line was left out`,
+        );
+    } else if (this.inRepeatedBlock)
+      this.issue(
+        'repeated-line',
+        number,
+        offset,
+        'a collection told before, repeated by the crash report, was left out',
+      );
     else this.add(trace, number, offset);
   }
 

@@ -1,8 +1,22 @@
-import type { Dictionary, Int32} from 'apache-arrow';
-import { Bool, Float32, Float64, makeData, makeVector, Uint32, Utf8, type Data, type DataType, type Vector } from 'apache-arrow';
+import type { Dictionary, Int32 } from 'apache-arrow';
+import {
+  Bool,
+  Float32,
+  Float64,
+  makeData,
+  makeVector,
+  Uint32,
+  Utf8,
+  type Data,
+  type DataType,
+  type Vector,
+} from 'apache-arrow';
 import { NONE } from '../../base/ids.ts';
 
-/** Columns are put together from typed arrays: the library's own builders compile code at run time, which the page's policy forbids. */
+/**
+ * Columns are put together from typed arrays: the library's own builders compile code at run time, which the page's
+ * policy forbids.
+ */
 
 /** Floats of which NaN is null; the array is the column's from then on. */
 export function floatData(values: Float64Array): Data<Float64>;
@@ -10,12 +24,19 @@ export function floatData(values: Float32Array): Data<Float32>;
 export function floatData(values: Float64Array | Float32Array): Data<Float64 | Float32> {
   const { nullBitmap, nullCount } = present(values.length, (row) => values[row] === values[row]);
   const base = { length: values.length, nullCount, nullBitmap };
-  return values instanceof Float64Array ? makeData({ ...base, type: new Float64(), data: values }) : makeData({ ...base, type: new Float32(), data: values });
+  return values instanceof Float64Array
+    ? makeData({ ...base, type: new Float64(), data: values })
+    : makeData({ ...base, type: new Float32(), data: values });
 }
 
 /** Ids of which NONE is null. */
 export function idData(values: Uint32Array): Data<Uint32> {
-  return makeData({ type: new Uint32(), length: values.length, ...present(values.length, (row) => values[row] !== NONE), data: values });
+  return makeData({
+    type: new Uint32(),
+    length: values.length,
+    ...present(values.length, (row) => values[row] !== NONE),
+    data: values,
+  });
 }
 
 export function boolData(values: Uint8Array): Data<Bool> {
@@ -25,15 +46,26 @@ export function boolData(values: Uint8Array): Data<Bool> {
 }
 
 /** Texts by index, −1 for null. */
-export function textData(type: Dictionary<Utf8, Int32>, dictionary: Vector<Utf8>, indices: Int32Array): Data<Dictionary<Utf8, Int32>> {
-  return makeData({ type, length: indices.length, ...present(indices.length, (row) => indices[row]! >= 0), data: indices, dictionary });
+export function textData(
+  type: Dictionary<Utf8, Int32>,
+  dictionary: Vector<Utf8>,
+  indices: Int32Array,
+): Data<Dictionary<Utf8, Int32>> {
+  return makeData({
+    type,
+    length: indices.length,
+    ...present(indices.length, (row) => indices[row]! >= 0),
+    data: indices,
+    dictionary,
+  });
 }
 
 /** A column without a single value. */
 export function nullData(type: DataType, length: number, dictionary: Vector<Utf8> | null): Data {
   const nullBitmap = new Uint8Array(bitmapBytes(length));
   const base = { length, nullCount: length, nullBitmap };
-  if (dictionary !== null) return makeData({ ...base, type: type as Dictionary<Utf8, Int32>, data: new Int32Array(length), dictionary });
+  if (dictionary !== null)
+    return makeData({ ...base, type: type as Dictionary<Utf8, Int32>, data: new Int32Array(length), dictionary });
   if (type instanceof Float32) return makeData({ ...base, type, data: new Float32Array(length) });
   if (type instanceof Uint32) return makeData({ ...base, type, data: new Uint32Array(length) });
   if (type instanceof Bool) return makeData({ ...base, type, data: new Uint8Array(bitmapBytes(length)) });
@@ -64,13 +96,18 @@ export function textVector(texts: readonly string[]): Vector<Utf8> {
   const encoder = new TextEncoder();
   const encoded = texts.map((text) => encoder.encode(text));
   const valueOffsets = new Int32Array(texts.length + 1);
-  encoded.forEach((bytes, at) => { valueOffsets[at + 1] = valueOffsets[at]! + bytes.length; });
+  encoded.forEach((bytes, at) => {
+    valueOffsets[at + 1] = valueOffsets[at]! + bytes.length;
+  });
   const data = new Uint8Array(valueOffsets[texts.length]!);
   encoded.forEach((bytes, at) => data.set(bytes, valueOffsets[at]!));
   return makeVector(makeData({ type: new Utf8(), length: texts.length, nullCount: 0, valueOffsets, data }));
 }
 
-function present(length: number, has: (row: number) => boolean): { nullBitmap: Uint8Array | undefined; nullCount: number } {
+function present(
+  length: number,
+  has: (row: number) => boolean,
+): { nullBitmap: Uint8Array | undefined; nullCount: number } {
   const nullBitmap = new Uint8Array(bitmapBytes(length));
   let nullCount = 0;
   for (let row = 0; row < length; row++) {

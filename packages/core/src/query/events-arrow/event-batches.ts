@@ -1,4 +1,20 @@
-import { Bool, Dictionary, Field, Float32, Float64, Int32, makeData, RecordBatch, Schema, Struct, Uint32, Utf8, type Data, type DataType, type Vector } from 'apache-arrow';
+import {
+  Bool,
+  Dictionary,
+  Field,
+  Float32,
+  Float64,
+  Int32,
+  makeData,
+  RecordBatch,
+  Schema,
+  Struct,
+  Uint32,
+  Utf8,
+  type Data,
+  type DataType,
+  type Vector,
+} from 'apache-arrow';
 import { lastKnownAlive } from '../../analysis/last-known-alive.ts';
 import { NONE } from '../../base/ids.ts';
 import { frameText, siteLabel } from '../../model/call-path.ts';
@@ -13,14 +29,38 @@ import { boolData, floatData, idData, nullData, textData, TextDictionary } from 
 const BATCH_ROWS = 65_536;
 
 /** Columns of texts, each with a dictionary of its own. */
-const TEXTS = ['kind', 'type', 'thread', 'heap', 'site', 'own_frame', 'function', 'file', 'package', 'label', 'cause', 'scope'] as const;
+const TEXTS = [
+  'kind',
+  'type',
+  'thread',
+  'heap',
+  'site',
+  'own_frame',
+  'function',
+  'file',
+  'package',
+  'label',
+  'cause',
+  'scope',
+] as const;
 type TextName = (typeof TEXTS)[number];
 
 /** Other columns with their types; docs/events-arrow.md says what they mean. */
 const NUMBERS = {
-  t_ms: () => new Float64(), end_ms: () => new Float64(), alive_ms: () => new Float64(), lost: () => new Bool(),
-  size_bytes: () => new Float64(), probability: () => new Float32(), bytes: () => new Float64(), objects: () => new Float64(), se_bytes: () => new Float64(),
-  path_id: () => new Uint32(), collection: () => new Uint32(), used_before_bytes: () => new Float64(), used_after_bytes: () => new Float64(), pause_ms: () => new Float64(),
+  t_ms: () => new Float64(),
+  end_ms: () => new Float64(),
+  alive_ms: () => new Float64(),
+  lost: () => new Bool(),
+  size_bytes: () => new Float64(),
+  probability: () => new Float32(),
+  bytes: () => new Float64(),
+  objects: () => new Float64(),
+  se_bytes: () => new Float64(),
+  path_id: () => new Uint32(),
+  collection: () => new Uint32(),
+  used_before_bytes: () => new Float64(),
+  used_after_bytes: () => new Float64(),
+  pause_ms: () => new Float64(),
 } as const;
 type NumberName = keyof typeof NUMBERS;
 
@@ -38,7 +78,9 @@ export class EventBatches {
   private readonly types: Readonly<Record<TextName, Dictionary<Utf8, Int32>>>;
   private readonly vectors: Readonly<Record<TextName, Vector<Utf8>>>;
   /** Indices of the texts of each origin, by origin id. */
-  private readonly ofOrigin: Readonly<Record<'type' | 'thread' | 'heap' | 'site' | 'own_frame' | 'function' | 'file' | 'package', Int32Array>>;
+  private readonly ofOrigin: Readonly<
+    Record<'type' | 'thread' | 'heap' | 'site' | 'own_frame' | 'function' | 'file' | 'package', Int32Array>
+  >;
   /** Index of each kind in the dictionary of kinds. */
   private readonly kinds: Readonly<Record<'object' | 'flow' | 'collection' | 'pause' | 'mark', number>>;
 
@@ -53,11 +95,20 @@ export class EventBatches {
     // Dictionaries are written before any row: whatever will be looked up is in them by now.
     this.vectors = named(TEXTS, (name) => this.dictionaries[name].vector());
     this.types = named(TEXTS, (_, at) => new Dictionary(new Utf8(), new Int32(), at));
-    const fields = [...numberNames().map((name) => new Field(name, NUMBERS[name](), true)), ...TEXTS.map((name) => new Field(name, this.types[name], true))];
-    this.schema = new Schema(fields, new Map([
-      ['schema', EVENTS_SCHEMA], ['program', recording.program], ['runtime', recording.runtime],
-      ['start_epoch_ms', Number.isNaN(recording.startEpochMs) ? '' : String(recording.startEpochMs)], ['duration_ms', String(recording.durationMs)],
-    ]));
+    const fields = [
+      ...numberNames().map((name) => new Field(name, NUMBERS[name](), true)),
+      ...TEXTS.map((name) => new Field(name, this.types[name], true)),
+    ];
+    this.schema = new Schema(
+      fields,
+      new Map([
+        ['schema', EVENTS_SCHEMA],
+        ['program', recording.program],
+        ['runtime', recording.runtime],
+        ['start_epoch_ms', Number.isNaN(recording.startEpochMs) ? '' : String(recording.startEpochMs)],
+        ['duration_ms', String(recording.durationMs)],
+      ]),
+    );
   }
 
   /** Rows of all batches together. */
@@ -77,7 +128,11 @@ export class EventBatches {
     yield* this.sliced('mark', marks.length, (from, to) => this.marks(from, to));
   }
 
-  private *sliced(kind: keyof EventBatches['kinds'], length: number, columnsOf: (from: number, to: number) => Columns): Generator<RecordBatch> {
+  private *sliced(
+    kind: keyof EventBatches['kinds'],
+    length: number,
+    columnsOf: (from: number, to: number) => Columns,
+  ): Generator<RecordBatch> {
     for (let from = 0; from < length; from += BATCH_ROWS) {
       const to = Math.min(length, from + BATCH_ROWS);
       yield this.batch(to - from, { ...columnsOf(from, to), kind: new Int32Array(to - from).fill(this.kinds[kind]) });
@@ -87,7 +142,13 @@ export class EventBatches {
   private objects(from: number, to: number, aliveMs: (row: number) => number): Columns {
     const { bornMs, endMs, lost, sizeBytes, probability, originId } = this.recording.tables.objects.col;
     const length = to - from;
-    const [alive, size, bytes, objects, se] = Array.from({ length: 5 }, () => new Float64Array(length)) as [Float64Array, Float64Array, Float64Array, Float64Array, Float64Array];
+    const [alive, size, bytes, objects, se] = Array.from({ length: 5 }, () => new Float64Array(length)) as [
+      Float64Array,
+      Float64Array,
+      Float64Array,
+      Float64Array,
+      Float64Array,
+    ];
     for (let row = from, at = 0; row < to; row++, at++) {
       const p = probability[row]!;
       alive[at] = aliveMs(row);
@@ -98,8 +159,15 @@ export class EventBatches {
       se[at] = p === p ? Math.sqrt(1 - p) * bytes[at]! : bytes[at]!;
     }
     return {
-      t_ms: floatData(bornMs.slice(from, to)), end_ms: floatData(endMs.slice(from, to)), alive_ms: floatData(alive), lost: boolData(lost.slice(from, to)),
-      size_bytes: floatData(size), probability: floatData(probability.slice(from, to)), bytes: floatData(bytes), objects: floatData(objects), se_bytes: floatData(se),
+      t_ms: floatData(bornMs.slice(from, to)),
+      end_ms: floatData(endMs.slice(from, to)),
+      alive_ms: floatData(alive),
+      lost: boolData(lost.slice(from, to)),
+      size_bytes: floatData(size),
+      probability: floatData(probability.slice(from, to)),
+      bytes: floatData(bytes),
+      objects: floatData(objects),
+      se_bytes: floatData(se),
       ...this.originColumns(originId, from, to),
     };
   }
@@ -107,33 +175,57 @@ export class EventBatches {
   private flows(from: number, to: number): Columns {
     const { fromMs, toMs, bytes, seBytes, count, originId } = this.recording.tables.flows.col;
     return {
-      t_ms: floatData(fromMs.slice(from, to)), end_ms: floatData(toMs.slice(from, to)), bytes: floatData(bytes.slice(from, to)),
-      objects: floatData(count.slice(from, to)), se_bytes: floatData(seBytes.slice(from, to)), ...this.originColumns(originId, from, to),
+      t_ms: floatData(fromMs.slice(from, to)),
+      end_ms: floatData(toMs.slice(from, to)),
+      bytes: floatData(bytes.slice(from, to)),
+      objects: floatData(count.slice(from, to)),
+      se_bytes: floatData(seBytes.slice(from, to)),
+      ...this.originColumns(originId, from, to),
     };
   }
 
   private collections(from: number, to: number): Columns {
-    const { startMs, endMs, usedBeforeBytes, usedAfterBytes, labelId, causeId, scope, heapId } = this.recording.tables.collections.col;
+    const { startMs, endMs, usedBeforeBytes, usedAfterBytes, labelId, causeId, scope, heapId } =
+      this.recording.tables.collections.col;
     return {
-      t_ms: floatData(startMs.slice(from, to)), end_ms: floatData(endMs.slice(from, to)), collection: idData(Uint32Array.from({ length: to - from }, (_, at) => from + at)),
-      used_before_bytes: floatData(usedBeforeBytes.slice(from, to)), used_after_bytes: floatData(usedAfterBytes.slice(from, to)),
-      label: this.strings('label', labelId, from, to), cause: this.strings('cause', causeId, from, to), scope: this.scopes(scope, from, to), heap: this.heaps(heapId, from, to),
+      t_ms: floatData(startMs.slice(from, to)),
+      end_ms: floatData(endMs.slice(from, to)),
+      collection: idData(Uint32Array.from({ length: to - from }, (_, at) => from + at)),
+      used_before_bytes: floatData(usedBeforeBytes.slice(from, to)),
+      used_after_bytes: floatData(usedAfterBytes.slice(from, to)),
+      label: this.strings('label', labelId, from, to),
+      cause: this.strings('cause', causeId, from, to),
+      scope: this.scopes(scope, from, to),
+      heap: this.heaps(heapId, from, to),
     };
   }
 
   private pauses(from: number, to: number): Columns {
-    const { startMs, durationMs, usedBeforeBytes, usedAfterBytes, collectionRow, labelId, causeId, scope, heapId } = this.recording.tables.pauses.col;
+    const { startMs, durationMs, usedBeforeBytes, usedAfterBytes, collectionRow, labelId, causeId, scope, heapId } =
+      this.recording.tables.pauses.col;
     return {
-      t_ms: floatData(startMs.slice(from, to)), end_ms: floatData(Float64Array.from({ length: to - from }, (_, at) => startMs[from + at]! + durationMs[from + at]!)),
-      pause_ms: floatData(durationMs.slice(from, to)), collection: idData(collectionRow.slice(from, to)),
-      used_before_bytes: floatData(usedBeforeBytes.slice(from, to)), used_after_bytes: floatData(usedAfterBytes.slice(from, to)),
-      label: this.strings('label', labelId, from, to), cause: this.strings('cause', causeId, from, to), scope: this.scopes(scope, from, to), heap: this.heaps(heapId, from, to),
+      t_ms: floatData(startMs.slice(from, to)),
+      end_ms: floatData(
+        Float64Array.from({ length: to - from }, (_, at) => startMs[from + at]! + durationMs[from + at]!),
+      ),
+      pause_ms: floatData(durationMs.slice(from, to)),
+      collection: idData(collectionRow.slice(from, to)),
+      used_before_bytes: floatData(usedBeforeBytes.slice(from, to)),
+      used_after_bytes: floatData(usedAfterBytes.slice(from, to)),
+      label: this.strings('label', labelId, from, to),
+      cause: this.strings('cause', causeId, from, to),
+      scope: this.scopes(scope, from, to),
+      heap: this.heaps(heapId, from, to),
     };
   }
 
   private marks(from: number, to: number): Columns {
     const { tMs, labelId, heapId } = this.recording.tables.marks.col;
-    return { t_ms: floatData(tMs.slice(from, to)), label: this.strings('label', labelId, from, to), heap: this.heaps(heapId, from, to) };
+    return {
+      t_ms: floatData(tMs.slice(from, to)),
+      label: this.strings('label', labelId, from, to),
+      heap: this.heaps(heapId, from, to),
+    };
   }
 
   private originColumns(originId: Uint32Array, from: number, to: number): Columns {
@@ -145,24 +237,41 @@ export class EventBatches {
       for (let row = from, at = 0; row < to; row++, at++) picked[at] = indices[originId[row]!]!;
       return picked;
     };
-    return { path_id: idData(paths), ...named(Object.keys(this.ofOrigin) as (keyof EventBatches['ofOrigin'])[], (name) => pick(this.ofOrigin[name])) };
+    return {
+      path_id: idData(paths),
+      ...named(Object.keys(this.ofOrigin) as (keyof EventBatches['ofOrigin'])[], (name) => pick(this.ofOrigin[name])),
+    };
   }
 
   private strings(name: 'label' | 'cause', ids: Uint32Array, from: number, to: number): Int32Array {
-    return Int32Array.from(ids.subarray(from, to), (id) => this.dictionaries[name].add(id === NONE ? null : this.recording.strings.text(id)));
+    return Int32Array.from(ids.subarray(from, to), (id) =>
+      this.dictionaries[name].add(id === NONE ? null : this.recording.strings.text(id)),
+    );
   }
 
   private scopes(scope: Uint8Array, from: number, to: number): Int32Array {
-    return Int32Array.from(scope.subarray(from, to), (code) => this.dictionaries.scope.add(code === Scope.young ? 'young' : code === Scope.mixed ? 'mixed' : code === Scope.whole ? 'whole' : null));
+    return Int32Array.from(scope.subarray(from, to), (code) =>
+      this.dictionaries.scope.add(
+        code === Scope.young ? 'young' : code === Scope.mixed ? 'mixed' : code === Scope.whole ? 'whole' : null,
+      ),
+    );
   }
 
   private heaps(heapId: Uint16Array, from: number, to: number): Int32Array {
-    return Int32Array.from(heapId.subarray(from, to), (id) => this.dictionaries.heap.add(this.recording.heaps[id]?.name ?? null));
+    return Int32Array.from(heapId.subarray(from, to), (id) =>
+      this.dictionaries.heap.add(this.recording.heaps[id]?.name ?? null),
+    );
   }
 
   private addLabels(): void {
     const { collections, pauses, marks } = this.recording.tables;
-    for (const [table, name, ids] of [[collections, 'label', collections.col.labelId], [pauses, 'label', pauses.col.labelId], [marks, 'label', marks.col.labelId], [collections, 'cause', collections.col.causeId], [pauses, 'cause', pauses.col.causeId]] as const) {
+    for (const [table, name, ids] of [
+      [collections, 'label', collections.col.labelId],
+      [pauses, 'label', pauses.col.labelId],
+      [marks, 'label', marks.col.labelId],
+      [collections, 'cause', collections.col.causeId],
+      [pauses, 'cause', pauses.col.causeId],
+    ] as const) {
       this.strings(name, ids, 0, table.length);
     }
     for (const { name } of this.recording.heaps) this.dictionaries.heap.add(name);
@@ -181,8 +290,14 @@ export class EventBatches {
       const path = pathId[originId]!;
       const [site, own] = [frameOf(path), frameOf(path === NONE ? NONE : nearest[path]!)];
       const texts = {
-        type: text(typeId[originId]!), thread: text(threadId[originId]!), heap: recording.heaps[heapId[originId]!]?.name ?? null,
-        site: site && siteLabel(site), own_frame: own && siteLabel(own), function: site?.functionName ?? null, file: site?.file ?? null, package: site && packageName(site.file),
+        type: text(typeId[originId]!),
+        thread: text(threadId[originId]!),
+        heap: recording.heaps[heapId[originId]!]?.name ?? null,
+        site: site && siteLabel(site),
+        own_frame: own && siteLabel(own),
+        function: site?.functionName ?? null,
+        file: site?.file ?? null,
+        package: site && packageName(site.file),
       };
       for (const name of names) found[name][originId] = dictionaries[name].add(texts[name]);
     }
@@ -193,10 +308,20 @@ export class EventBatches {
     const numbers = numberNames().map((name): Data => columns[name] ?? nullData(NUMBERS[name](), length, null));
     const texts = TEXTS.map((name): Data => {
       const indices = columns[name];
-      return indices === undefined ? nullData(this.types[name], length, this.vectors[name]) : textData(this.types[name], this.vectors[name], indices);
+      return indices === undefined
+        ? nullData(this.types[name], length, this.vectors[name])
+        : textData(this.types[name], this.vectors[name], indices);
     });
-    // eslint-disable-next-line no-restricted-syntax -- the type of the format's own columns
-    return new RecordBatch(this.schema, makeData({ type: new Struct<Record<string, DataType>>(this.schema.fields), length, nullCount: 0, children: [...numbers, ...texts] }));
+    return new RecordBatch(
+      this.schema,
+      makeData({
+        // eslint-disable-next-line no-restricted-syntax -- the type of the format's own columns
+        type: new Struct<Record<string, DataType>>(this.schema.fields),
+        length,
+        nullCount: 0,
+        children: [...numbers, ...texts],
+      }),
+    );
   }
 }
 

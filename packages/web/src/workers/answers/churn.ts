@@ -1,6 +1,10 @@
 import {
-  birthsSeenMs, chargeGroups, medianLifetimes, youngCaused,
-  type ChargeFigures, type MedianLifetime,
+  birthsSeenMs,
+  chargeGroups,
+  medianLifetimes,
+  youngCaused,
+  type ChargeFigures,
+  type MedianLifetime,
 } from '@brisk-heron/core';
 import type { Evidence, Look } from './evidence.ts';
 import { keyWords, typeWord, type KeyWords } from './key-words.ts';
@@ -36,25 +40,40 @@ const MOST_ROWS = 200;
 export function churnOf(evidence: Evidence, look: Look): ChurnAnswer {
   const { recording } = evidence;
   const span = evidence.spanOf(look);
-  const rows = [...evidence.table(look).rows].filter((row) => row.allocBytes > 0).sort((a, b) => b.allocBytes - a.allocBytes);
+  const rows = [...evidence.table(look).rows]
+    .filter((row) => row.allocBytes > 0)
+    .sort((a, b) => b.allocBytes - a.allocBytes);
   const fill = evidence.fill(look);
   const { causes, lifetimes } = evidence.once('churn', `${evidence.keyOf(look)} ${look.charge}`, () => {
     const groups = chargeGroups(recording, look.charge);
     const of = { chosen: evidence.chosen(look.find), flows: evidence.flows(look) };
     const [caused, medians] = [youngCaused(recording, fill, groups, of), medianLifetimes(recording, span, groups, of)];
-    return { causes: new Map(Array.from(groups.keys, (key, group) => [key, caused[group]!])), lifetimes: new Map(Array.from(groups.keys, (key, group) => [key, medians[group]!])) };
+    return {
+      causes: new Map(Array.from(groups.keys, (key, group) => [key, caused[group]!])),
+      lifetimes: new Map(Array.from(groups.keys, (key, group) => [key, medians[group]!])),
+    };
   });
   return {
-    keyCount: rows.length, collections: fill.collections, seenMs: birthsSeenMs(recording, span),
+    keyCount: rows.length,
+    collections: fill.collections,
+    seenMs: birthsSeenMs(recording, span),
     rows: rows.slice(0, MOST_ROWS).map(rowOf),
   };
 
   function rowOf(row: ChargeFigures): ChurnRow {
     const { key, allocBytes, allocBytesSe, diedBytes, samples } = row;
-    const caused = fill.collections === 0 ? NaN : causes.get(key) ?? 0;
+    const caused = fill.collections === 0 ? NaN : (causes.get(key) ?? 0);
     return {
-      key, allocBytes, allocBytesSe, diedBytes, samples, ...keyWords(recording, look.charge, key), type: typeWord(recording, row.typeId),
-      lifetime: lifetimes.get(key) ?? null, caused, causedSe: caused * (allocBytesSe / allocBytes),
+      key,
+      allocBytes,
+      allocBytesSe,
+      diedBytes,
+      samples,
+      ...keyWords(recording, look.charge, key),
+      type: typeWord(recording, row.typeId),
+      lifetime: lifetimes.get(key) ?? null,
+      caused,
+      causedSe: caused * (allocBytesSe / allocBytes),
     };
   }
 }

@@ -41,29 +41,54 @@ export function collectionDetailOf(recording: Recording, pauseRow: number): Coll
   const flags = told ? col.flags[row]! : 0;
   const of = (column: Float64Array | Float32Array): number | null => (told ? known(column[row]!) : null);
   return {
-    pauseRow, label: recording.strings.text(pauses.col.labelId[pauseRow]!), cause: recording.strings.text(pauses.col.causeId[pauseRow]!),
-    scope: scopeName(pauses.col.scope[pauseRow]!), heap: recording.heaps.length > 1 ? recording.heaps[pauses.col.heapId[pauseRow]!]!.name : '',
-    startMs: pauses.col.startMs[pauseRow]!, durationMs: pauses.col.durationMs[pauseRow]!,
-    own: pauses.col.flags[pauseRow] !== 0, explicit: (flags & CollectionFlag.explicit) !== 0,
-    failed: (flags & CollectionFlag.evacuationFailed) !== 0, degenerated: (flags & CollectionFlag.degenerated) !== 0,
-    usedBeforeBytes: known(pauses.col.usedBeforeBytes[pauseRow]!), usedAfterBytes: known(pauses.col.usedAfterBytes[pauseRow]!),
-    capacityBytes: of(col.capacityBytes), promotedBytes: of(col.promotedBytes), concurrentMs: of(col.concurrentMs),
-    cpu: told && col.realMs[row]! >= 0 ? { userMs: col.userMs[row]!, sysMs: col.sysMs[row]!, realMs: col.realMs[row]! } : null,
-    sinceLastMs: told ? sinceLast(recording, row) : null, reachMs: reachOf(recording, pauseRow),
+    pauseRow,
+    label: recording.strings.text(pauses.col.labelId[pauseRow]!),
+    cause: recording.strings.text(pauses.col.causeId[pauseRow]!),
+    scope: scopeName(pauses.col.scope[pauseRow]!),
+    heap: recording.heaps.length > 1 ? recording.heaps[pauses.col.heapId[pauseRow]!]!.name : '',
+    startMs: pauses.col.startMs[pauseRow]!,
+    durationMs: pauses.col.durationMs[pauseRow]!,
+    own: pauses.col.flags[pauseRow] !== 0,
+    explicit: (flags & CollectionFlag.explicit) !== 0,
+    failed: (flags & CollectionFlag.evacuationFailed) !== 0,
+    degenerated: (flags & CollectionFlag.degenerated) !== 0,
+    usedBeforeBytes: known(pauses.col.usedBeforeBytes[pauseRow]!),
+    usedAfterBytes: known(pauses.col.usedAfterBytes[pauseRow]!),
+    capacityBytes: of(col.capacityBytes),
+    promotedBytes: of(col.promotedBytes),
+    concurrentMs: of(col.concurrentMs),
+    cpu:
+      told && col.realMs[row]! >= 0
+        ? { userMs: col.userMs[row]!, sysMs: col.sysMs[row]!, realMs: col.realMs[row]! }
+        : null,
+    sinceLastMs: told ? sinceLast(recording, row) : null,
+    reachMs: reachOf(recording, pauseRow),
     gcId: told && col.gcId[row] !== NONE ? col.gcId[row]! : null,
     line: pauses.col.line[pauseRow] === NONE ? null : pauses.col.line[pauseRow]!,
     ...partsOf(recording, row, pauseRow),
   };
 }
 
-function partsOf(recording: Recording, row: number, pauseRow: number): Pick<CollectionDetail, 'spaces' | 'ages' | 'others'> {
+function partsOf(
+  recording: Recording,
+  row: number,
+  pauseRow: number,
+): Pick<CollectionDetail, 'spaces' | 'ages' | 'others'> {
   if (row === NONE) return { spaces: [], ages: [], others: [] };
   const { spaces, ages, pauses } = recording.tables;
   const text = (id: number): string => recording.strings.text(id);
   return {
-    spaces: rowsOf(spaces.col.collectionRow, spaces.length, row).map((at) => ({ name: text(spaces.col.nameId[at]!), beforeBytes: spaces.col.beforeBytes[at]!, afterBytes: spaces.col.afterBytes[at]! })),
-    ages: rowsOf(ages.col.collectionRow, ages.length, row).map((at) => ({ age: ages.col.age[at]!, bytes: ages.col.bytes[at]! })),
-    others: rowsOf(pauses.col.collectionRow, pauses.length, row).filter((at) => at !== pauseRow)
+    spaces: rowsOf(spaces.col.collectionRow, spaces.length, row).map((at) => ({
+      name: text(spaces.col.nameId[at]!),
+      beforeBytes: spaces.col.beforeBytes[at]!,
+      afterBytes: spaces.col.afterBytes[at]!,
+    })),
+    ages: rowsOf(ages.col.collectionRow, ages.length, row).map((at) => ({
+      age: ages.col.age[at]!,
+      bytes: ages.col.bytes[at]!,
+    })),
+    others: rowsOf(pauses.col.collectionRow, pauses.length, row)
+      .filter((at) => at !== pauseRow)
       .map((at) => ({ row: at, label: text(pauses.col.labelId[at]!), durationMs: pauses.col.durationMs[at]! })),
   };
 }
@@ -78,7 +103,13 @@ function sinceLast(recording: Recording, row: number): number | null {
   const { length, col } = recording.tables.collections;
   let lastMs = -Infinity;
   for (let at = 0; at < length; at++) {
-    if (at !== row && col.heapId[at] === col.heapId[row] && col.startMs[at]! < col.startMs[row]! && col.startMs[at]! > lastMs) lastMs = col.startMs[at]!;
+    if (
+      at !== row &&
+      col.heapId[at] === col.heapId[row] &&
+      col.startMs[at]! < col.startMs[row]! &&
+      col.startMs[at]! > lastMs
+    )
+      lastMs = col.startMs[at]!;
   }
   return recording.hasClock ? known(col.startMs[row]! - lastMs) : null;
 }

@@ -1,8 +1,37 @@
 import {
-  allocationFigures, CollectionFlag, costSeries, countCollections, findProblems, findStorms, losesBesidePauses, lostTime, minimumMutatorUtilisation, mmuWindows, pauseBuckets, pauseFigures, pauseKindOf,
-  pauseKinds, programPauses, promotionFigures, spanLengthMs, usualEdges, wholeSpan, contains,
-  type AllocationFigures, type CollectionCounts, type CostSeries, type Finding, type LostTime, type MmuPoint, type PauseBuckets, type PauseFigures, type PauseGrouping, type PauseKind,
-  type PauseSelection, type Recording, type Span,
+  allocationFigures,
+  CollectionFlag,
+  costSeries,
+  countCollections,
+  findProblems,
+  findStorms,
+  losesBesidePauses,
+  lostTime,
+  minimumMutatorUtilisation,
+  mmuWindows,
+  pauseBuckets,
+  pauseFigures,
+  pauseKindOf,
+  pauseKinds,
+  programPauses,
+  promotionFigures,
+  spanLengthMs,
+  usualEdges,
+  wholeSpan,
+  contains,
+  type AllocationFigures,
+  type CollectionCounts,
+  type CostSeries,
+  type Finding,
+  type LostTime,
+  type MmuPoint,
+  type PauseBuckets,
+  type PauseFigures,
+  type PauseGrouping,
+  type PauseKind,
+  type PauseSelection,
+  type Recording,
+  type Span,
 } from '@brisk-heron/core';
 import { known } from './overview.ts';
 import { sizeSeries, type SizeSeries } from './size-series.ts';
@@ -41,8 +70,15 @@ export interface CollectionsAnswer {
   /** Pauses, and waits of single threads for memory, longer than the goal. */
   readonly overGoal: { readonly count: number; readonly waits: number; readonly totalMs: number };
   /** What was lost beside the pauses; null where the source tells of nothing else. */
-  readonly lost: (Pick<LostTime, 'waitedMs' | 'pacedMs' | 'otherStopsMs' | 'threads' | 'worstThread' | 'worstRatio'> & { readonly ratio: number }) | null;
-  /** Pauses in order of start, thinned by dropping the shortest: parallel columns; `pauseChosen` is 1 for one of the chosen kind. */
+  readonly lost:
+    | (Pick<LostTime, 'waitedMs' | 'pacedMs' | 'otherStopsMs' | 'threads' | 'worstThread' | 'worstRatio'> & {
+        readonly ratio: number;
+      })
+    | null;
+  /**
+   * Pauses in order of start, thinned by dropping the shortest: parallel columns; `pauseChosen` is 1 for one of the
+   * chosen kind.
+   */
   readonly pauseMs: Float64Array;
   readonly pauseDurationMs: Float64Array;
   /** Since the pause before, of the same heap, began; NaN for the first. */
@@ -59,7 +95,12 @@ export interface CollectionsAnswer {
   /** Processor time of collecting, against the time it took; null when the source tells none. */
   readonly cpu: { readonly userMs: number; readonly sysMs: number; readonly realMs: number } | null;
   /** Stops of every thread, for whatever reason; null when the source tells none. */
-  readonly stops: { readonly count: number; readonly reachMs: number; readonly mostReachMs: number; readonly totalMs: number } | null;
+  readonly stops: {
+    readonly count: number;
+    readonly reachMs: number;
+    readonly mostReachMs: number;
+    readonly totalMs: number;
+  } | null;
 }
 
 const MOST_PAUSES = 4000;
@@ -73,7 +114,8 @@ export function collectionsOf(recording: Recording, ask: CollectionsAsk): Collec
   const waits = waitsOver(recording, span, ask.goalMs);
   const over = [...sorted.filter((ms) => ms > ask.goalMs), ...waits];
   return {
-    span, hasClock: recording.hasClock,
+    span,
+    hasClock: recording.hasClock,
     figures: pauseFigures(recording, selection, span),
     counts: countCollections(recording, span),
     kinds: pauseKinds(recording, selection, span, 'label'),
@@ -82,8 +124,21 @@ export function collectionsOf(recording: Recording, ask: CollectionsAsk): Collec
     storms: findStorms(recording, span).map(({ fromMs, toMs }) => ({ fromMs, toMs })),
     findings: findProblems(recording, span, ask.goalMs),
     allocation: allocationFigures(recording, span),
-    promotion: promotion === null ? null : { totalBytes: promotion.totalBytes, bytesPerSec: known(promotion.bytesPerSec) },
-    goalMs: ask.goalMs, lost: lost === null || !losesBesidePauses(recording) ? null : { ratio: lost.lostMs / spanLengthMs(span), waitedMs: lost.waitedMs, pacedMs: lost.pacedMs, otherStopsMs: lost.otherStopsMs, threads: lost.threads, worstThread: lost.worstThread, worstRatio: lost.worstRatio },
+    promotion:
+      promotion === null ? null : { totalBytes: promotion.totalBytes, bytesPerSec: known(promotion.bytesPerSec) },
+    goalMs: ask.goalMs,
+    lost:
+      lost === null || !losesBesidePauses(recording)
+        ? null
+        : {
+            ratio: lost.lostMs / spanLengthMs(span),
+            waitedMs: lost.waitedMs,
+            pacedMs: lost.pacedMs,
+            otherStopsMs: lost.otherStopsMs,
+            threads: lost.threads,
+            worstThread: lost.worstThread,
+            worstRatio: lost.worstRatio,
+          },
     overGoal: { count: over.length, waits: waits.length, totalMs: over.reduce((sum, ms) => sum + ms, 0) },
     ...thinned(recording, selection, ask.kind),
     buckets: pauseBuckets(sorted, ask.edgesMs ?? usualEdges(sorted)),
@@ -95,7 +150,9 @@ export function collectionsOf(recording: Recording, ask: CollectionsAsk): Collec
 
 function waitsOver({ tables: { stalls } }: Recording, span: Span, goalMs: number): number[] {
   const waits: number[] = [];
-  for (let row = 0; row < stalls.length; row++) if (contains(span, stalls.col.startMs[row]!) && stalls.col.durationMs[row]! > goalMs) waits.push(stalls.col.durationMs[row]!);
+  for (let row = 0; row < stalls.length; row++)
+    if (contains(span, stalls.col.startMs[row]!) && stalls.col.durationMs[row]! > goalMs)
+      waits.push(stalls.col.durationMs[row]!);
   return waits;
 }
 
@@ -111,7 +168,9 @@ function thinned(recording: Recording, selection: PauseSelection, kind: ChosenKi
     pauseDurationMs: Float64Array.from(places, (place) => selection.durationMs[place]!),
     pauseGapMs: Float64Array.from(places, (place) => gapMs[place]!),
     pauseScope: Uint8Array.from(places, (place) => recording.tables.pauses.col.scope[selection.rows[place]!]!),
-    pauseChosen: Uint8Array.from(places, (place) => (kind !== null && pauseKindOf(recording, selection.rows[place]!, kind.by) === kind.name ? 1 : 0)),
+    pauseChosen: Uint8Array.from(places, (place) =>
+      kind !== null && pauseKindOf(recording, selection.rows[place]!, kind.by) === kind.name ? 1 : 0,
+    ),
     pauseRow: Uint32Array.from(places, (place) => selection.rows[place]!),
     pausesLeftOut: selection.rows.length - places.length,
   };
@@ -135,7 +194,12 @@ function besideAndWithin(recording: Recording, span: Span): Pick<CollectionsAnsw
   const cpu = { userMs: 0, sysMs: 0, realMs: NaN };
   for (let row = 0; row < collections.length; row++) {
     if (!contains(span, startMs[row]!)) continue;
-    const besideMs = concurrentMs[row]! >= 0 ? concurrentMs[row]! : flags[row]! & CollectionFlag.concurrentCycle ? endMs[row]! - startMs[row]! : NaN;
+    const besideMs =
+      concurrentMs[row]! >= 0
+        ? concurrentMs[row]!
+        : flags[row]! & CollectionFlag.concurrentCycle
+          ? endMs[row]! - startMs[row]!
+          : NaN;
     if (besideMs >= 0) concurrent = (concurrent || 0) + besideMs;
     if (!(realMs[row]! >= 0)) continue;
     cpu.userMs += userMs[row]!;
@@ -150,5 +214,9 @@ function besideAndWithin(recording: Recording, span: Span): Pick<CollectionsAnsw
     stops.mostReachMs = Math.max(stops.mostReachMs, safepoints.col.reachMs[row]!);
     stops.totalMs += safepoints.col.totalMs[row]!;
   }
-  return { concurrentMs: known(concurrent), cpu: Number.isNaN(cpu.realMs) ? null : cpu, stops: stops.count === 0 ? null : stops };
+  return {
+    concurrentMs: known(concurrent),
+    cpu: Number.isNaN(cpu.realMs) ? null : cpu,
+    stops: stops.count === 0 ? null : stops,
+  };
 }

@@ -1,6 +1,30 @@
 import {
-  asksForObjects, chargeTable, withGrowthShares, findObjects, findOrigins, flowSums, judge, liveLevels, ObjectIndex, settleTimeMs, spanFlows, spanSums, wholeSpan, workOf, youngFill,
-  type Charge, type ChargeTable, type FoundObjects, type LiveLevels, type OriginChoice, type Recording, type Span, type SpanFlow, type SpanSums, type Verdict, type YoungFill,
+  asksForObjects,
+  chargeTable,
+  withGrowthShares,
+  findObjects,
+  findOrigins,
+  flowSums,
+  judge,
+  liveLevels,
+  ObjectIndex,
+  settleTimeMs,
+  spanFlows,
+  spanSums,
+  wholeSpan,
+  workOf,
+  youngFill,
+  type Charge,
+  type ChargeTable,
+  type FoundObjects,
+  type LiveLevels,
+  type OriginChoice,
+  type Recording,
+  type Span,
+  type SpanFlow,
+  type SpanSums,
+  type Verdict,
+  type YoungFill,
 } from '@brisk-heron/core';
 
 /** How a recording is looked at: what every answer that counts objects depends on. */
@@ -27,7 +51,8 @@ interface Within {
 }
 
 /**
- * What the answers about one recording are worked out from, each piece once while the recording has not grown: one screen asks
+ * What the answers about one recording are worked out from, each piece once while the recording has not grown: one
+ * screen asks
  * for the same several times. Pieces are shared between answers: nothing of them may be transferred away.
  */
 export class Evidence {
@@ -45,15 +70,21 @@ export class Evidence {
   }
 
   /**
-   * Evidence of the objects that the sizes, ages, fates and kinds of a find let through by the end of the look's span; this one where a
+   * Evidence of the objects that the sizes, ages, fates and kinds of a find let through by the end of the look's span;
+   * this one where a
    * find has words alone, which are looked for in origins. Its objects are a recording of their own.
    */
   within(look: Look): Evidence {
     if (!asksForObjects(look.find)) return this;
-    return this.once('within', this.keyOf(look), () => {
-      const found = findObjects(this.recording, look.find, this.spanOf(look), this.settleMs(look));
-      return new Evidence(found.part, { whole: this, found });
-    }, 2);
+    return this.once(
+      'within',
+      this.keyOf(look),
+      () => {
+        const found = findObjects(this.recording, look.find, this.spanOf(look), this.settleMs(look));
+        return new Evidence(found.part, { whole: this, found });
+      },
+      2,
+    );
   }
 
   /** What was found, where this is evidence of found objects; null elsewhere. */
@@ -79,13 +110,26 @@ export class Evidence {
 
   sums(look: Look): SpanSums {
     const span = this.spanOf(look);
-    return this.once('sums', `${spanKey(span)} ${look.settleMs}`, () => spanSums(this.index, span, this.settleMs(look), this.part === null ? null : this.flowsOfAll() ? this.part.whole.sums(look).flows : flowSums(this.recording, span)));
+    return this.once('sums', `${spanKey(span)} ${look.settleMs}`, () =>
+      spanSums(
+        this.index,
+        span,
+        this.settleMs(look),
+        this.part === null
+          ? null
+          : this.flowsOfAll()
+            ? this.part.whole.sums(look).flows
+            : flowSums(this.recording, span),
+      ),
+    );
   }
 
   /** Flows of a span, and what is inferred of all objects. */
   flows(look: Look): readonly SpanFlow[] {
     const span = this.spanOf(look);
-    return this.once('flows', spanKey(span), () => (this.part === null ? spanFlows(this.recording, span) : this.flowsOfAll() ? this.part.whole.flows(look) : []));
+    return this.once('flows', spanKey(span), () =>
+      this.part === null ? spanFlows(this.recording, span) : this.flowsOfAll() ? this.part.whole.flows(look) : [],
+    );
   }
 
   /** What filled the young space before each young collection of a span, found or not. */
@@ -101,7 +145,12 @@ export class Evidence {
   }
 
   table(look: Look, charge: Charge = look.charge): ChargeTable {
-    return this.once('table', `${this.keyOf(look)} ${charge}`, () => withGrowthShares(chargeTable(this.recording, this.sums(look), charge, this.chosen(look.find)), this.verdict(look)));
+    return this.once('table', `${this.keyOf(look)} ${charge}`, () =>
+      withGrowthShares(
+        chargeTable(this.recording, this.sums(look), charge, this.chosen(look.find)),
+        this.verdict(look),
+      ),
+    );
   }
 
   levels(find: string): LiveLevels {
@@ -120,7 +169,8 @@ export class Evidence {
   }
 
   /**
-   * A piece by its kind and what it depends on. Of each kind the oldest goes when there are more than `most`, which is 1 for pieces as
+   * A piece by its kind and what it depends on. Of each kind the oldest goes when there are more than `most`, which is
+   * 1 for pieces as
    * large as the events themselves; all go when the recording has grown.
    */
   once<T>(kind: string, key: string, make: () => T, most = KEPT): T {

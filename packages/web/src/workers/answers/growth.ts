@@ -1,6 +1,23 @@
 import {
-  findPeak, growthShares, isRising, movingTogether, NONE, outsideHeap, runSummary, seriesPattern, usedPeak,
-  type Charge, type ContentChange, type OutsideHeap, type Peak, type Recording, type RunSummary, type SeriesPattern, type Span, type UsedPeak, type Verdict,
+  findPeak,
+  growthShares,
+  isRising,
+  movingTogether,
+  NONE,
+  outsideHeap,
+  runSummary,
+  seriesPattern,
+  usedPeak,
+  type Charge,
+  type ContentChange,
+  type OutsideHeap,
+  type Peak,
+  type Recording,
+  type RunSummary,
+  type SeriesPattern,
+  type Span,
+  type UsedPeak,
+  type Verdict,
 } from '@brisk-heron/core';
 import type { Evidence, Look } from './evidence.ts';
 import { chargesOf, keyWords, type KeyWords } from './key-words.ts';
@@ -11,7 +28,12 @@ import { chargeRow, type ChargeRow } from './sites.ts';
 export interface GrowthRow extends ChargeRow {
   readonly pattern: SeriesPattern;
   /** What each round leaves of it, where that is constant: `+1 per round`; null elsewhere. */
-  readonly perRound: { readonly count: number; readonly bytes: number; readonly rounds: number; readonly of: number } | null;
+  readonly perRound: {
+    readonly count: number;
+    readonly bytes: number;
+    readonly rounds: number;
+    readonly of: number;
+  } | null;
 }
 
 /** Types that move together, in words. */
@@ -41,7 +63,9 @@ export interface GrowthAnswer {
   readonly peak: PeakAnswer | null;
   readonly usedPeak: UsedPeak | null;
   readonly observed: boolean;
-  /** When the program began to let go of what it held, to end: from then on nothing is judged. Null where it did not. */
+  /**
+   * When the program began to let go of what it held, to end: from then on nothing is judged. Null where it did not.
+   */
   readonly endOfWorkMs: number | null;
   readonly settleMs: number;
   readonly recentLeftOut: number;
@@ -68,16 +92,31 @@ export function growthOf(evidence: Evidence, look: Look, roundLabel: string | nu
   const rounds = roundsOf(evidence, look, roundLabel);
   const withTypes = chargesOf(recording).includes('type');
   return {
-    span, verdict, ...afterPoints(recording, span), charge: look.charge,
+    span,
+    verdict,
+    ...afterPoints(recording, span),
+    charge: look.charge,
     observed: recording.tables.objects.length > 0,
     endOfWorkMs: look.span === null && span.toMs < recording.durationMs ? span.toMs : null,
     rows: growthRows(evidence, look, look.charge, rounds),
     types: withTypes && look.charge !== 'type' ? growthRows(evidence, look, 'type', null) : null,
     together: withTypes ? togetherRows(evidence, look) : [],
-    peak: peakOf(evidence, look), usedPeak: usedPeak(recording, span),
-    settleMs: table.settleMs, recentLeftOut: table.recentLeftOut, followed: table.followed,
-    outside: outsideHeap(recording, span), rounds,
-    run: look.span === null && look.find === '' ? runSummary(recording, span, verdict, recording.tables.objects.length > 0 ? evidence.table(look, 'ownFrame') : null) : null,
+    peak: peakOf(evidence, look),
+    usedPeak: usedPeak(recording, span),
+    settleMs: table.settleMs,
+    recentLeftOut: table.recentLeftOut,
+    followed: table.followed,
+    outside: outsideHeap(recording, span),
+    rounds,
+    run:
+      look.span === null && look.find === ''
+        ? runSummary(
+            recording,
+            span,
+            verdict,
+            recording.tables.objects.length > 0 ? evidence.table(look, 'ownFrame') : null,
+          )
+        : null,
     explainedRatio: look.find === '' ? explained(evidence, look) : null,
   };
 }
@@ -89,8 +128,17 @@ function growthRows(evidence: Evidence, look: Look, charge: Charge, rounds: Roun
   return growing.slice(0, MOST_ROWS).map((row) => {
     const round = constant.get(row.key);
     return {
-      ...chargeRow(evidence.recording, charge, row), pattern: seriesPattern(table.momentsMs, row),
-      perRound: round === undefined ? null : { count: round.perRoundCount, bytes: round.perRoundBytes, rounds: round.agreeing, of: round.incrementBytes.length },
+      ...chargeRow(evidence.recording, charge, row),
+      pattern: seriesPattern(table.momentsMs, row),
+      perRound:
+        round === undefined
+          ? null
+          : {
+              count: round.perRoundCount,
+              bytes: round.perRoundBytes,
+              rounds: round.agreeing,
+              of: round.incrementBytes.length,
+            },
     };
   });
 }
@@ -98,15 +146,30 @@ function growthRows(evidence: Evidence, look: Look, charge: Charge, rounds: Roun
 function togetherRows(evidence: Evidence, look: Look): TogetherRow[] {
   const { recording } = evidence;
   const groups = movingTogether(evidence.table(look, 'type'));
-  return groups.slice(0, MOST_GROUPS).map(({ keys, ratios, rho }) => ({ types: keys.map((key) => (key === NONE ? '(unknown)' : recording.strings.text(key))), ratios, rho }));
+  return groups
+    .slice(0, MOST_GROUPS)
+    .map(({ keys, ratios, rho }) => ({
+      types: keys.map((key) => (key === NONE ? '(unknown)' : recording.strings.text(key))),
+      ratios,
+      rho,
+    }));
 }
 
 function peakOf(evidence: Evidence, look: Look): PeakAnswer | null {
   const { index, recording } = evidence;
-  const found = findPeak({ index, levels: evidence.levels(look.find), chosen: evidence.chosen(look.find) }, evidence.spanOf(look), look.charge);
+  const found = findPeak(
+    { index, levels: evidence.levels(look.find), chosen: evidence.chosen(look.find) },
+    evidence.spanOf(look),
+    look.charge,
+  );
   if (found === null) return null;
   const { changes, ...peak } = found;
-  return { ...peak, rows: changes.slice(0, MOST_PEAK_ROWS).map((change) => ({ ...change, ...keyWords(recording, look.charge, change.key) })) };
+  return {
+    ...peak,
+    rows: changes
+      .slice(0, MOST_PEAK_ROWS)
+      .map((change) => ({ ...change, ...keyWords(recording, look.charge, change.key) })),
+  };
 }
 
 function explained(evidence: Evidence, look: Look): number | null {

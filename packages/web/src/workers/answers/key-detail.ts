@@ -1,6 +1,15 @@
 import {
-  chargeGroups, frameText, isFrameCharge, isOwnFile, NONE, packageName, pathFrames,
-  type Charge, type FrameText, type Recording, type SourceExcerpt,
+  chargeGroups,
+  frameText,
+  isFrameCharge,
+  isOwnFile,
+  NONE,
+  packageName,
+  pathFrames,
+  type Charge,
+  type FrameText,
+  type Recording,
+  type SourceExcerpt,
 } from '@brisk-heron/core';
 import type { Evidence, Look } from './evidence.ts';
 import { chargeRow, type ChargeRow } from './sites.ts';
@@ -14,7 +23,10 @@ export type PathStep =
 export interface KeyDetail {
   readonly charge: Charge;
   readonly row: ChargeRow;
-  /** The frame of the key, or, for types, threads and the like, the allocating frame of its heaviest path; null when unknown. */
+  /**
+   * The frame of the key, or, for types, threads and the like, the allocating frame of its heaviest path; null when
+   * unknown.
+   */
   readonly frame: FrameText | null;
   /** Call paths on which it was allocated, in the whole recording. */
   readonly paths: number;
@@ -35,9 +47,12 @@ export function keyDetailOf(evidence: Evidence, look: Look, charge: Charge, key:
   if (figures === undefined) return null;
   const frame = isFrameCharge(charge) ? frameOf(recording, key) : allocatingFrame(recording, figures.heaviestPathId);
   return {
-    charge, row: chargeRow(recording, charge, figures), frame, paths: pathCount(recording, charge, key),
+    charge,
+    row: chargeRow(recording, charge, figures),
+    frame,
+    paths: pathCount(recording, charge, key),
     path: foldPath(pathFrames(recording, figures.heaviestPathId), frame, recording.ownRules),
-    source: frame === null ? null : recording.excerpts.get(`${frame.file}:${frame.line}`) ?? null,
+    source: frame === null ? null : (recording.excerpts.get(`${frame.file}:${frame.line}`) ?? null),
     settleMs: table.settleMs,
     lineMeans: recording.runtime.startsWith('OpenJDK') ? 'allocation' : 'function',
   };
@@ -48,7 +63,8 @@ function pathCount(recording: Recording, charge: Charge, key: number): number {
   const group = keys.indexOf(key);
   const { pathId } = recording.tables.origins.col;
   const paths = new Set<number>();
-  for (let originId = 0; originId < groupOf.length; originId++) if (groupOf[originId] === group && pathId[originId] !== NONE) paths.add(pathId[originId]!);
+  for (let originId = 0; originId < groupOf.length; originId++)
+    if (groupOf[originId] === group && pathId[originId] !== NONE) paths.add(pathId[originId]!);
   return paths.size;
 }
 
@@ -61,11 +77,16 @@ function allocatingFrame(recording: Recording, pathId: number): FrameText | null
 }
 
 /** Folds runs of frames that are not the engineer's own into one step each. */
-export function foldPath(frames: readonly FrameText[], site: FrameText | null, ownRules: readonly string[] = []): PathStep[] {
+export function foldPath(
+  frames: readonly FrameText[],
+  site: FrameText | null,
+  ownRules: readonly string[] = [],
+): PathStep[] {
   const steps: PathStep[] = [];
   for (const frame of frames) {
     const isOwn = isOwnFile(frame.file, ownRules);
-    const isSite = site !== null && frame.functionName === site.functionName && frame.file === site.file && frame.line === site.line;
+    const isSite =
+      site !== null && frame.functionName === site.functionName && frame.file === site.file && frame.line === site.line;
     const last = steps[steps.length - 1];
     if (isOwn || isSite) steps.push({ kind: 'frame', frame, isOwn, isSite });
     else if (last?.kind === 'folded') steps[steps.length - 1] = { ...last, count: last.count + 1 };

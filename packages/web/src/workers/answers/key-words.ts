@@ -1,4 +1,14 @@
-import { chargeText, fileName, frameText, isFrameCharge, isOwnFile, NONE, placeName, type Charge, type Recording } from '@brisk-heron/core';
+import {
+  chargeText,
+  fileName,
+  frameText,
+  isFrameCharge,
+  isOwnFile,
+  NONE,
+  placeName,
+  type Charge,
+  type Recording,
+} from '@brisk-heron/core';
 
 /** What a charge key is called. */
 export interface KeyWords {
@@ -13,12 +23,18 @@ export interface KeyWords {
 }
 
 export function keyWords(recording: Recording, charge: Charge, key: number): KeyWords {
-  if (!isFrameCharge(charge) || key === NONE) return { name: chargeText(recording, charge, key), place: '', shortPlace: '', isOwn: key !== NONE };
+  if (!isFrameCharge(charge) || key === NONE)
+    return { name: chargeText(recording, charge, key), place: '', shortPlace: '', isOwn: key !== NONE };
   const frame = frameText(recording, key);
   const line = frame.line > 0 && charge !== 'function' ? `:${frame.line}` : '';
   const place = frame.file === '' ? '' : `${placeName(frame.file)}${line}`;
   const told = line !== '' && frame.functionName.startsWith(`${fileName(frame.file).replace(/\.\w+$/, '')}.`);
-  return { name: frame.functionName, place, shortPlace: told ? line : place, isOwn: isOwnFile(frame.file, recording.ownRules) };
+  return {
+    name: frame.functionName,
+    place,
+    shortPlace: told ? line : place,
+    isOwn: isOwnFile(frame.file, recording.ownRules),
+  };
 }
 
 /** A type's name; null for none. */
@@ -26,7 +42,10 @@ export function typeWord(recording: Recording, typeId: number): string | null {
   return typeId === NONE ? null : recording.strings.text(typeId);
 }
 
-/** Charges under which the recording tells anything: types, threads, heaps and spaces only where there are several or any. */
+/**
+ * Charges under which the recording tells anything: types, threads, heaps and spaces only where there are several or
+ * any.
+ */
 export function chargesOf(recording: Recording): Charge[] {
   const { length, col } = recording.tables.origins;
   let [types, threads] = [false, false];
@@ -34,6 +53,18 @@ export function chargesOf(recording: Recording): Charge[] {
     types ||= col.typeId[origin] !== NONE && !recording.outsideTypes.has(col.typeId[origin]!);
     threads ||= col.threadId[origin] !== NONE;
   }
-  const more: [Charge, boolean][] = [['type', types], ['thread', threads], ['heap', recording.heaps.length > 1], ['space', recording.outsideTypes.size > 0]];
-  return ['ownFrame', 'site', 'function', 'file', 'package', ...more.filter(([, has]) => has).map(([charge]) => charge)];
+  const more: [Charge, boolean][] = [
+    ['type', types],
+    ['thread', threads],
+    ['heap', recording.heaps.length > 1],
+    ['space', recording.outsideTypes.size > 0],
+  ];
+  return [
+    'ownFrame',
+    'site',
+    'function',
+    'file',
+    'package',
+    ...more.filter(([, has]) => has).map(([charge]) => charge),
+  ];
 }

@@ -1,6 +1,12 @@
 import {
-  contentChange, heapContent, isFollowed, MOST_BANDS,
-  type ContentChange, type LivePart, type Recording, type Span,
+  contentChange,
+  heapContent,
+  isFollowed,
+  MOST_BANDS,
+  type ContentChange,
+  type LivePart,
+  type Recording,
+  type Span,
 } from '@brisk-heron/core';
 import type { Evidence, Look } from './evidence.ts';
 import { keyWords, type KeyWords } from './key-words.ts';
@@ -26,7 +32,12 @@ export interface MomentAnswer {
   readonly bands: readonly (LivePart & { readonly born: Span })[];
   readonly band: { readonly born: Span; readonly number: number } | null;
   /** Against another instant: what changed from the earlier to the later, or null. */
-  readonly against: { readonly fromMs: number; readonly toMs: number; readonly followed: boolean; readonly rows: readonly (ContentChange & KeyWords)[] } | null;
+  readonly against: {
+    readonly fromMs: number;
+    readonly toMs: number;
+    readonly followed: boolean;
+    readonly rows: readonly (ContentChange & KeyWords)[];
+  } | null;
 }
 
 const MOST_ROWS = 60;
@@ -35,9 +46,14 @@ export function momentOf(evidence: Evidence, { look, tMs, band, againstMs }: Mom
   const { recording, index } = evidence;
   const chosen = evidence.chosen(look.find);
   const content = heapContent(index, tMs, look.charge, { chosen, band });
-  const words = <T extends { readonly key: number }>(parts: readonly T[]): (T & KeyWords)[] => parts.slice(0, MOST_ROWS).map((part) => ({ ...part, ...keyWords(recording, look.charge, part.key) }));
+  const words = <T extends { readonly key: number }>(parts: readonly T[]): (T & KeyWords)[] =>
+    parts.slice(0, MOST_ROWS).map((part) => ({ ...part, ...keyWords(recording, look.charge, part.key) }));
   return {
-    tMs, followed: content.followed, total: content.total, rows: words(content.parts), keyCount: content.parts.length,
+    tMs,
+    followed: content.followed,
+    total: content.total,
+    rows: words(content.parts),
+    keyCount: content.parts.length,
     bands: content.bands.map((part) => ({ ...part, born: bandSpan(recording, part.key) })),
     band: band === null ? null : { number: band, born: bandSpan(recording, band) },
     against: againstMs === null ? null : changes(),
@@ -45,7 +61,12 @@ export function momentOf(evidence: Evidence, { look, tMs, band, againstMs }: Mom
 
   function changes(): MomentAnswer['against'] {
     const [fromMs, toMs] = [Math.min(tMs, againstMs!), Math.max(tMs, againstMs!)];
-    return { fromMs, toMs, followed: isFollowed(recording, againstMs!), rows: words(contentChange(index, fromMs, toMs, look.charge, chosen)) };
+    return {
+      fromMs,
+      toMs,
+      followed: isFollowed(recording, againstMs!),
+      rows: words(contentChange(index, fromMs, toMs, look.charge, chosen)),
+    };
   }
 }
 

@@ -1,6 +1,18 @@
 import {
-  fateValues, fileName, frameText, icicle, isOwnFile, packageName, pathShape, pathSums, PathTree,
-  type Fate, type PathDirection, type PathNode, type Recording, type Recursion,
+  fateValues,
+  fileName,
+  frameText,
+  icicle,
+  isOwnFile,
+  packageName,
+  pathShape,
+  pathSums,
+  PathTree,
+  type Fate,
+  type PathDirection,
+  type PathNode,
+  type Recording,
+  type Recursion,
 } from '@brisk-heron/core';
 import type { Evidence, Look } from './evidence.ts';
 
@@ -73,23 +85,62 @@ export function pathsOf(evidence: Evidence, ask: PathsAsk): PathsAnswer {
   const { look, fate, measure, direction, recursion } = ask;
   const { recording } = evidence;
   const key = `${evidence.keyOf(look)} ${fate} ${measure}`;
-  const values = evidence.once('fates', `${evidence.keyOf(look)} ${fate}`, () => fateValues(evidence.sums(look), fate, evidence.chosen(look.find)));
+  const values = evidence.once('fates', `${evidence.keyOf(look)} ${fate}`, () =>
+    fateValues(evidence.sums(look), fate, evidence.chosen(look.find)),
+  );
   const counted = !values.count.some(Number.isNaN);
-  const [value, variance] = measure === 'bytes' || !counted ? [values.bytes, values.variance] : [values.count, values.countVariance];
+  const [value, variance] =
+    measure === 'bytes' || !counted ? [values.bytes, values.variance] : [values.count, values.countVariance];
   const shape = evidence.once('path shape', recursion, () => pathShape(recording, recursion), 2);
   const sums = evidence.once('path sums', `${key} ${recursion}`, () => pathSums(recording, shape, value, variance), 2);
-  const tree = evidence.once('path tree', `${key} ${recursion} ${direction}`, () => new PathTree(shape, sums, direction), 2);
+  const tree = evidence.once(
+    'path tree',
+    `${key} ${recursion} ${direction}`,
+    () => new PathTree(shape, sums, direction),
+    2,
+  );
   const open = [...new Set(['', ...ask.open, ...(ask.heaviestFrom === null ? [] : tree.heaviest(ask.heaviestFrom))])];
   return {
-    all: sums.all, withoutPath: sums.withoutPath, open, counted,
-    children: new Map(open.map((id) => [id, tree.children(id).slice(0, MOST_CHILDREN).map((node) => rowOf(recording, node))])),
+    all: sums.all,
+    withoutPath: sums.withoutPath,
+    open,
+    counted,
+    children: new Map(
+      open.map((id) => [
+        id,
+        tree
+          .children(id)
+          .slice(0, MOST_CHILDREN)
+          .map((node) => rowOf(recording, node)),
+      ]),
+    ),
     leftOut: open.reduce((sum, id) => sum + Math.max(0, tree.children(id).length - MOST_CHILDREN), 0),
-    cells: ask.focus === null ? [] : icicle(tree, ask.focus, LIMITS).map(({ node, depth, from, to }) => ({ id: node.id, depth, from, to, ...cellWords(recording, node), words: soughtWords(recording, node.frameIds), total: node.total, totalSe: Math.sqrt(node.totalVariance) })),
+    cells:
+      ask.focus === null
+        ? []
+        : icicle(tree, ask.focus, LIMITS).map(({ node, depth, from, to }) => ({
+            id: node.id,
+            depth,
+            from,
+            to,
+            ...cellWords(recording, node),
+            words: soughtWords(recording, node.frameIds),
+            total: node.total,
+            totalSe: Math.sqrt(node.totalVariance),
+          })),
   };
 }
 
 function rowOf(recording: Recording, node: PathNode): PathRow {
-  return { id: node.id, words: wordsOf(recording, node.frameIds), total: node.total, totalSe: Math.sqrt(node.totalVariance), self: node.self, selfSe: Math.sqrt(node.selfVariance), children: node.children };
+  return {
+    id: node.id,
+    words: wordsOf(recording, node.frameIds),
+    total: node.total,
+    totalSe: Math.sqrt(node.totalVariance),
+    self: node.self,
+    selfSe: Math.sqrt(node.selfVariance),
+    children: node.children,
+  };
 }
 
 // The frame that says most: the last own one of the chain, else its last.
@@ -97,14 +148,20 @@ function cellWords(recording: Recording, node: PathNode): { text: string; isOwn:
   const words = wordsOf(recording, node.frameIds);
   const own = words.filter((word) => word.kind === 'frame' && word.isOwn);
   const [first] = own.length > 0 ? own : words.slice(-1);
-  return { text: first === undefined ? '' : first.kind === 'frame' ? first.name : `through ${first.of}`, isOwn: own.length > 0 };
+  return {
+    text: first === undefined ? '' : first.kind === 'frame' ? first.name : `through ${first.of}`,
+    isOwn: own.length > 0,
+  };
 }
 
 function soughtWords(recording: Recording, frameIds: readonly number[]): string {
-  return frameIds.map((frameId) => {
-    const { functionName, file } = frameText(recording, frameId);
-    return `${functionName} ${fileName(file)} ${packageName(file)}`;
-  }).join(' ').toLowerCase();
+  return frameIds
+    .map((frameId) => {
+      const { functionName, file } = frameText(recording, frameId);
+      return `${functionName} ${fileName(file)} ${packageName(file)}`;
+    })
+    .join(' ')
+    .toLowerCase();
 }
 
 function wordsOf(recording: Recording, frameIds: readonly number[]): PathWord[] {
@@ -114,7 +171,13 @@ function wordsOf(recording: Recording, frameIds: readonly number[]): PathWord[] 
     const isOwn = isOwnFile(file, recording.ownRules);
     const last = words[words.length - 1];
     const isEnd = place === frameIds.length - 1;
-    if (isOwn || isEnd) words.push({ kind: 'frame', name: functionName, place: file === '' ? '' : `${fileName(file)}${line > 0 ? `:${line}` : ''}`, isOwn });
+    if (isOwn || isEnd)
+      words.push({
+        kind: 'frame',
+        name: functionName,
+        place: file === '' ? '' : `${fileName(file)}${line > 0 ? `:${line}` : ''}`,
+        isOwn,
+      });
     else if (last?.kind === 'through') words[words.length - 1] = { ...last, count: last.count + 1 };
     else words.push({ kind: 'through', count: 1, of: packageName(file) });
   });

@@ -1,6 +1,18 @@
 import {
-  binExtremes, binSteps, findStorms, floorPoints, PauseFlag, pauseKindOf, Scope, strata, usedAfterSeries, usedSeries, wholeSpan,
-  type OriginChoice, type Recording, type Span,
+  binExtremes,
+  binSteps,
+  findStorms,
+  floorPoints,
+  PauseFlag,
+  pauseKindOf,
+  Scope,
+  strata,
+  usedAfterSeries,
+  usedSeries,
+  wholeSpan,
+  type OriginChoice,
+  type Recording,
+  type Span,
 } from '@brisk-heron/core';
 import type { ChosenKind } from './collections.ts';
 import type { Look } from './evidence.ts';
@@ -49,7 +61,11 @@ export const OWN_KIND = 8;
 const CHOSEN_KIND = 4;
 
 /** One pass over objects, pauses and readings. */
-export function ribbonOf(recording: Recording, { window, bins, kind }: Omit<RibbonAsk, 'look'>, chosen: OriginChoice = null): RibbonAnswer {
+export function ribbonOf(
+  recording: Recording,
+  { window, bins, kind }: Omit<RibbonAsk, 'look'>,
+  chosen: OriginChoice = null,
+): RibbonAnswer {
   const used = usedSeries(recording);
   const { high } = binExtremes(used.tMs, used.bytes, window, bins);
   const after = usedAfterSeries(recording);
@@ -59,10 +75,23 @@ export function ribbonOf(recording: Recording, { window, bins, kind }: Omit<Ribb
   for (const bytes of high) if (bytes > peakBytes) peakBytes = bytes;
   const { marks } = recording.tables;
   return {
-    window, durationMs: recording.durationMs, bins, bands: layers.bands, strata: layers.bytes,
-    bandBornBytes: layers.bornBytes, hasStrata: recording.tables.objects.length > 0, usedAfter: binSteps(after.tMs, after.bytes, window, bins), usedHigh: high, floorMs: floor.tMs, floorBytes: floor.bytes,
-    ...longestPauses(recording, window, bins, kind), peakBytes,
-    marks: Array.from({ length: marks.length }, (_, row) => ({ tMs: marks.col.tMs[row]!, label: recording.strings.text(marks.col.labelId[row]!) })),
+    window,
+    durationMs: recording.durationMs,
+    bins,
+    bands: layers.bands,
+    strata: layers.bytes,
+    bandBornBytes: layers.bornBytes,
+    hasStrata: recording.tables.objects.length > 0,
+    usedAfter: binSteps(after.tMs, after.bytes, window, bins),
+    usedHigh: high,
+    floorMs: floor.tMs,
+    floorBytes: floor.bytes,
+    ...longestPauses(recording, window, bins, kind),
+    peakBytes,
+    marks: Array.from({ length: marks.length }, (_, row) => ({
+      tMs: marks.col.tMs[row]!,
+      label: recording.strings.text(marks.col.labelId[row]!),
+    })),
     storms: findStorms(recording, wholeSpan(recording)).map(({ fromMs, toMs }) => ({ fromMs, toMs })),
   };
 }
@@ -96,8 +125,11 @@ function longestPauses(recording: Recording, window: Span, bins: number, chosen:
 /** Scope in words. */
 export function scopeName(scope: number): string {
   switch (scope) {
-    case Scope.young: return 'young';
-    case Scope.mixed: return 'mixed';
-    default: return 'whole';
+    case Scope.young:
+      return 'young';
+    case Scope.mixed:
+      return 'mixed';
+    default:
+      return 'whole';
   }
 }

@@ -24,10 +24,16 @@ export function roundsOf(evidence: Evidence, look: Look, wanted: string | null):
   const span = evidence.spanOf(look);
   const labels = repeatedMarks(recording, span);
   const label = labels.find((each) => each.label === wanted)?.label ?? labels[0]?.label;
-  const table = label === undefined ? null : roundTable(recording, span, label, look.charge, evidence.chosen(look.find));
+  const table =
+    label === undefined ? null : roundTable(recording, span, label, look.charge, evidence.chosen(look.find));
   if (table === null) return null;
   return {
-    labels, label: table.label, marksMs: table.marksMs, collected: table.collected,
-    rows: table.keys.slice(0, MOST_ROWS).map((key) => ({ ...key, ...keyWords(recording, look.charge, key.key), type: typeWord(recording, key.typeId) })),
+    labels,
+    label: table.label,
+    marksMs: table.marksMs,
+    collected: table.collected,
+    rows: table.keys
+      .slice(0, MOST_ROWS)
+      .map((key) => ({ ...key, ...keyWords(recording, look.charge, key.key), type: typeWord(recording, key.typeId) })),
   };
 }

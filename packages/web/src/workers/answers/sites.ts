@@ -1,5 +1,14 @@
 import {
-  allocationFigures, birthsSeenMs, repeatedMarks, roundMarks, type AllocationFigures, type Charge, type ChargeFigures, type Fate, type Recording, type Span,
+  allocationFigures,
+  birthsSeenMs,
+  repeatedMarks,
+  roundMarks,
+  type AllocationFigures,
+  type Charge,
+  type ChargeFigures,
+  type Fate,
+  type Recording,
+  type Span,
 } from '@brisk-heron/core';
 import type { Evidence, Look } from './evidence.ts';
 import type { Measure } from './paths.ts';
@@ -11,7 +20,9 @@ export interface ChargeRow extends Omit<ChargeFigures, 'heaviestPathId' | 'liveC
   readonly type: string | null;
 }
 
-/** A row of the table of who allocates, which shows no series: hundreds of them would be copied to the page for nothing. */
+/**
+ * A row of the table of who allocates, which shows no series: hundreds of them would be copied to the page for nothing.
+ */
 export type AllocationRow = Omit<ChargeRow, 'liveBytes'>;
 
 /** What is asked of who allocates. */
@@ -45,20 +56,34 @@ export interface SitesAnswer {
   readonly measured: AllocationFigures | null;
   /** Marks that repeat in the span, between which rounds lie. */
   readonly roundLabels: readonly string[];
-  /** Rounds of the label asked for, of which the span then is: from the first of its marks to the last; null where none was asked for. */
+  /**
+   * Rounds of the label asked for, of which the span then is: from the first of its marks to the last; null where none
+   * was asked for.
+   */
   readonly rounds: { readonly label: string; readonly count: number } | null;
   /** Objects that a size was asked of and that have none of their own: left out. */
   readonly sizeUntold: number;
 }
 
 const MOST_ROWS = 500;
-const BYTES: Readonly<Record<Fate, (row: ChargeFigures) => number>> = { all: (row) => row.allocBytes, kept: (row) => row.keptOfSpanBytes, died: (row) => row.diedBytes };
-const COUNT: Readonly<Record<Fate, (row: ChargeFigures) => number>> = { all: (row) => row.allocCount, kept: (row) => row.keptOfSpanCount, died: (row) => row.diedCount };
+const BYTES: Readonly<Record<Fate, (row: ChargeFigures) => number>> = {
+  all: (row) => row.allocBytes,
+  kept: (row) => row.keptOfSpanBytes,
+  died: (row) => row.diedBytes,
+};
+const COUNT: Readonly<Record<Fate, (row: ChargeFigures) => number>> = {
+  all: (row) => row.allocCount,
+  kept: (row) => row.keptOfSpanCount,
+  died: (row) => row.diedCount,
+};
 
 export function sitesOf(whole: Evidence, { look: asked, fate, measure, round: roundLabel }: SitesAsk): SitesAnswer {
   const { recording } = whole;
   const labels = repeatedMarks(recording, whole.spanOf(asked)).map(({ label }) => label);
-  const rounds = roundLabel === null ? null : roundsSpan(recording, whole.spanOf(asked), labels.includes(roundLabel) ? roundLabel : labels[0]);
+  const rounds =
+    roundLabel === null
+      ? null
+      : roundsSpan(recording, whole.spanOf(asked), labels.includes(roundLabel) ? roundLabel : labels[0]);
   const look = rounds === null ? asked : { ...asked, span: rounds.span };
   const evidence = whole.within(look);
   const span = evidence.spanOf(look);
@@ -85,13 +110,18 @@ export function sitesOf(whole: Evidence, { look: asked, fate, measure, round: ro
     settleMs: table.settleMs,
     seenMs: birthsSeenMs(recording, span),
     measured: allocationFigures(recording, span),
-    roundLabels: labels, rounds: rounds === null ? null : { label: rounds.label, count: rounds.count },
+    roundLabels: labels,
+    rounds: rounds === null ? null : { label: rounds.label, count: rounds.count },
     sizeUntold: evidence.found?.sizeUntold ?? 0,
   };
 }
 
 // From the first mark of a label in the span to its last, so that whole rounds are counted; null without such a label.
-function roundsSpan(recording: Recording, within: Span, label: string | undefined): { label: string; count: number; span: Span } | null {
+function roundsSpan(
+  recording: Recording,
+  within: Span,
+  label: string | undefined,
+): { label: string; count: number; span: Span } | null {
   if (label === undefined) return null;
   const times = roundMarks(recording, within, label);
   return { label, count: times.length - 1, span: { fromMs: times[0]!, toMs: times[times.length - 1]! } };

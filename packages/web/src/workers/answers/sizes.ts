@@ -20,11 +20,18 @@ const NOTHING: KeyFates = { allocBytes: 0, keptOfSpanBytes: 0, diedBytes: 0 };
 
 export function sizesOf(evidence: Evidence, look: Look): SizesAnswer {
   const { recording } = evidence;
-  const sizes = evidence.once('sizes', `${evidence.keyOf(look)} ${look.charge}`, () => sizeHistogram(recording, evidence.spanOf(look), chargeGroups(recording, look.charge), evidence.chosen(look.find)));
+  const sizes = evidence.once('sizes', `${evidence.keyOf(look)} ${look.charge}`, () =>
+    sizeHistogram(recording, evidence.spanOf(look), chargeGroups(recording, look.charge), evidence.chosen(look.find)),
+  );
   const figures = new Map(evidence.table(look).rows.map((row) => [row.key, row]));
   const fatesOf = (key: number): KeyFates => {
     const { allocBytes, keptOfSpanBytes, diedBytes } = figures.get(key) ?? NOTHING;
     return { allocBytes, keptOfSpanBytes, diedBytes };
   };
-  return { keyCount: sizes.length, rows: sizes.slice(0, MOST_ROWS).map((each) => ({ ...each, ...fatesOf(each.key), ...keyWords(recording, look.charge, each.key) })) };
+  return {
+    keyCount: sizes.length,
+    rows: sizes
+      .slice(0, MOST_ROWS)
+      .map((each) => ({ ...each, ...fatesOf(each.key), ...keyWords(recording, look.charge, each.key) })),
+  };
 }
