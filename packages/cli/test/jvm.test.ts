@@ -1,7 +1,7 @@
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import { chmodSync, mkdirSync, readdirSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { analysisReport } from '../../core/src/analysis/analysis-report.ts';
+import { analysisReport } from '../../core/src/measures/analysis-report.ts';
 import { CollectionFlag } from '../../core/src/model/tables.ts';
 import { compile, describeJvm, java, misalignmentsMs, weirkeeper } from '../../recorder-jvm/test/jvm.ts';
 import {

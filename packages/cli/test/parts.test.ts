@@ -6,7 +6,7 @@ import { findServer } from '../src/recording/server-access.ts';
 import { scratch } from '../../../test/run-heron.ts';
 import { renderText } from '../src/render/text.ts';
 import { dataDirectory, serverAddress } from '../src/places.ts';
-import { analysisReport } from '../../core/src/analysis/analysis-report.ts';
+import { analysisReport } from '../../core/src/measures/analysis-report.ts';
 import { InputReader } from '../../core/src/formats/input-reader.ts';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';

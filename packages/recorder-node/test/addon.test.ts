@@ -1,7 +1,7 @@
 import { spawnSync } from 'node:child_process';
 import { existsSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { analysisReport } from '../../core/src/analysis/analysis-report.ts';
+import { analysisReport } from '../../core/src/measures/analysis-report.ts';
 import { ROOT, readRecording, runHeron, scratch } from '../../../test/run-heron.ts';
 
 /** Counts what `keep` and `churn` allocate, in functions that nothing is inlined into, and prints both. */

@@ -11,7 +11,11 @@ import './styles.css';
 import { createPinia } from 'pinia';
 import { createApp } from 'vue';
 import AppRoot from './AppRoot.vue';
+import { QUESTIONS } from './questions/registry.ts';
 import { router } from './router.ts';
+import { useWorkspace } from './stores/workspace.ts';
 import { vuetify } from './theme.ts';
 
-createApp(AppRoot).use(createPinia()).use(router).use(vuetify).mount('#app');
+const pinia = createPinia();
+useWorkspace(pinia).questions = QUESTIONS;
+createApp(AppRoot).use(pinia).use(router).use(vuetify).mount('#app');

@@ -1,12 +1,17 @@
 import { createRouter, createWebHistory } from 'vue-router';
-import HomeView from './views/HomeView.vue';
-import WorkspaceView from './views/WorkspaceView.vue';
+import HomeView from './home/HomeView.vue';
+import { QUESTIONS } from './questions/registry.ts';
+import WorkspaceView from './workspace/WorkspaceView.vue';
 
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', component: HomeView },
-    { path: '/recording/:id/:view(growth|collections|sites|ledger)?', name: 'recording', component: WorkspaceView },
+    {
+      path: `/recording/:id/:view(${QUESTIONS.map(({ id }) => id).join('|')})?`,
+      name: 'recording',
+      component: WorkspaceView,
+    },
     { path: '/:rest(.*)', redirect: '/' },
   ],
 });

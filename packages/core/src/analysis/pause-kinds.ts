@@ -21,7 +21,8 @@ export interface PauseKind {
 }
 
 /** What pauses are told apart by: the runtime's own label, or why they were made. */
-export type PauseGrouping = 'label' | 'cause';
+export const PAUSE_GROUPINGS = ['label', 'cause'] as const;
+export type PauseGrouping = (typeof PAUSE_GROUPINGS)[number];
 
 /** Name of the kind that a pause row belongs to; a pause without a cause says so. */
 export function pauseKindOf(recording: Recording, pauseRow: number, by: PauseGrouping): string {

@@ -21,9 +21,9 @@ export interface ChargeGroups {
   /** Group of each origin, by origin id. */
   readonly groupOf: Uint32Array;
   /**
-   * Key of each group: a frame id (site, own frame, function: the first frame of that function), a string id (file,
-   * package, type,
-   * thread), a heap id, or a space (model/space.ts). NONE where the source does not tell.
+   * Key of each group: a frame id (site, own frame: the first frame with these words; function: the first of the
+   * function), the string id of a file (file; package: the first file of the package), type or thread, a heap id, or a
+   * space (model/space.ts). NONE where the source does not tell.
    */
   readonly keys: Uint32Array;
 }
@@ -62,6 +62,7 @@ export function chargeText(recording: Recording, charge: Charge, key: number): s
     case 'file':
       return recording.strings.text(key) || '(no file)';
     case 'package':
+      return packageName(recording.strings.text(key));
     case 'type':
     case 'thread':
       return recording.strings.text(key);
@@ -70,6 +71,26 @@ export function chargeText(recording: Recording, charge: Charge, key: number): s
     case 'space':
       return SPACE_WORDS[key] ?? '(unknown)';
   }
+}
+
+/** The words of a key of which nothing is known. */
+const UNKNOWN_KEY = '(unknown)';
+
+/**
+ * A key's own words, which mean the same in every recording of the program: what is asked and answered beyond one
+ * recording. Of frames they tell the function, the file and the place in it.
+ */
+export function keyText(recording: Recording, charge: Charge, key: number): string {
+  if (key === NONE) return UNKNOWN_KEY;
+  const text = wordsOfKey(recording, charge, key);
+  return text === UNKNOWN_KEY ? `"${text}"` : text;
+}
+
+function wordsOfKey(recording: Recording, charge: Charge, key: number): string {
+  if (charge === 'file') return recording.strings.text(key);
+  if (!isFrameCharge(charge)) return chargeText(recording, charge, key);
+  const { functionName, file, line, column } = frameText(recording, key);
+  return charge === 'function' ? `${functionName} (${file})` : `${functionName} (${file}:${line}:${column})`;
 }
 
 function keyReader(recording: Recording, charge: Charge): (originId: number) => number {
@@ -82,22 +103,25 @@ function keyReader(recording: Recording, charge: Charge): (originId: number) => 
       return path === NONE ? NONE : keyOfFrame(paths.col.frameId[path]!);
     };
   switch (charge) {
-    case 'site':
-      return ofFrame((frameId) => frameId);
+    case 'site': {
+      const first = firstFrames(recording, 'place');
+      return ofFrame((frameId) => first[frameId]!);
+    }
     case 'ownFrame': {
       const nearest = nearestOwnPaths(recording);
-      return (originId) => (pathId[originId] === NONE ? NONE : paths.col.frameId[nearest[pathId[originId]!]!]!);
+      const first = firstFrames(recording, 'place');
+      return (originId) => (pathId[originId] === NONE ? NONE : first[paths.col.frameId[nearest[pathId[originId]!]!]!]!);
     }
     case 'function': {
-      const first = firstFrames(recording);
+      const first = firstFrames(recording, 'function');
       return ofFrame((frameId) => first[frameId]!);
     }
     case 'file':
       return ofFrame((frameId) => recording.tables.frames.col.fileId[frameId]!);
-    case 'package':
-      return ofFrame((frameId) =>
-        recording.intern(packageName(recording.strings.text(recording.tables.frames.col.fileId[frameId]!))),
-      );
+    case 'package': {
+      const first = firstFiles(recording);
+      return ofFrame((frameId) => first.get(recording.tables.frames.col.fileId[frameId]!)!);
+    }
     case 'type':
       return (originId) => typeId[originId]!;
     case 'thread':
@@ -109,16 +133,32 @@ function keyReader(recording: Recording, charge: Charge): (originId: number) => 
   }
 }
 
-// For each frame the first one of the same function in the same file.
-function firstFrames(recording: Recording): Uint32Array {
-  const { frames } = recording.tables;
-  const first = new Uint32Array(frames.length);
+// For each frame the first one of the same function in the same file, and at the same place in it. Frames that were told
+// by their running place may have the words of another once they are placed.
+function firstFrames(recording: Recording, of: 'function' | 'place'): Uint32Array {
+  const { length, col } = recording.tables.frames;
+  const first = new Uint32Array(length);
   const known = new Map<string, number>();
-  for (let frameId = 0; frameId < frames.length; frameId++) {
-    const key = `${frames.col.functionId[frameId]!} ${frames.col.fileId[frameId]!}`;
-    const found = known.get(key);
+  for (let frameId = 0; frameId < length; frameId++) {
+    const place = of === 'place' ? ` ${col.line[frameId]!} ${col.column[frameId]!}` : '';
+    const words = `${col.functionId[frameId]!} ${col.fileId[frameId]!}${place}`;
+    const found = known.get(words);
     first[frameId] = found ?? frameId;
-    if (found === undefined) known.set(key, frameId);
+    if (found === undefined) known.set(words, frameId);
+  }
+  return first;
+}
+
+// The first file of each file's package.
+function firstFiles({ tables: { frames }, strings }: Recording): Map<number, number> {
+  const first = new Map<number, number>();
+  const ofPackage = new Map<string, number>();
+  for (let frameId = 0; frameId < frames.length; frameId++) {
+    const fileId = frames.col.fileId[frameId]!;
+    if (first.has(fileId)) continue;
+    const name = packageName(strings.text(fileId));
+    first.set(fileId, ofPackage.get(name) ?? fileId);
+    if (!ofPackage.has(name)) ofPackage.set(name, fileId);
   }
   return first;
 }

@@ -187,7 +187,9 @@ export class Recording {
 
   /** Id of the path that adds one frame to its parent (NONE for the entry frame). */
   internPath(parentId: number, frameId: FrameId): PathId {
-    // Two ids in one number, exact below 2^53: of each there is room for 67 million, more than fit the memory.
+    // Two ids in one number, exact below 2^53: of each there is room for 67 million, more than a Map can hold.
+    if (parentId !== NONE && parentId + 1 >= ID_ROOM) throw new RangeError(`expected fewer than ${ID_ROOM} call paths`);
+    if (frameId >= ID_ROOM) throw new RangeError(`expected fewer than ${ID_ROOM} frames`);
     const key = (parentId === NONE ? 0 : parentId + 1) * ID_ROOM + frameId;
     const known = this.pathIds.get(key);
     if (known !== undefined) return known as PathId;

@@ -4,7 +4,8 @@ import type { PauseSelection } from '../analysis/program-pauses.ts';
 import type { Recording } from '../model/recording.ts';
 
 /** Where to go from a pause: along time, along time within its kind, or down the list of the longest. */
-export type PauseStep = 'previous' | 'next' | 'previousOfKind' | 'nextOfKind' | 'nextLongest';
+export const PAUSE_STEPS = ['previous', 'next', 'previousOfKind', 'nextOfKind', 'nextLongest'] as const;
+export type PauseStep = (typeof PAUSE_STEPS)[number];
 
 /** What makes a kind, and where to begin when no pause is selected. */
 export interface StepOptions {

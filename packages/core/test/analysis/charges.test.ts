@@ -1,14 +1,14 @@
 import fc from 'fast-check';
-import { wholeSpan } from '../../src/analysis/analysis-report.ts';
 import { chargeTable } from '../../src/analysis/charge-table.ts';
 import { movingTogether } from '../../src/analysis/moving-together.ts';
 import { ObjectIndex } from '../../src/analysis/object-index.ts';
 import { seriesPattern } from '../../src/analysis/series-pattern.ts';
 import { spanSums } from '../../src/analysis/span-sums.ts';
 import { NONE } from '../../src/base/ids.ts';
-import { CHARGES, chargeGroups, chargeText } from '../../src/model/charge.ts';
+import { chargeGroups, CHARGES, chargeText } from '../../src/model/charge.ts';
 import { packageName } from '../../src/model/package-name.ts';
 import { Recording } from '../../src/model/recording.ts';
+import { wholeSpan } from '../../src/model/whole-span.ts';
 import { findOrigins } from '../../src/query/find-origins.ts';
 import { readFind } from '../../src/query/find-terms.ts';
 import { addObject, followObjects } from '../build-recording.ts';

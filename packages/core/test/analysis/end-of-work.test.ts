@@ -1,5 +1,5 @@
-import { analysisReport } from '../../src/analysis/analysis-report.ts';
 import { endOfWorkMs, workOf } from '../../src/analysis/end-of-work.ts';
+import { analysisReport } from '../../src/measures/analysis-report.ts';
 import type { Recording } from '../../src/model/recording.ts';
 import { addObject, followObjects, recordingOf } from '../build-recording.ts';
 

@@ -1,5 +1,5 @@
-import { FATES, fateValues } from '../../src/analysis/fates.ts';
 import { chargeTable } from '../../src/analysis/charge-table.ts';
+import { FATES, fateValues } from '../../src/analysis/fates.ts';
 import { ObjectIndex } from '../../src/analysis/object-index.ts';
 import { bucketOf, SIZE_BUCKETS, sizeHistogram } from '../../src/analysis/size-histogram.ts';
 import { spanSums } from '../../src/analysis/span-sums.ts';

@@ -2,9 +2,9 @@ import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { findProblems } from '../../src/analysis/findings/find-problems.ts';
 import type { Finding } from '../../src/analysis/findings/finding.ts';
-import { wholeSpan } from '../../src/analysis/analysis-report.ts';
 import type { Recording } from '../../src/model/recording.ts';
 import { CollectionFlag, Scope } from '../../src/model/tables.ts';
+import { wholeSpan } from '../../src/model/whole-span.ts';
 import { addCollection, recordingOf, type TestCollection } from '../build-recording.ts';
 import { fileBytes, lastRun, readBytes } from '../formats/read-input.ts';
 

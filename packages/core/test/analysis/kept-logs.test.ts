@@ -1,7 +1,7 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { analysisReport } from '../../src/analysis/analysis-report.ts';
+import { analysisReport } from '../../src/measures/analysis-report.ts';
 import { fileBytes, lastRun, readBytes } from '../formats/read-input.ts';
 
 const CORPUS = join(dirname(fileURLToPath(import.meta.url)), '../../../../../shared/corpus');

@@ -1,7 +1,7 @@
 import { lastKnownAlive } from '../../src/analysis/last-known-alive.ts';
 import { settleTimeMs } from '../../src/analysis/settle-time.ts';
-import { CollectionFlag, PhaseKind, Scope } from '../../src/model/tables.ts';
 import type { Recording } from '../../src/model/recording.ts';
+import { CollectionFlag, PhaseKind, Scope } from '../../src/model/tables.ts';
 import { addObject, followObjects, recordingOf } from '../build-recording.ts';
 
 const young = (startMs: number) => ({ startMs, ms: 10, before: 9, after: 5, scope: Scope.young });

@@ -1,6 +1,6 @@
 import { costSeries } from '../../src/analysis/cost-series.ts';
-import { minimumMutatorUtilisation, mmuWindows } from '../../src/analysis/mmu.ts';
 import { lostTime } from '../../src/analysis/lost-time.ts';
+import { minimumMutatorUtilisation, mmuWindows } from '../../src/analysis/mmu.ts';
 import { pauseFigures, programPauses } from '../../src/analysis/program-pauses.ts';
 import type { Recording } from '../../src/model/recording.ts';
 import { CollectionFlag, Scope } from '../../src/model/tables.ts';

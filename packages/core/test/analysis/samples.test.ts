@@ -1,8 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gunzipSync } from 'node:zlib';
-import { wholeSpan } from '../../src/analysis/analysis-report.ts';
-import { chargeTable, type ChargeFigures } from '../../src/analysis/charge-table.ts';
+import { type ChargeFigures, chargeTable } from '../../src/analysis/charge-table.ts';
 import { liveLevels } from '../../src/analysis/live-levels.ts';
 import { ObjectIndex } from '../../src/analysis/object-index.ts';
 import { findPeak } from '../../src/analysis/peak.ts';
@@ -13,6 +12,7 @@ import { judge } from '../../src/analysis/verdict/verdict.ts';
 import { InputReader } from '../../src/formats/input-reader.ts';
 import { chargeGroups, chargeText } from '../../src/model/charge.ts';
 import type { Recording } from '../../src/model/recording.ts';
+import { wholeSpan } from '../../src/model/whole-span.ts';
 import { estimatedBytes } from '../../src/stats/horvitz-thompson.ts';
 
 /** A sample recording of tidewatch, by the end of its name. */

@@ -1,7 +1,7 @@
-import { usedSeries } from '../../src/analysis/used-series.ts';
 import { floorPoints } from '../../src/analysis/floor.ts';
-import { binExtremes, binSteps } from '../../src/query/downsample.ts';
+import { usedSeries } from '../../src/analysis/used-series.ts';
 import { CollectionFlag, Scope } from '../../src/model/tables.ts';
+import { binExtremes, binSteps } from '../../src/query/downsample.ts';
 import { addCollection, recordingOf } from '../build-recording.ts';
 
 test('used memory joins both ends of every pause, heaps added', () => {

@@ -1,8 +1,8 @@
+import type { ChargeTable } from '../../src/analysis/charge-table.ts';
 import { floorPoints, usedAfterPoints } from '../../src/analysis/floor.ts';
 import { followedSpan, growthMoments } from '../../src/analysis/growth-moments.ts';
 import { settleTimeMs } from '../../src/analysis/settle-time.ts';
 import { growthShares, withGrowthShares } from '../../src/analysis/verdict/growth-shares.ts';
-import type { ChargeTable } from '../../src/analysis/charge-table.ts';
 import { Recording } from '../../src/model/recording.ts';
 import { PhaseKind } from '../../src/model/tables.ts';
 import { addCollection, addObject, recordingOf } from '../build-recording.ts';

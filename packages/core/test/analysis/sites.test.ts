@@ -1,13 +1,13 @@
+import { allocationFigures } from '../../src/analysis/allocation.ts';
 import { chargeTable, type ChargeTable } from '../../src/analysis/charge-table.ts';
 import { ObjectIndex } from '../../src/analysis/object-index.ts';
 import { originSums, Sum, SUMS } from '../../src/analysis/origin-sums.ts';
 import { settledSeries } from '../../src/analysis/settled-series.ts';
 import { spanSums } from '../../src/analysis/span-sums.ts';
 import { strata } from '../../src/analysis/strata.ts';
-import { wholeSpan } from '../../src/analysis/analysis-report.ts';
-import { allocationFigures } from '../../src/analysis/allocation.ts';
 import { frameText } from '../../src/model/call-path.ts';
 import { Recording } from '../../src/model/recording.ts';
+import { wholeSpan } from '../../src/model/whole-span.ts';
 import { addCollection, addObject, followObjects } from '../build-recording.ts';
 import { seeded } from '../seeded.ts';
 

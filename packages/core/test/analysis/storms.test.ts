@@ -1,5 +1,5 @@
-import { findStorms } from '../../src/analysis/storms.ts';
 import { countCollections } from '../../src/analysis/collection-counts.ts';
+import { findStorms } from '../../src/analysis/storms.ts';
 import { CollectionFlag, Scope } from '../../src/model/tables.ts';
 import { recordingOf } from '../build-recording.ts';
 

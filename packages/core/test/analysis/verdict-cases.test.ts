@@ -1,12 +1,13 @@
-import { analysisReport, wholeSpan } from '../../src/analysis/analysis-report.ts';
 import { floorPoints } from '../../src/analysis/floor.ts';
 import { strata } from '../../src/analysis/strata.ts';
 import { usedSeries } from '../../src/analysis/used-series.ts';
 import { runSummary } from '../../src/analysis/verdict/run-summary.ts';
 import { sentence, verdictClauses } from '../../src/analysis/verdict/sentence.ts';
 import { judge } from '../../src/analysis/verdict/verdict.ts';
+import { analysisReport } from '../../src/measures/analysis-report.ts';
 import { Recording } from '../../src/model/recording.ts';
 import { CollectionFlag, Scope } from '../../src/model/tables.ts';
+import { wholeSpan } from '../../src/model/whole-span.ts';
 import { addCollection, addObject, recordingOf, type TestCollection } from '../build-recording.ts';
 import { normals, seeded } from '../seeded.ts';
 

@@ -1,9 +1,9 @@
-import { judge, type VerdictKind } from '../../src/analysis/verdict/verdict.ts';
-import { wholeSpan } from '../../src/analysis/analysis-report.ts';
 import { findProblems } from '../../src/analysis/findings/find-problems.ts';
 import { sentence, verdictClauses } from '../../src/analysis/verdict/sentence.ts';
+import { judge, type VerdictKind } from '../../src/analysis/verdict/verdict.ts';
 import { Recording } from '../../src/model/recording.ts';
 import { CollectionFlag, Scope } from '../../src/model/tables.ts';
+import { wholeSpan } from '../../src/model/whole-span.ts';
 import { recordingOf } from '../build-recording.ts';
 import { normals, seeded } from '../seeded.ts';
 

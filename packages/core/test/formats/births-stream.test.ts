@@ -1,4 +1,5 @@
-import { analysisReport, wholeSpan } from '../../src/analysis/analysis-report.ts';
+import { analysisReport } from '../../src/measures/analysis-report.ts';
+import { wholeSpan } from '../../src/model/whole-span.ts';
 import { birthsSeenMs } from '../../src/analysis/births-seen.ts';
 import { chargeTable } from '../../src/analysis/charge-table.ts';
 import { flowSums } from '../../src/analysis/flow-sums.ts';

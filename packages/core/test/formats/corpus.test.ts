@@ -1,6 +1,6 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { analysisReport } from '../../src/analysis/analysis-report.ts';
+import { analysisReport } from '../../src/measures/analysis-report.ts';
 import { InputReader } from '../../src/formats/input-reader.ts';
 import { orderParts } from '../../src/formats/part-order.ts';
 import type { Recording } from '../../src/model/recording.ts';

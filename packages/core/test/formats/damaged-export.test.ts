@@ -1,5 +1,5 @@
 import { gunzipSync, gzipSync } from 'node:zlib';
-import { analysisReport } from '../../src/analysis/analysis-report.ts';
+import { analysisReport } from '../../src/measures/analysis-report.ts';
 import { InputReader } from '../../src/formats/input-reader.ts';
 import { blockBytesFor, BlockCheck, BlockSummer, crc32 } from '../../src/formats/recording-file/block-check.ts';
 import { writeRecordingHeader } from '../../src/formats/recording-file/container.ts';

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { analysisReport } from '../../src/analysis/analysis-report.ts';
+import { analysisReport } from '../../src/measures/analysis-report.ts';
 import { floorPoints } from '../../src/analysis/floor.ts';
 import { InputReader } from '../../src/formats/input-reader.ts';
 import { unwrapLine } from '../../src/formats/unwrap-line.ts';

@@ -1,4 +1,4 @@
-import { analysisReport } from '../../src/analysis/analysis-report.ts';
+import { analysisReport } from '../../src/measures/analysis-report.ts';
 import { InputReader } from '../../src/formats/input-reader.ts';
 
 function read(text: string) {

@@ -1,4 +1,4 @@
-import { analysisReport } from '../../src/analysis/analysis-report.ts';
+import { analysisReport } from '../../src/measures/analysis-report.ts';
 import { bytesOf, lastRun, readBytes } from './read-input.ts';
 
 const HEAD = '[0.006s][info][gc] Using Serial\n';

@@ -1,4 +1,4 @@
-import { analysisReport } from '../../src/analysis/analysis-report.ts';
+import { analysisReport } from '../../src/measures/analysis-report.ts';
 import type { Recording } from '../../src/model/recording.ts';
 import { CollectionFlag } from '../../src/model/tables.ts';
 import { bytesOf, lastRun, readBytes } from './read-input.ts';

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { analysisReport } from '../../src/analysis/analysis-report.ts';
+import { analysisReport } from '../../src/measures/analysis-report.ts';
 import { Decorations, findDecorations } from '../../src/formats/jvm-unified/decorations.ts';
 import { causeOf, readTimedMessage } from '../../src/formats/jvm-unified/pause-message.ts';
 import { readSpaceMessage } from '../../src/formats/jvm-unified/space-message.ts';

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { analysisReport } from '../../src/analysis/analysis-report.ts';
+import { analysisReport } from '../../src/measures/analysis-report.ts';
 import { writeRecordingHeader } from '../../src/formats/recording-file/container.ts';
 import { STREAM_SCHEMA, type StreamLine } from '../../src/formats/stream/layout.ts';
 import { checkStreamLine } from '../../src/formats/stream/schema.ts';

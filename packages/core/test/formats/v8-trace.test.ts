@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { analysisReport } from '../../src/analysis/analysis-report.ts';
+import { analysisReport } from '../../src/measures/analysis-report.ts';
 import { readTraceLine } from '../../src/formats/v8-trace/trace-line.ts';
 import { bytesOf, lastRun, readBytes } from './read-input.ts';
 

@@ -1,4 +1,5 @@
-import { analysisReport, wholeSpan } from '../../src/analysis/analysis-report.ts';
+import { analysisReport } from '../../src/measures/analysis-report.ts';
+import { wholeSpan } from '../../src/model/whole-span.ts';
 import { chargeTable } from '../../src/analysis/charge-table.ts';
 import { ObjectIndex } from '../../src/analysis/object-index.ts';
 import { spanSums } from '../../src/analysis/span-sums.ts';

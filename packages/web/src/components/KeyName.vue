@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { KeyWords } from '../workers/answers/key-words.ts';
+import type { KeyWords } from '@brisk-heron/core';
 
 /** A charge key in a table: its name, then its place; quiet when it is not the engineer's own. */
 defineProps<{ words: KeyWords }>();

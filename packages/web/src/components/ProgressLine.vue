@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { formatBytes } from '@brisk-heron/core';
 import { computed } from 'vue';
-import type { Progress } from '../workers/progress.ts';
+import type { Progress } from '../worker/progress.ts';
 
 const props = defineProps<{ progress: Progress }>();
 const known = computed(() => props.progress.totalBytes > 0 || props.progress.doneRatio !== undefined);

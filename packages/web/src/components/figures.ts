@@ -1,14 +1,14 @@
 import {
+  type Charge,
+  type Counted,
   findTermText,
   formatBytes,
   formatDuration,
+  type GrowthRow,
   isFrameCharge,
-  Z_95,
-  type Charge,
   type MedianLifetime,
+  Z_95,
 } from '@brisk-heron/core';
-import type { GrowthRow } from '../workers/answers/growth.ts';
-import type { Measure } from '../workers/answers/paths.ts';
 
 /** 95 % half-width of an estimate as text: `± 0.20 MiB`, '' when the figure is exact. */
 export function plusMinus(se: number): string {
@@ -85,13 +85,13 @@ export function plusMinusCount(se: number): string {
 }
 
 /** An amount of what is measured, bytes or objects, as text. */
-export function amountText(measure: Measure, amount: number): string {
-  return measure === 'bytes' ? formatBytes(amount) : countText(amount);
+export function amountText(counted: Counted, amount: number): string {
+  return counted === 'bytes' ? formatBytes(amount) : countText(amount);
 }
 
 /** 95 % half-width of an amount as text, '' when it is exact. */
-export function amountError(measure: Measure, se: number): string {
-  return measure === 'bytes' ? plusMinus(se) : plusMinusCount(se);
+export function amountError(counted: Counted, se: number): string {
+  return counted === 'bytes' ? plusMinus(se) : plusMinusCount(se);
 }
 
 /**

@@ -1,5 +1,5 @@
-import { originalPositionFor, sourceContentFor, TraceMap } from '@jridgewell/trace-mapping';
 import type { FrameText, SourceExcerpt } from '@brisk-heron/core';
+import { originalPositionFor, sourceContentFor, TraceMap } from '@jridgewell/trace-mapping';
 import { matchSource } from './match-source.ts';
 import type { SourceFile, SourceFolder } from './source-folder.ts';
 

@@ -1,6 +1,6 @@
 import { missingOfImport } from '@brisk-heron/core';
 import { ref } from 'vue';
-import { importLock, type HeronDb } from '../db/heron-db.ts';
+import { type HeronDb, importLock } from '../db/heron-db.ts';
 
 /** From here on the engineer is asked to choose what to export or drop. */
 const NEARLY_FULL_RATIO = 0.8;

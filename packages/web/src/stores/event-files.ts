@@ -1,32 +1,36 @@
+import type { SideAsk } from '@brisk-heron/core';
 import { ref, shallowRef } from 'vue';
-import type { Look } from '../workers/answers/evidence.ts';
-import type { Progress } from '../workers/progress.ts';
-import type { Calls } from '../workers/protocol.ts';
-import { CancelledError } from '../workers/worker-client.ts';
-import { fileBase } from '../workers/file-base.ts';
+import { fileBase } from '../worker/file-base.ts';
+import type { Progress } from '../worker/progress.ts';
+import type { Calls } from '../worker/protocol.ts';
+import { CancelledError } from '../worker/worker-client.ts';
+import type { LookAsked } from './question.ts';
 import { saveBlob } from './save-blob.ts';
 
-/** Asks the worker. */
-type Asker = <K extends 'eventFiles' | 'ledgerFile' | 'stopEventFiles'>(
-  call: K,
-  ask: Calls[K]['ask'],
-) => Promise<Calls[K]['answer']>;
+/** Asks the worker, of what is looked at. */
+export interface FileAsker {
+  readonly ask: <K extends 'eventFiles' | 'ledgerFile' | 'stopEventFiles'>(
+    call: K,
+    ask: Calls[K]['ask'],
+  ) => Promise<Calls[K]['answer']>;
+  readonly side: () => SideAsk;
+}
 
 /** Takes a recording's events away as files. `asker` is null while no recording is open. */
-export function eventFilesOf(asker: () => Asker | null) {
+export function eventFilesOf(asker: () => FileAsker | null) {
   /** How far the writing is; null when nothing is written. */
   const progress = shallowRef<Progress | null>(null);
   /** What went wrong with the last file; '' for nothing. */
   const problem = ref('');
 
   // One file is written at a time; the page goes on meanwhile.
-  async function write(doing: string, work: (ask: Asker) => Promise<void>): Promise<void> {
-    const ask = asker();
-    if (ask === null || progress.value !== null) return;
+  async function write(doing: string, work: (asking: FileAsker) => Promise<void>): Promise<void> {
+    const asking = asker();
+    if (asking === null || progress.value !== null) return;
     problem.value = '';
     progress.value = { doing, doneBytes: 0, totalBytes: NaN };
     try {
-      await work(ask);
+      await work(asking);
     } catch (error) {
       if (!(error instanceof CancelledError))
         problem.value = `the file could not be written: ${error instanceof Error ? error.message : String(error)}`;
@@ -37,8 +41,8 @@ export function eventFilesOf(asker: () => Asker | null) {
 
   /** Writes every event and the call paths as Arrow files, and saves them under the recording's name. */
   const take = (name: string): Promise<void> =>
-    write('Writing the events', async (ask) => {
-      const files = await ask('eventFiles', {});
+    write('Writing the events', async ({ ask, side }) => {
+      const files = await ask('eventFiles', { side: side() });
       if (files === null) return;
       const base = fileBase(name);
       saveBlob(files.events, `${base}-events.arrow`);
@@ -46,14 +50,14 @@ export function eventFilesOf(asker: () => Asker | null) {
     });
 
   /** Writes the lines of the ledger as a CSV file. */
-  const takeLedger = (name: string, look: Look): Promise<void> =>
-    write('Writing the ledger', async (ask) => {
-      const file = await ask('ledgerFile', { look });
+  const takeLedger = (name: string, look: LookAsked): Promise<void> =>
+    write('Writing the ledger', async ({ ask, side }) => {
+      const file = await ask('ledgerFile', { side: side(), ask: look });
       if (file !== null) saveBlob(file, `${fileBase(name)}-ledger.csv`);
     });
 
   const stop = async (): Promise<void> => {
-    await asker()?.('stopEventFiles', {});
+    await asker()?.ask('stopEventFiles', {});
   };
 
   return { progress, problem, take, takeLedger, stop };

@@ -4,8 +4,8 @@ import { defineStore } from 'pinia';
 import { ref, shallowRef } from 'vue';
 import { z } from 'zod';
 import { HeronDb, type RecordingRow } from '../db/heron-db.ts';
-import type { Progress } from '../workers/progress.ts';
-import { CancelledError, WorkerClient } from '../workers/worker-client.ts';
+import type { Progress } from '../worker/progress.ts';
+import { CancelledError, WorkerClient } from '../worker/worker-client.ts';
 import { browserStore } from './browser-store.ts';
 import { saveBlob } from './save-blob.ts';
 

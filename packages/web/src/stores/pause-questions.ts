@@ -1,6 +1,5 @@
-import { DEFAULT_GOAL_MS, type Span } from '@brisk-heron/core';
+import { type ChosenKind, DEFAULT_GOAL_MS, type Span } from '@brisk-heron/core';
 import { ref, shallowRef } from 'vue';
-import type { ChosenKind } from '../workers/answers/collections.ts';
 
 /**
  * What is asked of the pauses. `changed` is called when other answers are wanted, of the ribbon too where `onRibbon`.

@@ -1,459 +1,277 @@
-import { asksForObjects, CHARGES, type Charge, type FindOption, type PauseStep, type Span } from '@brisk-heron/core';
+import {
+  asksForObjects,
+  type Charge,
+  type FindOption,
+  type Overview,
+  type PauseStep,
+  type RibbonAnswer,
+  type Span,
+} from '@brisk-heron/core';
 import { defineStore } from 'pinia';
-import { computed, ref, shallowRef, watch } from 'vue';
-import type { CollectionDetail } from '../workers/answers/collection-detail.ts';
-import type { CollectionsAnswer } from '../workers/answers/collections.ts';
-import type { Look } from '../workers/answers/evidence.ts';
-import type { KeyDetail } from '../workers/answers/key-detail.ts';
-import type { MomentAnswer } from '../workers/answers/moment.ts';
-import type { CollectionLines } from '../workers/collection-lines.ts';
-import type { GrowthAnswer } from '../workers/answers/growth.ts';
-import type { Overview } from '../workers/answers/overview.ts';
-import type { RibbonAnswer } from '../workers/answers/ribbon.ts';
-import type { Progress } from '../workers/progress.ts';
-import type { LinkState, RunsTold } from '../workers/protocol.ts';
-import { CancelledError, WorkerClient, type ClientHandlers } from '../workers/worker-client.ts';
+import { ref, shallowRef, watch } from 'vue';
+import type { WorkerClient } from '../worker/worker-client.ts';
 import { partsAsker } from './asking.ts';
 import { eventFilesOf } from './event-files.ts';
-import { ledgerQuestions } from './ledger-questions.ts';
 import { useLibrary } from './library.ts';
+import { linkState } from './link.ts';
+import { lookState } from './look.ts';
+import { clientState } from './open-client.ts';
 import { pauseQuestions } from './pause-questions.ts';
+import type { Asking, Question } from './question.ts';
+import { commandRecorder, type RecorderCommand } from './recorder-commands.ts';
 import { recordingNotebook } from './recording-notebook.ts';
-import { siteQuestions } from './site-questions.ts';
+import { type Selection, selectionState } from './selection.ts';
 
-export type ViewName = 'growth' | 'collections' | 'sites' | 'ledger';
-export type RecorderCommand =
-  | { readonly do: 'mark'; readonly label: string }
-  | { readonly do: 'births'; readonly on?: boolean }
-  | { readonly do: 'collect' }
-  | { readonly do: 'interval'; readonly bytes: number };
-/** What the drawer shows: a charge key, a pause, or what lived at an instant. */
-export type Selection =
-  | { readonly kind: 'key'; readonly charge: Charge; readonly key: number }
-  | { readonly kind: 'pause'; readonly row: number }
-  | { readonly kind: 'moment'; readonly tMs: number; readonly band: number | null; readonly againstMs: number | null }
-  | null;
+export type { RecorderCommand } from './recorder-commands.ts';
+export type { Selection } from './selection.ts';
 
 /** Parts of the screen that are asked for apart. */
 type Part = 'ribbon' | 'overview' | 'view' | 'selection';
 const ALL_PARTS: readonly Part[] = ['ribbon', 'overview', 'view', 'selection'];
 
-const LEAST_WINDOW_MS = 20;
-const RATE_SLICES = 120;
 /** What is typed into the find field is looked for when the typing rests. */
 const FIND_REST_MS = 150;
 
-const CHARGE_KEY = 'brisk-heron charge';
-
-// One choice for every recording, kept by the browser.
-function rememberedCharge(): Charge {
-  const kept = globalThis.localStorage?.getItem(CHARGE_KEY);
-  return CHARGES.find((each) => each === kept) ?? 'ownFrame';
-}
-
-/** One open recording: the window and span looked at, what is selected, and the worker's answers to them. */
-export const useWorkspace = defineStore('workspace', () => {
-  const recordingId = ref('');
-  const name = ref('');
-  const durationMs = ref(0);
-  const link = ref<LinkState>('none');
-  const warning = ref('');
-  const failure = ref('');
-  /** What the server has and is still on its way here. */
-  const behindBytes = ref(0);
-  /** How the recorded program ended, in words; '' while it has not. */
-  const endedHow = ref('');
-  const loading = shallowRef<Progress | null>(null);
-  const view = ref<ViewName>('growth');
-  const charge = ref<Charge>(rememberedCharge());
-  const find = ref('');
-  const span = shallowRef<Span | null>(null);
-  /** Window of the ribbon; null shows the whole recording. */
-  const window = shallowRef<Span | null>(null);
-  const selection = shallowRef<Selection>(null);
-  const ribbonBins = ref(1000);
-  const overview = shallowRef<(Overview & RunsTold) | null>(null);
-  const ribbon = shallowRef<RibbonAnswer | null>(null);
-  const growth = shallowRef<GrowthAnswer | null>(null);
-  const collections = shallowRef<CollectionsAnswer | null>(null);
-  const detail = shallowRef<KeyDetail | null>(null);
-  /** True when of the key that is selected nothing is in the span or let through by the find. */
-  const isGone = ref(false);
-  const content = shallowRef<MomentAnswer | null>(null);
-  const collection = shallowRef<CollectionDetail | null>(null);
-  const lines = shallowRef<CollectionLines | null>(null);
-  /** Label of the marks between which rounds lie; null for those that repeat most. */
-  const rounds = ref<string | null>(null);
-  const { refresh, isBusy } = partsAsker(ALL_PARTS, askParts);
-  const { pauseKind, moment, goalMs, edgesMs, ...pauses } = pauseQuestions(
-    (onRibbon) => void refresh('view', ...(onRibbon ? ['ribbon' as const] : [])),
-  );
-  const notes = recordingNotebook((notebook) => {
-    void useLibrary().keepNotebook(recordingId.value, notebook).catch(fail);
-    void client?.ask('note', { notebook }).catch(fail);
-    void refresh('overview', 'view', 'selection');
+/** One open recording: the state of everything around its questions, and the asking for what the screen shows. */
+class Workspace {
+  readonly recordingId = ref('');
+  readonly name = ref('');
+  readonly overview = shallowRef<Overview | null>(null);
+  readonly ribbon = shallowRef<RibbonAnswer | null>(null);
+  readonly ribbonBins = ref(1000);
+  /** The questions of the rail, in its order. */
+  readonly questions = shallowRef<readonly Question[]>([]);
+  /** Id of the question that is shown. */
+  readonly view = ref('growth');
+  readonly link = linkState();
+  readonly look = lookState(this.recordingId, this.link.durationMs, this.link.isLive);
+  readonly selected = selectionState();
+  readonly asker = partsAsker(ALL_PARTS, (parts) => this.askParts(parts));
+  readonly pauses = pauseQuestions((onRibbon) => this.refresh('view', ...(onRibbon ? ['ribbon' as const] : [])));
+  readonly client = clientState({
+    onWriting: (progress) => {
+      this.files.progress.value = progress;
+    },
+    onChanged: (changed) => {
+      this.link.take(changed);
+      const run = this.overview.value?.runs[this.look.run.value ?? -1];
+      this.link.durationMs.value = run?.durationMs ?? changed.durationMs;
+      if (changed.link === 'live') this.notes.keepHead(changed.durationMs);
+      if (changed.durationMs > 0) this.refresh();
+    },
+    onCrash: (message) => {
+      this.client.failure.value = message;
+    },
   });
-  const book = ledgerQuestions(() => void refresh('view'));
-  const who = siteQuestions(() => void refresh('view'));
-  const files = eventFilesOf(() => client && ((call, ask) => client!.ask(call, ask)));
-  let client: WorkerClient | null = null;
-  let asked = 0;
+  readonly notes = recordingNotebook((notebook) => {
+    void useLibrary().keepNotebook(this.recordingId.value, notebook).catch(this.client.fail);
+    void this.client.at()?.ask('note', { recordingId: this.recordingId.value, notebook }).catch(this.client.fail);
+    this.refresh('overview', 'view', 'selection');
+  });
+  readonly files = eventFilesOf(() => {
+    const client = this.client.at();
+    return client === null ? null : { ask: (call, ask) => client.ask(call, ask), side: () => this.look.side.value };
+  });
+  private resting: ReturnType<typeof setTimeout> | undefined;
 
-  const look = computed<Look>(() => ({
-    span: span.value,
-    charge: charge.value,
-    find: (find.value ?? '').trim(),
-    settleMs: notes.notebook.value.settleMs,
-  }));
-  const isLive = computed(() => link.value === 'live' || link.value === 'waiting' || link.value === 'behind');
-  const shownWindow = computed<Span>(
-    () => window.value ?? { fromMs: 0, toMs: Math.max(LEAST_WINDOW_MS, durationMs.value) },
-  );
-  /** The ribbon follows the head of a live recording until the engineer looks elsewhere. */
-  const follows = computed(() => isLive.value && window.value === null);
-
-  async function open(id: string): Promise<void> {
-    close();
-    recordingId.value = id;
-    const streamId = id.startsWith('live-') ? id.slice(5) : '';
-    loading.value = { doing: 'Opening', doneBytes: 0, totalBytes: NaN };
-    const handlers: ClientHandlers = {
-      onProgress: (progress) => {
-        if (progress.doneRatio === undefined) loading.value = progress;
-        else files.progress.value = progress;
+  constructor() {
+    watch(
+      () => this.look.look.value.find,
+      () => {
+        clearTimeout(this.resting);
+        this.resting = setTimeout(() => this.refresh('ribbon', 'view', 'selection'), FIND_REST_MS);
       },
-      onChanged: (changed) => {
-        durationMs.value = changed.durationMs;
-        link.value = changed.link;
-        warning.value = changed.warning;
-        behindBytes.value = changed.behindBytes;
-        endedHow.value = changed.endedHow;
-        if (changed.link === 'live') notes.keepHead(changed.durationMs);
-        if (changed.durationMs > 0) void refresh();
-      },
-      onCrash: (message) => {
-        failure.value = message;
-      },
-    };
-    const opened = useLibrary().takeImported(id)?.handOver(handlers) ?? new WorkerClient(handlers);
-    client = opened;
-    try {
-      const stored = await opened.ask('open', {
-        recordingId: id,
-        streamId,
-        server: location.origin.replace(/^http/, 'ws'),
-      });
-      if (client !== opened) return;
-      name.value = stored.name;
-      notes.open(stored.notebook);
-    } catch (error) {
-      fail(error);
-    }
+    );
   }
+
+  readonly refresh = (...parts: readonly Part[]): void => void this.asker.refresh(...parts);
+
+  readonly open = async (id: string): Promise<void> => {
+    this.close();
+    this.recordingId.value = id;
+    try {
+      const stored = await this.client.open(id);
+      if (stored === null) return;
+      this.name.value = stored.name;
+      this.notes.open(stored.notebook);
+    } catch (error) {
+      this.client.fail(error);
+    }
+  };
 
   // Answers to what was asked before the recording was changed or closed are dropped.
-  async function askParts(parts: readonly Part[]): Promise<void> {
-    const current = client;
-    if (current === null || durationMs.value === 0) return;
-    const turn = asked;
-    const asks = { ribbon: askRibbon, overview: askOverview, view: askView, selection: askSelection };
+  private async askParts(parts: readonly Part[]): Promise<void> {
+    const client = this.client.at();
+    if (client === null || this.link.durationMs.value === 0) return;
+    const isCurrent = this.client.currently();
+    const asks = {
+      ribbon: this.askRibbon,
+      overview: this.askOverview,
+      view: this.askView,
+      selection: this.askSelection,
+    };
+    const asking: Asking = {
+      measure: (measure, ask) => client.measure(this.look.side.value, measure, ask),
+      look: this.look.look.value,
+      isCurrent,
+    };
     try {
-      await Promise.all(parts.map((part) => asks[part](current, turn)));
-      if (turn === asked) loading.value = null;
+      await Promise.all(parts.map((part) => asks[part](asking, client)));
+      if (isCurrent()) this.client.loading.value = null;
     } catch (error) {
-      if (turn === asked) fail(error);
+      if (isCurrent()) this.client.fail(error);
     }
   }
 
-  async function askRibbon(from: WorkerClient, turn: number): Promise<void> {
-    const answer = await from.ask('ribbon', {
-      window: shownWindow.value,
-      bins: ribbonBins.value,
-      kind: pauseKind.value,
-      look: look.value,
+  private readonly askRibbon = async ({ measure, look, isCurrent }: Asking): Promise<void> => {
+    const [window, bins, kind] = [this.look.shownWindow.value, this.ribbonBins.value, this.pauses.pauseKind.value];
+    const answer = await measure('ribbon', {
+      ...look,
+      window: { fromMs: window.fromMs, toMs: window.toMs },
+      bins,
+      kind,
     });
-    if (turn === asked) ribbon.value = answer;
-  }
+    if (isCurrent()) this.ribbon.value = answer;
+  };
 
-  async function askOverview(from: WorkerClient, turn: number): Promise<void> {
-    const answer = await from.ask('overview', { look: look.value });
-    if (turn !== asked) return;
-    overview.value = answer;
+  private readonly askOverview = async ({ measure, isCurrent }: Asking): Promise<void> => {
+    const answer = await measure('overview', {});
+    if (!isCurrent()) return;
+    this.overview.value = answer;
     // What is remembered from another recording may not be told in this one.
-    if (!answer.charges.includes(charge.value)) {
-      charge.value = 'ownFrame';
-      void refresh('view', 'selection');
+    if (!answer.charges.includes(this.look.charge.value)) {
+      this.look.charge.value = 'ownFrame';
+      this.refresh('view', 'selection');
     }
-    if (name.value === '' || `live-${name.value}` === recordingId.value) name.value = answer.program || name.value;
-  }
+    const isUnnamed = this.name.value === '' || `live-${this.name.value}` === this.recordingId.value;
+    if (isUnnamed) this.name.value = answer.program || this.name.value;
+  };
 
-  async function askView(from: WorkerClient, turn: number): Promise<void> {
-    switch (view.value) {
-      case 'growth': {
-        const answer = await from.ask('growth', { look: look.value, rounds: rounds.value });
-        if (turn === asked) growth.value = answer;
-        return;
-      }
-      case 'collections': {
-        const answer = await from.ask('collections', {
-          span: span.value,
-          slices: RATE_SLICES,
-          goalMs: goalMs.value,
-          edgesMs: edgesMs.value,
-          kind: pauseKind.value,
-        });
-        if (turn === asked) collections.value = answer;
-        return;
-      }
-      case 'ledger':
-        return book.ask(
-          (ask) => from.ask('ledger', ask),
-          look.value,
-          () => turn === asked,
-        );
-      case 'sites':
-        return who.ask(
-          (call, ask) => from.ask(call, ask),
-          look.value,
-          () => turn === asked,
-        );
-    }
-  }
+  private readonly askView = async (asking: Asking): Promise<void> => {
+    await this.questions.value
+      .find(({ id }) => id === this.view.value)
+      ?.state()
+      .ask(asking);
+  };
 
-  async function askSelection(from: WorkerClient, turn: number): Promise<void> {
-    const chosen = selection.value;
-    if (chosen === null) return;
-    if (chosen.kind === 'key') {
-      const answer = await from.ask('key', { look: look.value, charge: chosen.charge, key: chosen.key });
-      if (turn !== asked) return;
-      detail.value = answer;
-      isGone.value = answer === null;
-    } else if (chosen.kind === 'moment') {
-      const answer = await from.ask('moment', {
-        look: look.value,
-        tMs: chosen.tMs,
-        band: chosen.band,
-        againstMs: chosen.againstMs,
-      });
-      if (turn === asked) content.value = answer;
-    } else {
-      const answer = await from.ask('collection', { row: chosen.row });
-      if (turn !== asked) return;
-      collection.value = answer;
-      const told = await from.ask('lines', { row: chosen.row });
-      if (turn === asked && collection.value === answer) lines.value = told;
-    }
-  }
-
-  let resting: ReturnType<typeof setTimeout> | undefined;
-  watch(
-    () => look.value.find,
-    () => {
-      clearTimeout(resting);
-      resting = setTimeout(() => void refresh('ribbon', 'view', 'selection'), FIND_REST_MS);
-    },
-  );
+  private readonly askSelection = (asking: Asking, client: WorkerClient): Promise<void> =>
+    this.selected.ask(asking, (row) => client.ask('lines', { side: this.look.side.value, row }));
 
   /** What may stand in the find field at the caret; nothing while no recording answers. */
-  async function complete(text: string, caret: number): Promise<readonly FindOption[]> {
-    return client?.ask('complete', { text, caret }).catch(() => []) ?? [];
-  }
+  readonly complete = async (text: string, caret: number): Promise<readonly FindOption[]> => {
+    const client = this.client.at();
+    return client?.measure(this.look.wholeSide.value, 'completion', { text, caret }).catch(() => []) ?? [];
+  };
 
-  /** Looks at some heaps only; null for all. Rows of pauses are others then. */
-  async function chooseHeaps(heaps: readonly number[] | null): Promise<void> {
-    await client?.ask('chooseHeaps', { heaps });
-    select(null);
-    await refresh();
-  }
-
-  function fail(error: unknown): void {
-    if (error instanceof CancelledError) return;
-    failure.value = error instanceof Error ? error.message : String(error);
-    loading.value = null;
-  }
-
-  function select(chosen: Selection): void {
-    selection.value = chosen;
-    isGone.value = false;
-    if (chosen?.kind !== 'pause') lines.value = null;
-    void refresh('selection');
-  }
+  readonly select = (chosen: Selection): void => {
+    this.selected.put(chosen);
+    this.refresh('selection');
+  };
 
   /**
    * Shows what lived at an instant, of one band or of all; beside another instant when one was chosen to compare with.
    */
-  function lookInto(tMs: number, band: number | null = null, againstMs: number | null = null): void {
-    select({ kind: 'moment', tMs: Math.min(Math.max(0, tMs), durationMs.value), band, againstMs });
-  }
+  readonly lookInto = (tMs: number, band: number | null = null, againstMs: number | null = null): void =>
+    this.select({ kind: 'moment', tMs: Math.min(Math.max(0, tMs), this.link.durationMs.value), band, againstMs });
 
   /** Goes from the selected pause to another, inside the span. Answers whether there is one. */
-  async function step(how: PauseStep): Promise<boolean> {
-    const from = client;
-    if (from === null) return false;
-    const row = selection.value?.kind === 'pause' ? selection.value.row : -1;
-    const answer = await from.ask('step', {
-      row,
-      step: how,
-      span: span.value,
-      by: pauseKind.value?.by ?? 'label',
-      fromMs: moment.value?.fromMs ?? window.value?.fromMs ?? null,
-    });
-    if (answer.row >= 0) select({ kind: 'pause', row: answer.row });
-    return answer.row >= 0;
-  }
+  readonly step = async (how: PauseStep): Promise<boolean> => {
+    const selected = this.selected.selection.value;
+    const fromMs = this.pauses.moment.value?.fromMs ?? this.look.window.value?.fromMs ?? null;
+    const by = this.pauses.pauseKind.value?.by ?? 'label';
+    const row = selected?.kind === 'pause' ? selected.row : -1;
+    const answer = await this.client.at()?.measure(this.look.side.value, 'pauseStep', { row, step: how, by, fromMs });
+    if (answer === undefined || answer.row < 0) return false;
+    this.select({ kind: 'pause', row: answer.row });
+    return true;
+  };
 
   /** Selects the last pause that began by an instant. */
-  async function selectPauseAt(tMs: number): Promise<void> {
-    const answer = await client?.ask('step', { row: -1, step: 'previous', span: null, by: 'label', fromMs: tMs });
-    if (answer !== undefined && answer.row >= 0) select({ kind: 'pause', row: answer.row });
-  }
+  readonly selectPauseAt = async (fromMs: number): Promise<void> => {
+    const client = this.client.at();
+    const answer = await client?.measure(this.look.wholeSide.value, 'pauseStep', { step: 'previous', fromMs });
+    if (answer !== undefined && answer.row >= 0) this.select({ kind: 'pause', row: answer.row });
+  };
 
-  function setRounds(label: string): void {
-    rounds.value = label;
-    void refresh('view');
-  }
+  /** Looks at some heaps only; null for all. Rows of pauses are others then. */
+  readonly chooseHeaps = async (heaps: readonly number[] | null): Promise<void> => {
+    this.look.heaps.value = heaps;
+    this.selected.put(null);
+    await this.asker.refresh();
+  };
 
   /** Looks at another run of the file. */
-  async function chooseRun(run: number): Promise<void> {
-    const from = client;
-    if (from === null) return;
-    const answer = await from.ask('chooseRun', { run });
-    durationMs.value = answer.durationMs;
-    span.value = null;
-    window.value = null;
-    selection.value = null;
-    pauses.resetRun();
-    await refresh();
-  }
+  readonly chooseRun = async (run: number): Promise<void> => {
+    this.look.run.value = run;
+    this.link.durationMs.value = this.overview.value?.runs[run]?.durationMs ?? this.link.durationMs.value;
+    this.look.resetRun();
+    this.selected.put(null);
+    this.pauses.resetRun();
+    await this.asker.refresh();
+  };
 
-  function setSpan(chosen: Span | null): void {
-    span.value = chosen;
+  readonly setSpan = (chosen: Span | null): void => {
+    this.look.span.value = chosen;
     // Ages and fates are by the span's end: the ribbon shows others then.
-    void refresh('overview', 'view', 'selection', ...(asksForObjects(look.value.find) ? ['ribbon' as const] : []));
-  }
+    const withRibbon = asksForObjects(this.look.look.value.find) ? (['ribbon'] as const) : [];
+    this.refresh('overview', 'view', 'selection', ...withRibbon);
+  };
 
   /** Shows a window of time, kept inside the recording; null shows all of it. */
-  function setWindow(chosen: Span | null): void {
-    if (chosen === null) window.value = null;
-    else {
-      const length = Math.min(durationMs.value, Math.max(LEAST_WINDOW_MS, chosen.toMs - chosen.fromMs));
-      const fromMs = Math.min(Math.max(0, chosen.fromMs), durationMs.value - length);
-      window.value = length >= durationMs.value && !isLive.value ? null : { fromMs, toMs: fromMs + length };
-    }
-    void refresh('ribbon');
-  }
+  readonly setWindow = (chosen: Span | null): void => {
+    this.look.putWindow(chosen);
+    this.refresh('ribbon');
+  };
 
-  function show(next: ViewName): void {
-    view.value = next;
-    void refresh('view');
-  }
+  readonly show = (next: string): void => {
+    this.view.value = next;
+    this.refresh('view');
+  };
 
-  function chargeTo(next: Charge): void {
-    charge.value = next;
-    globalThis.localStorage?.setItem(CHARGE_KEY, next);
-    selection.value = selection.value?.kind === 'key' ? null : selection.value;
-    void refresh('view', 'selection');
-  }
+  readonly chargeTo = (next: Charge): void => {
+    this.look.putCharge(next);
+    if (this.selected.selection.value?.kind === 'key') this.selected.put(null);
+    this.refresh('view', 'selection');
+  };
 
   /** Asks something of the recorded program. Answers what went wrong, '' for nothing. */
-  async function command(wanted: RecorderCommand): Promise<string> {
-    const response = await fetch(`/api/streams/${encodeURIComponent(recordingId.value.slice(5))}/commands`, {
-      method: 'POST',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify(wanted),
-    }).catch(() => null);
-    return response?.ok === true ? '' : 'the program is not connected, so nothing can be asked of it';
-  }
+  readonly command = (wanted: RecorderCommand): Promise<string> =>
+    commandRecorder(this.recordingId.value.slice(5), wanted);
 
-  function close(): void {
-    const closing = client;
-    void closing
-      ?.ask('close', {})
-      .catch(() => undefined)
-      .finally(() => closing.close());
-    client = null;
-    asked++;
-    name.value = '';
-    durationMs.value = 0;
-    link.value = 'none';
-    warning.value = '';
-    failure.value = '';
-    loading.value = null;
-    span.value = null;
-    window.value = null;
-    selection.value = null;
-    rounds.value = null;
-    pauses.reset();
-    find.value = '';
-    notes.open(undefined);
-    lines.value = null;
-    for (const answer of [overview, ribbon, growth, collections, detail, content, collection]) answer.value = null;
-    who.reset();
-    book.reset();
-  }
+  readonly close = (): void => {
+    this.client.close(this.recordingId.value);
+    this.name.value = '';
+    this.link.reset();
+    this.look.reset();
+    this.selected.reset();
+    this.pauses.reset();
+    this.notes.open(undefined);
+    this.overview.value = this.ribbon.value = null;
+    for (const question of this.questions.value) question.state().reset();
+  };
+}
 
+/** One open recording: the window and span looked at, what is selected, and the worker's answers to them. */
+export const useWorkspace = defineStore('workspace', () => {
+  const own = new Workspace();
+  const { durationMs, link, warning, behindBytes, endedHow, isLive } = own.link;
+  const { charge, find, span, window, run, heaps, look, shownWindow, follows } = own.look;
+  const { selection, detail, isGone, content, collection, lines } = own.selected;
+  const { pauseKind, moment, goalMs, edgesMs, lookAt, pickKind, setGoal, setEdges } = own.pauses;
+  const { notebook, momentEveryMs, write: writeNotebook, keepMoment, dropMoment } = own.notes;
+  const { recordingId, name, overview, ribbon, ribbonBins, questions, view, files } = own;
+  const { open, complete, select, lookInto, step, selectPauseAt, chooseHeaps, chooseRun } = own;
+  const { setSpan, setWindow, show, chargeTo, command, close } = own;
+  const { loading, failure } = own.client;
   return {
-    recordingId,
-    name,
-    durationMs,
-    link,
-    warning,
-    behindBytes,
-    endedHow,
-    failure,
-    loading,
-    view,
-    charge,
-    find,
-    span,
-    window,
-    selection,
-    ribbonBins,
-    overview,
-    ribbon,
-    growth,
-    collections,
-    detail,
-    content,
-    collection,
-    lines,
-    who,
-    book,
-    files,
-    moment,
-    pauseKind,
-    goalMs,
-    edgesMs,
-    isLive,
-    isBusy,
-    isGone,
-    look,
-    shownWindow,
-    follows,
-    notebook: notes.notebook,
-    momentEveryMs: notes.momentEveryMs,
-    writeNotebook: notes.write,
-    keepMoment: notes.keepMoment,
-    dropMoment: notes.dropMoment,
-    open,
-    refresh,
-    complete,
-    chooseHeaps,
-    select,
-    lookInto,
-    selectPauseAt,
-    step,
-    lookAt: pauses.lookAt,
-    pickKind: pauses.pickKind,
-    setGoal: pauses.setGoal,
-    setEdges: pauses.setEdges,
-    setRounds,
-    chooseRun,
-    setSpan,
-    setWindow,
-    show,
-    chargeTo,
-    command,
-    close,
+    ...{ durationMs, link, warning, behindBytes, endedHow, isLive },
+    ...{ charge, find, span, window, run, heaps, look, shownWindow, follows },
+    ...{ selection, detail, isGone, content, collection, lines },
+    ...{ pauseKind, moment, goalMs, edgesMs, lookAt, pickKind, setGoal, setEdges },
+    ...{ notebook, momentEveryMs, writeNotebook, keepMoment, dropMoment },
+    ...{ recordingId, name, overview, ribbon, ribbonBins, questions, view, files, loading, failure },
+    ...{ open, complete, select, lookInto, step, selectPauseAt, chooseHeaps, chooseRun },
+    ...{ setSpan, setWindow, show, chargeTo, command, close },
+    ...{ refresh: own.asker.refresh, isBusy: own.asker.isBusy },
   };
 });

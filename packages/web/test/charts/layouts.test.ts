@@ -1,10 +1,10 @@
-import { bucketLayout, movedEdge, readEdges } from '../../src/charts/bucket-layout.ts';
+import { bucketLayout, movedEdge, readEdges } from '../../src/questions/collections/bucket-layout.ts';
 import { DrawQueue } from '../../src/charts/draw-queue.ts';
-import { pauseAt, pauseDepth, ribbonLayout, timeAt, xOf, yOfBytes, zoomed } from '../../src/charts/ribbon-layout.ts';
-import { bandColours, paintStrata, pixelColour } from '../../src/charts/strata-paint.ts';
+import { pauseAt, pauseDepth, ribbonLayout, timeAt, xOf, yOfBytes, zoomed } from '../../src/workspace/ribbon-layout.ts';
+import { bandColours, paintStrata, pixelColour } from '../../src/workspace/strata-paint.ts';
 import { byteLabel, byteTicks, timeLabel, timeTicks } from '../../src/charts/ticks.ts';
 import { sparkPath } from '../../src/charts/spark.ts';
-import type { RibbonAnswer } from '../../src/workers/answers/ribbon.ts';
+import type { RibbonAnswer } from '@brisk-heron/core';
 
 const MIB = 1048576;
 const layout = ribbonLayout(1280, 206, { fromMs: 0, toMs: 60_000 }, 30 * MIB);

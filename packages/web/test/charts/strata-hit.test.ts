@@ -1,8 +1,8 @@
-import { ribbonLayout, xOf, yOfBytes } from '../../src/charts/ribbon-layout.ts';
-import { bandOutline, strataAt } from '../../src/charts/strata-hit.ts';
-import { floorLayout, floorPointAt } from '../../src/charts/floor-chart.ts';
-import type { GrowthAnswer } from '../../src/workers/answers/growth.ts';
-import type { RibbonAnswer } from '../../src/workers/answers/ribbon.ts';
+import { ribbonLayout, xOf, yOfBytes } from '../../src/workspace/ribbon-layout.ts';
+import { bandOutline, strataAt } from '../../src/workspace/strata-hit.ts';
+import { floorLayout, floorPointAt } from '../../src/questions/growth/floor-chart.ts';
+import type { GrowthAnswer } from '@brisk-heron/core';
+import type { RibbonAnswer } from '@brisk-heron/core';
 
 const MIB = 1048576;
 const layout = ribbonLayout(1000, 206, { fromMs: 0, toMs: 1000 }, 30 * MIB);

@@ -1,10 +1,23 @@
-import { EMPTY_NOTEBOOK, notebookSchema, type Notebook } from '@brisk-heron/core';
-import { ledgerQuestions } from '../../src/stores/ledger-questions.ts';
+import { EMPTY_NOTEBOOK, type MeasureAsk, type Notebook, notebookSchema } from '@brisk-heron/core';
+import { createPinia, setActivePinia } from 'pinia';
+import { useLedger } from '../../src/questions/ledger/ledger-state.ts';
+import { useSites } from '../../src/questions/sites/sites-state.ts';
+import type { Asking } from '../../src/stores/question.ts';
 import { recordingNotebook } from '../../src/stores/recording-notebook.ts';
-import { siteQuestions, type Asker } from '../../src/stores/site-questions.ts';
-import { WHOLE } from '../../src/workers/answers/evidence.ts';
-import type { LedgerAsk } from '../../src/workers/answers/ledger.ts';
-import type { PathsAsk } from '../../src/workers/answers/paths.ts';
+import { useWorkspace } from '../../src/stores/workspace.ts';
+
+jest.mock('../../src/worker/worker-client.ts', () =>
+  jest.requireActual<typeof import('../../src/worker/client-core.ts')>('../../src/worker/client-core.ts'),
+);
+
+beforeEach(() => setActivePinia(createPinia()));
+
+/** How a question asks here: `answer` is told the measure and what is asked of it. */
+const askingOf = (answer: (measure: string, ask: unknown) => unknown, current = true): Asking => ({
+  measure: (async (measure: string, ask: unknown) => answer(measure, ask)) as unknown as Asking['measure'],
+  look: { charge: 'ownFrame', find: '' },
+  isCurrent: () => current,
+});
 
 describe('the notebook', () => {
   const made = () => {
@@ -49,16 +62,13 @@ describe('the notebook', () => {
 
 describe('who allocates', () => {
   const made = () => {
-    let changes = 0;
     const asked: [string, unknown][] = [];
-    const who = siteQuestions(() => {
-      changes++;
-    });
-    const asker = (async (call: string, ask: unknown) => {
-      asked.push([call, ask]);
-      return call === 'paths' ? { open: ['', '1', '1,2'], children: {}, cells: [] } : { call };
-    }) as unknown as Asker;
-    return { who, asked, ask: (current = true) => who.ask(asker, WHOLE, () => current), changes: () => changes };
+    const who = useSites();
+    const answer = (measure: string, ask: unknown): unknown => {
+      asked.push([measure, ask]);
+      return measure === 'paths' ? { open: ['', '1', '1,2'], children: {}, cells: [] } : { measure };
+    };
+    return { who, asked, ask: (current = true) => who.ask(askingOf(answer, current)) };
   };
 
   test('asks for the sums whatever is shown, and for the rest only when it is', async () => {
@@ -75,13 +85,13 @@ describe('who allocates', () => {
     who.set({ mode: 'paths' });
     await ask();
     await ask();
-    const paths = asked.filter(([call]) => call === 'paths').map(([, given]) => given as PathsAsk);
+    const paths = asked.filter(([call]) => call === 'paths').map(([, given]) => given as MeasureAsk<'paths'>);
     expect(paths.map(({ heaviestFrom }) => heaviestFrom)).toEqual(['', null]);
     expect(paths[1]!.open).toEqual(['', '1', '1,2']);
     who.toggle('1');
-    expect(who.open.value).toEqual(['']);
+    expect(who.open).toEqual(['']);
     who.set({ direction: 'allocation' });
-    expect([who.open.value, who.focus.value]).toEqual([[''], '']);
+    expect([who.open, who.focus]).toEqual([[''], '']);
   });
 
   test('what is opened while an answer is awaited stays, and so does a way that is asked for', async () => {
@@ -92,9 +102,9 @@ describe('who allocates', () => {
     who.toggle('7');
     who.openHeaviest('7');
     await waiting;
-    expect(who.open.value).toEqual(['', '1', '1,2', '7']);
+    expect(who.open).toEqual(['', '1', '1,2', '7']);
     await ask();
-    const last = asked.filter(([call]) => call === 'paths').at(-1)![1] as PathsAsk;
+    const last = asked.filter(([call]) => call === 'paths').at(-1)![1] as MeasureAsk<'paths'>;
     expect([last.open, last.heaviestFrom, last.focus]).toEqual([['', '1', '1,2', '7'], '7', null]);
   });
 
@@ -103,31 +113,30 @@ describe('who allocates', () => {
     who.set({ mode: 'picture' });
     who.focusOn('1');
     await ask();
-    expect((asked.find(([call]) => call === 'paths')![1] as PathsAsk).focus).toBe('1');
+    expect((asked.find(([call]) => call === 'paths')![1] as MeasureAsk<'paths'>).focus).toBe('1');
   });
 
   test('drops an answer that is no longer wanted', async () => {
     const { who, ask } = made();
     who.set({ mode: 'paths' });
     await ask(false);
-    expect([who.paths.value, who.sites.value]).toEqual([null, null]);
+    expect([who.paths, who.sites]).toEqual([null, null]);
   });
 });
 
 test('the ledger stays at the place that a time or a collection led to', async () => {
-  const asked: LedgerAsk[] = [];
+  const asked: MeasureAsk<'ledger'>[] = [];
   let changes = 0;
-  const book = ledgerQuestions(() => {
+  jest.spyOn(useWorkspace(), 'refresh').mockImplementation(async () => {
     changes++;
   });
+  const book = useLedger();
   const ask = () =>
     book.ask(
-      async (given) => {
-        asked.push(given);
+      askingOf((_, given) => {
+        asked.push(given as MeasureAsk<'ledger'>);
         return { total: 100, place: 42, aimed: 45, lines: [], runs: [] };
-      },
-      WHOLE,
-      () => true,
+      }),
     );
   book.go({ kind: 'time', tMs: 5000 });
   await ask();
@@ -136,19 +145,19 @@ test('the ledger stays at the place that a time or a collection led to', async (
     { kind: 'time', tMs: 5000 },
     { kind: 'place', place: 42 },
   ]);
-  expect(book.active.value).toBe(45);
+  expect(book.active).toBe(45);
   book.fit(12);
   book.fit(12);
   book.fit(0);
-  expect([book.count.value, changes]).toEqual([12, 2]);
+  expect([book.count, changes]).toEqual([12, 2]);
   // Lines 42 to 53 are in sight: within them nothing is asked for.
   book.goTo(53);
-  expect([book.active.value, changes]).toEqual([53, 2]);
+  expect([book.active, changes]).toEqual([53, 2]);
   book.goTo(54);
   // Until its lines are here, keys go on from it.
-  expect([book.active.value, book.isGoing.value]).toEqual([54, true]);
+  expect([book.active, book.isGoing]).toEqual([54, true]);
   await ask();
-  expect(book.isGoing.value).toBe(false);
+  expect(book.isGoing).toBe(false);
   book.goTo(3);
   await ask();
   expect(asked.slice(-2).map(({ aim }) => aim)).toEqual([
@@ -156,7 +165,7 @@ test('the ledger stays at the place that a time or a collection led to', async (
     { kind: 'place', place: 3 },
   ]);
   book.goTo(500);
-  expect(book.active.value).toBe(99);
+  expect(book.active).toBe(99);
   // Room for fewer lines before the question is asked: the line is in sight all the same.
   book.fit(5);
   await ask();

@@ -1,5 +1,6 @@
 import { createPinia, setActivePinia } from 'pinia';
-import type { Request } from '../../src/workers/protocol.ts';
+import { PROTOCOL_VERSION, type Request } from '../../src/worker/protocol.ts';
+import { QUESTIONS } from './plain-questions.ts';
 
 /** Stands in for the worker's thread: records what it is asked and answers when told to. */
 class FakeWorker {
@@ -22,18 +23,18 @@ class FakeWorker {
   }
 
   calls(): string[] {
-    return this.asked.map((request) => request.call);
+    return this.asked.map(nameOf);
   }
 
   /** Answers everything that waits; the value tells its call. */
   async answerAll(): Promise<void> {
-    for (const { id, call } of this.asked.splice(0))
+    for (const request of this.asked.splice(0))
       this.onmessage?.({
         data: {
           kind: 'answer',
-          version: 1,
-          id,
-          value: { call, program: 'tidewatch', clauses: [], charges: ['ownFrame', 'site'] },
+          version: PROTOCOL_VERSION,
+          id: request.id,
+          value: { call: nameOf(request), program: 'tidewatch', clauses: [], runs: [], charges: ['ownFrame', 'site'] },
         },
       });
     await settle();
@@ -41,21 +42,25 @@ class FakeWorker {
 
   /** Fails everything that waits. */
   async failAll(message: string): Promise<void> {
-    for (const { id } of this.asked.splice(0)) this.onmessage?.({ data: { kind: 'failure', version: 1, id, message } });
+    for (const { id } of this.asked.splice(0))
+      this.onmessage?.({ data: { kind: 'failure', version: PROTOCOL_VERSION, id, message } });
     await settle();
   }
 
   async grow(durationMs: number): Promise<void> {
-    this.onmessage?.({ data: { kind: 'changed', version: 1, durationMs, link: 'live', warning: '' } });
+    this.onmessage?.({ data: { kind: 'changed', version: PROTOCOL_VERSION, durationMs, link: 'live', warning: '' } });
     await settle();
   }
 }
 
+/** The measure that was asked, or the call. */
+const nameOf = (request: Request): string => (request.call === 'measure' ? request.ask.measure : request.call);
+
 const settle = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 5));
 
-jest.mock('../../src/workers/worker-client.ts', () => {
-  const actual = jest.requireActual<typeof import('../../src/workers/client-core.ts')>(
-    '../../src/workers/client-core.ts',
+jest.mock('../../src/worker/worker-client.ts', () => {
+  const actual = jest.requireActual<typeof import('../../src/worker/client-core.ts')>(
+    '../../src/worker/client-core.ts',
   );
   return {
     ...actual,
@@ -72,6 +77,7 @@ async function openWorkspace() {
   Object.assign(globalThis, { location: { origin: 'http://127.0.0.1:4517' } });
   const { useWorkspace } = await import('../../src/stores/workspace.ts');
   const workspace = useWorkspace();
+  workspace.questions = QUESTIONS;
   void workspace.open('live-run-1');
   await settle();
   return { workspace, worker: FakeWorker.last };
@@ -105,7 +111,9 @@ test('zooming asks for the ribbon alone, a span for all but the ribbon', async (
   await worker.answerAll();
   workspace.setWindow({ fromMs: 10_000, toMs: 20_000 });
   await settle();
-  expect(worker.asked).toMatchObject([{ call: 'ribbon', ask: { window: { fromMs: 10_000, toMs: 20_000 } } }]);
+  expect(worker.asked).toMatchObject([
+    { call: 'measure', ask: { measure: 'ribbon', ask: { window: { fromMs: 10_000, toMs: 20_000 } } } },
+  ]);
   await worker.answerAll();
   workspace.setSpan({ fromMs: 1, toMs: 2 });
   await settle();
@@ -133,7 +141,7 @@ test('answers to a recording that was closed are dropped', async () => {
   await worker.grow(1000);
   workspace.close();
   await worker.answerAll();
-  expect([workspace.overview, workspace.ribbon, workspace.growth]).toEqual([null, null, null]);
+  expect([workspace.overview, workspace.ribbon]).toEqual([null, null]);
   expect(worker.ended).toBe(true);
 });
 
@@ -142,7 +150,7 @@ test('charging otherwise drops the site that was selected under the old charge',
   await worker.answerAll();
   await worker.grow(1000);
   await worker.answerAll();
-  workspace.select({ kind: 'key', charge: 'ownFrame', key: 4 });
+  workspace.select({ kind: 'key', charge: 'ownFrame', key: 'subscribe (alerts.js:14:1)' });
   await settle();
   expect(worker.calls()).toEqual(['key']);
   await worker.answerAll();
@@ -154,7 +162,12 @@ test('a failure of the worker is told', async () => {
   const { workspace, worker } = await openWorkspace();
   const [open] = worker.asked;
   worker.onmessage?.({
-    data: { kind: 'failure', version: 1, id: open!.id, message: 'this recording is not in this browser' },
+    data: {
+      kind: 'failure',
+      version: PROTOCOL_VERSION,
+      id: open!.id,
+      message: 'this recording is not in this browser',
+    },
   });
   await settle();
   expect(workspace.failure).toBe('this recording is not in this browser');

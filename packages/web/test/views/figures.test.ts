@@ -1,6 +1,6 @@
 import type { SeriesPattern } from '@brisk-heron/core';
 import { exactBytes, patternText, plusMinus, settingBytes, shortType } from '../../src/components/figures.ts';
-import type { GrowthRow } from '../../src/workers/answers/growth.ts';
+import type { GrowthRow } from '@brisk-heron/core';
 
 test('an estimate carries its error, an exact figure none', () => {
   expect(plusMinus(1024)).toBe('± 1.96 KiB');

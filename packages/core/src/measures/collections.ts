@@ -1,0 +1,234 @@
+import { z } from 'zod';
+import { allocationFigures, type AllocationFigures, promotionFigures } from '../analysis/allocation.ts';
+import { type CollectionCounts, countCollections } from '../analysis/collection-counts.ts';
+import { costSeries, type CostSeries } from '../analysis/cost-series.ts';
+import { DEFAULT_GOAL_MS, findProblems } from '../analysis/findings/find-problems.ts';
+import type { Finding } from '../analysis/findings/finding.ts';
+import { losesBesidePauses, lostTime, type LostTime } from '../analysis/lost-time.ts';
+import { minimumMutatorUtilisation, type MmuPoint, mmuWindows } from '../analysis/mmu.ts';
+import { pauseBuckets, type PauseBuckets, usualEdges } from '../analysis/pause-buckets.ts';
+import { type PauseGrouping, type PauseKind, pauseKindOf, pauseKinds } from '../analysis/pause-kinds.ts';
+import { pauseFigures, type PauseFigures, type PauseSelection, programPauses } from '../analysis/program-pauses.ts';
+import { findStorms } from '../analysis/storms.ts';
+import { contains, type Span, spanLengthMs } from '../base/span.ts';
+import type { Recording } from '../model/recording.ts';
+import { CollectionFlag } from '../model/tables.ts';
+import { wholeSpan } from '../model/whole-span.ts';
+import { measure } from './measure.ts';
+import { known } from './overview.ts';
+import { sizeSeries, type SizeSeries } from './size-series.ts';
+
+/** Pauses that the engineer has picked out, by what they have in common. */
+export interface ChosenKind {
+  readonly by: PauseGrouping;
+  readonly name: string;
+}
+
+/** A kind of pauses, as it is asked for. */
+export const KIND_ASK = z
+  .object({ by: z.enum(['label', 'cause']), name: z.string() })
+  .nullable()
+  .default(null)
+  .describe('pauses to pick out');
+
+/** What is asked of the view "What does collecting cost?". */
+export interface CollectionsAsk {
+  readonly span: Span | null;
+  readonly slices: number;
+  /** Pauses longer than this break the goal. */
+  readonly goalMs: number;
+  /** Edges of the distribution's buckets; null for the usual ones. */
+  readonly edgesMs: readonly number[] | null;
+  readonly kind: ChosenKind | null;
+}
+
+/** What the view shows. Typed arrays are transferred. */
+export interface CollectionsAnswer {
+  readonly span: Span;
+  readonly hasClock: boolean;
+  readonly figures: PauseFigures;
+  readonly counts: CollectionCounts;
+  readonly kinds: readonly PauseKind[];
+  readonly causes: readonly PauseKind[];
+  readonly mmu: readonly MmuPoint[];
+  readonly storms: readonly Span[];
+  readonly findings: readonly Finding[];
+  readonly allocation: AllocationFigures | null;
+  readonly promotion: { readonly totalBytes: number; readonly bytesPerSec: number | null } | null;
+  readonly goalMs: number;
+  /** Pauses, and waits of single threads for memory, longer than the goal. */
+  readonly overGoal: { readonly count: number; readonly waits: number; readonly totalMs: number };
+  /** What was lost beside the pauses; null where the source tells of nothing else. */
+  readonly lost:
+    | (Pick<LostTime, 'waitedMs' | 'pacedMs' | 'otherStopsMs' | 'threads' | 'worstThread' | 'worstRatio'> & {
+        readonly ratio: number;
+      })
+    | null;
+  /**
+   * Pauses in order of start, thinned by dropping the shortest: parallel columns; `pauseChosen` is 1 for one of the
+   * chosen kind.
+   */
+  readonly pauseMs: Float64Array;
+  readonly pauseDurationMs: Float64Array;
+  /** Since the pause before, of the same heap, began; NaN for the first. */
+  readonly pauseGapMs: Float64Array;
+  readonly pauseScope: Uint8Array;
+  readonly pauseChosen: Uint8Array;
+  readonly pauseRow: Uint32Array;
+  readonly pausesLeftOut: number;
+  readonly buckets: PauseBuckets;
+  readonly series: CostSeries;
+  readonly sizes: readonly SizeSeries[];
+  /** Time in which the collector worked beside the program, in milliseconds; null when the source tells none. */
+  readonly concurrentMs: number | null;
+  /** Processor time of collecting, against the time it took; null when the source tells none. */
+  readonly cpu: { readonly userMs: number; readonly sysMs: number; readonly realMs: number } | null;
+  /** Stops of every thread, for whatever reason; null when the source tells none. */
+  readonly stops: {
+    readonly count: number;
+    readonly reachMs: number;
+    readonly mostReachMs: number;
+    readonly totalMs: number;
+  } | null;
+}
+
+const MOST_PAUSES = 4000;
+
+export function collectionsOf(recording: Recording, ask: CollectionsAsk): CollectionsAnswer {
+  const span = ask.span ?? wholeSpan(recording);
+  const selection = programPauses(recording, span);
+  const sorted = selection.durationMs.slice().sort();
+  const promotion = promotionFigures(recording, span);
+  const lost = recording.hasClock ? lostTime(recording, selection, span) : null;
+  const waits = waitsOver(recording, span, ask.goalMs);
+  const over = [...sorted.filter((ms) => ms > ask.goalMs), ...waits];
+  return {
+    span,
+    hasClock: recording.hasClock,
+    figures: pauseFigures(recording, selection, span),
+    counts: countCollections(recording, span),
+    kinds: pauseKinds(recording, selection, span, 'label'),
+    causes: pauseKinds(recording, selection, span, 'cause'),
+    mmu: lost !== null ? minimumMutatorUtilisation(lost, span, mmuWindows(spanLengthMs(span))) : [],
+    storms: findStorms(recording, span).map(({ fromMs, toMs }) => ({ fromMs, toMs })),
+    findings: findProblems(recording, span, ask.goalMs),
+    allocation: allocationFigures(recording, span),
+    promotion:
+      promotion === null ? null : { totalBytes: promotion.totalBytes, bytesPerSec: known(promotion.bytesPerSec) },
+    goalMs: ask.goalMs,
+    lost:
+      lost === null || !losesBesidePauses(recording)
+        ? null
+        : {
+            ratio: lost.lostMs / spanLengthMs(span),
+            waitedMs: lost.waitedMs,
+            pacedMs: lost.pacedMs,
+            otherStopsMs: lost.otherStopsMs,
+            threads: lost.threads,
+            worstThread: lost.worstThread,
+            worstRatio: lost.worstRatio,
+          },
+    overGoal: { count: over.length, waits: waits.length, totalMs: over.reduce((sum, ms) => sum + ms, 0) },
+    ...thinned(recording, selection, ask.kind),
+    buckets: pauseBuckets(sorted, ask.edgesMs ?? usualEdges(sorted)),
+    series: costSeries(recording, selection, span, ask.slices),
+    sizes: sizeSeries(recording, span),
+    ...besideAndWithin(recording, span),
+  };
+}
+
+function waitsOver({ tables: { stalls } }: Recording, span: Span, goalMs: number): number[] {
+  const waits: number[] = [];
+  for (let row = 0; row < stalls.length; row++)
+    if (contains(span, stalls.col.startMs[row]!) && stalls.col.durationMs[row]! > goalMs)
+      waits.push(stalls.col.durationMs[row]!);
+  return waits;
+}
+
+function thinned(recording: Recording, selection: PauseSelection, kind: ChosenKind | null) {
+  const gapMs = gapsOf(recording, selection);
+  let places = Array.from(selection.rows, (_, place) => place);
+  if (places.length > MOST_PAUSES) {
+    const longest = places.sort((a, b) => selection.durationMs[b]! - selection.durationMs[a]!).slice(0, MOST_PAUSES);
+    places = longest.sort((a, b) => a - b);
+  }
+  return {
+    pauseMs: Float64Array.from(places, (place) => selection.startMs[place]!),
+    pauseDurationMs: Float64Array.from(places, (place) => selection.durationMs[place]!),
+    pauseGapMs: Float64Array.from(places, (place) => gapMs[place]!),
+    pauseScope: Uint8Array.from(places, (place) => recording.tables.pauses.col.scope[selection.rows[place]!]!),
+    pauseChosen: Uint8Array.from(places, (place) =>
+      kind !== null && pauseKindOf(recording, selection.rows[place]!, kind.by) === kind.name ? 1 : 0,
+    ),
+    pauseRow: Uint32Array.from(places, (place) => selection.rows[place]!),
+    pausesLeftOut: selection.rows.length - places.length,
+  };
+}
+
+function gapsOf(recording: Recording, selection: PauseSelection): Float64Array {
+  const { heapId } = recording.tables.pauses.col;
+  const last = new Float64Array(Math.max(1, recording.heaps.length)).fill(NaN);
+  return Float64Array.from(selection.rows, (row, place) => {
+    const gapMs = selection.startMs[place]! - last[heapId[row]!]!;
+    last[heapId[row]!] = selection.startMs[place]!;
+    return gapMs;
+  });
+}
+
+// Times that the source may print beside its pauses.
+function besideAndWithin(recording: Recording, span: Span): Pick<CollectionsAnswer, 'concurrentMs' | 'cpu' | 'stops'> {
+  const { collections, safepoints } = recording.tables;
+  const { startMs, endMs, concurrentMs, userMs, sysMs, realMs, flags } = collections.col;
+  let concurrent = NaN;
+  const cpu = { userMs: 0, sysMs: 0, realMs: NaN };
+  for (let row = 0; row < collections.length; row++) {
+    if (!contains(span, startMs[row]!)) continue;
+    const besideMs =
+      concurrentMs[row]! >= 0
+        ? concurrentMs[row]!
+        : flags[row]! & CollectionFlag.concurrentCycle
+          ? endMs[row]! - startMs[row]!
+          : NaN;
+    if (besideMs >= 0) concurrent = (concurrent || 0) + besideMs;
+    if (!(realMs[row]! >= 0)) continue;
+    cpu.userMs += userMs[row]!;
+    cpu.sysMs += sysMs[row]!;
+    cpu.realMs = (cpu.realMs || 0) + realMs[row]!;
+  }
+  const stops = { count: 0, reachMs: 0, mostReachMs: 0, totalMs: 0 };
+  for (let row = 0; row < safepoints.length; row++) {
+    if (!contains(span, safepoints.col.startMs[row]!)) continue;
+    stops.count++;
+    stops.reachMs += safepoints.col.reachMs[row]!;
+    stops.mostReachMs = Math.max(stops.mostReachMs, safepoints.col.reachMs[row]!);
+    stops.totalMs += safepoints.col.totalMs[row]!;
+  }
+  return {
+    concurrentMs: known(concurrent),
+    cpu: Number.isNaN(cpu.realMs) ? null : cpu,
+    stops: stops.count === 0 ? null : stops,
+  };
+}
+
+/** What collecting costs: pauses, kinds, causes, problems, sizes. */
+export const collections = measure({
+  name: 'collections',
+  title: 'what collecting costs: pauses by kind and cause, findings, allocation, processor time, sizes of spaces',
+  ask: z.object({
+    slices: z.number().int().min(1).max(10_000).default(120).describe('slices of time of the series'),
+    goalMs: z.number().positive().default(DEFAULT_GOAL_MS).describe('pauses longer than this break the goal, in ms'),
+    edgesMs: z.array(z.number()).nullable().default(null).describe('edges of the buckets of pauses, in ms'),
+    kind: KIND_ASK,
+  }),
+  answer: (side, ask): CollectionsAnswer => collectionsOf(side.recording, { span: side.span, ...ask }),
+  report: ['pauses', 'lost', 'stalls', 'safepoints', 'collections', 'findings', 'allocation', 'promotion'],
+  table: {
+    rows: (answer: CollectionsAnswer) => answer.kinds,
+    columns: [
+      { head: 'kind', cell: (row: PauseKind) => row.name },
+      { head: 'pauses', cell: (row: PauseKind) => row.count },
+      { head: 'together', unit: 'ms', cell: (row: PauseKind) => row.totalMs },
+      { head: 'longest', unit: 'ms', cell: (row: PauseKind) => row.maxMs },
+    ],
+  },
+});

@@ -1,0 +1,53 @@
+import { z } from 'zod';
+import { CHARGES } from '../model/charge.ts';
+import type { StudySide } from '../study/study.ts';
+
+/** A column of a measure's table, for a terminal. */
+export interface Column<R> {
+  readonly head: string;
+  readonly cell: (row: R) => string | number | null;
+  /** How a number is written; a count where nothing is said. */
+  readonly unit?: 'bytes' | 'bytes/s' | 'ms' | 'ratio' | 'count';
+}
+
+/** A measure's table: what is listed of an answer, and how. */
+export interface Table<T, R> {
+  readonly rows: (answer: T) => readonly R[];
+  readonly columns: readonly Column<R>[];
+}
+
+/**
+ * One question that page, command line and whoever else asks in the same way. Its answer is plain data: typed arrays
+ * and what structured cloning carries.
+ */
+export interface Measure<N extends string = string, A extends z.ZodType = z.ZodType, T = unknown> {
+  /** By which it is asked for. */
+  readonly name: N;
+  /** What it answers, in one line. */
+  readonly title: string;
+  /** What may be asked; every member has a default but where there can be none. */
+  readonly ask: A;
+  readonly answer: (side: StudySide, ask: z.output<A>) => T;
+  /** Members of `analyze --json` that tell the same of a whole run; none where it has no place there. */
+  readonly report: readonly string[];
+  /** Null for an answer that is no table. */
+  readonly table: Table<T, unknown> | null;
+}
+
+/** What `heron ask` and the page may ask of a measure that counts objects: how they are charged, and which are found. */
+export const LOOK_ASK = {
+  charge: z.enum(CHARGES).default('ownFrame').describe('what allocations are charged to'),
+  find: z.string().max(2000).default('').describe('what stands in the find field; empty for all'),
+};
+
+/** Declares a measure. */
+export function measure<N extends string, A extends z.ZodType, T, R = never>(declared: {
+  readonly name: N;
+  readonly title: string;
+  readonly ask: A;
+  readonly answer: (side: StudySide, ask: z.output<A>) => T;
+  readonly report?: readonly string[];
+  readonly table?: Table<T, R>;
+}): Measure<N, A, T> {
+  return { report: [], ...declared, table: (declared.table ?? null) as Table<T, unknown> | null };
+}

@@ -1,0 +1,267 @@
+import { z } from 'zod';
+import { allocationFigures } from '../analysis/allocation.ts';
+import type { ChargeTable } from '../analysis/charge-table.ts';
+import { countCollections } from '../analysis/collection-counts.ts';
+import { findProblems } from '../analysis/findings/find-problems.ts';
+import { losesBesidePauses, lostTime } from '../analysis/lost-time.ts';
+import { pauseFigures, pausesAreTold, programPauses } from '../analysis/program-pauses.ts';
+import { findStorms } from '../analysis/storms.ts';
+import { usedSeries } from '../analysis/used-series.ts';
+import { runSummary } from '../analysis/verdict/run-summary.ts';
+import { type Clause, sentence, verdictClauses } from '../analysis/verdict/sentence.ts';
+import { isRising, type VerdictKind } from '../analysis/verdict/verdict.ts';
+import { samplesSeen, silences } from '../analysis/what-was-seen.ts';
+import { NONE } from '../base/ids.ts';
+import type { InputIssue } from '../base/issues.ts';
+import { contains, type Span, spanLengthMs } from '../base/span.ts';
+import { formatClock } from '../base/units.ts';
+import { type Charge, chargeText, keyText } from '../model/charge.ts';
+import type { Recording, SourceNote } from '../model/recording.ts';
+import { PhaseKind } from '../model/tables.ts';
+import { thinningInWords } from '../model/thin-objects.ts';
+import { type Look, type Subject, WHOLE } from '../study/subject.ts';
+import { chargesOf } from './key-words.ts';
+import { measure } from './measure.ts';
+
+/** A run of the input, as lists tell it. */
+export interface RunTold {
+  readonly collector: string;
+  readonly collections: number;
+  readonly startEpochMs: number;
+  readonly durationMs: number;
+}
+
+/** What the verdict line and the question rail say of a span. Null where nothing is known. */
+export interface Overview {
+  /** Runs of the input, and the place of the one looked at. */
+  readonly runs: readonly RunTold[];
+  readonly run: number;
+  readonly program: string;
+  readonly runtime: string;
+  readonly format: string;
+  readonly collector: string;
+  /** Names of all heaps, and those looked at; null for all of them. */
+  readonly heaps: readonly string[];
+  readonly chosenHeaps: readonly number[] | null;
+  /** What allocations can be charged to. */
+  readonly charges: readonly Charge[];
+  /** Rules for own code in force; empty for the usual ones. */
+  readonly ownRules: readonly string[];
+  readonly samplingIntervalBytes: number | null;
+  readonly startEpochMs: number;
+  readonly durationMs: number;
+  readonly span: Span;
+  readonly verdict: VerdictKind;
+  readonly clauses: readonly Clause[];
+  readonly growthBytesPerSec: number | null;
+  /** Growth of what lies outside the heap; null where it does not grow, or is not told. */
+  readonly outsideBytesPerSec: number | null;
+  readonly throughputRatio: number | null;
+  /** Share of the time that was lost, waits of threads included, at least; null when nothing tells. */
+  readonly lostRatio: number | null;
+  readonly longestPauseMs: number | null;
+  readonly pauses: number;
+  /** False when the source tells collections and none of their pauses. */
+  readonly pausesTold: boolean;
+  readonly collections: number;
+  readonly storms: number;
+  /** Problems found in collecting, with the moments in which they hold, at most a few hundred each. */
+  readonly findings: readonly { readonly code: string; readonly sentence: string; readonly moments: readonly Span[] }[];
+  readonly allocBytesPerSec: number | null;
+  readonly allocLowerBound: boolean;
+  /** Own frame that adds most to the floor, by its key; null where none does. */
+  readonly growingKey: string | null;
+  readonly leadingAllocator: string | null;
+  readonly leadingAllocatorRatio: number;
+  readonly objects: number;
+  /** Lines of the ledger in the span: objects seen to be born, collections, marks. */
+  readonly events: number;
+  readonly usedNowBytes: number | null;
+  /** Share of the whole time that the recorder's polls took; null when it never polled. */
+  readonly pollTimeRatio: number | null;
+  readonly polls: number;
+  /**
+   * How births are watched: all the time (Node), in phases between survivors (Node without the addon), always or not at
+   * all just now (JVM); null when not recorded.
+   */
+  readonly births: 'all' | 'phases' | 'on' | 'off' | null;
+  /**
+   * Share of the samples that were looked at one by one, and of the whole time that looking took; null where the source
+   * does not say.
+   */
+  readonly seenRatio: number | null;
+  readonly readTimeRatio: number | null;
+  /** Stretches in which nothing was heard of a heap, in words. */
+  readonly silences: readonly string[];
+  /** What of the input is not here, in words; '' where all is. */
+  readonly missing: string;
+  readonly notes: readonly SourceNote[];
+  readonly issues: { readonly count: number; readonly first: readonly InputIssue[] };
+}
+
+const MOST_MOMENTS = 300;
+
+export function overviewOf(
+  subject: Subject,
+  look: Look = WHOLE,
+  runs: readonly Recording[] = [subject.recording],
+): Overview {
+  const { recording } = subject;
+  const span = subject.spanOf(look);
+  const verdict = subject.verdict(look);
+  const observed = recording.tables.objects.length + recording.tables.flows.length > 0;
+  const table = observed ? subject.table({ ...look, find: '' }, 'ownFrame') : null;
+  const pauses = pauseFigures(recording, programPauses(recording, span), span);
+  const allocation = allocationFigures(recording, span);
+  const used = usedSeries(recording).bytes;
+  const leading = table === null ? null : ([...table.rows].sort((a, b) => b.allocBytes - a.allocBytes)[0] ?? null);
+  const growing = table?.rows.find((row) => row.keptBytes > 0 || row.growthBytesPerSec > 0);
+  const allAlloc = table?.rows.reduce((sum, site) => sum + site.allocBytes, 0) ?? 0;
+  return {
+    runs: runs.map(runTold),
+    run: runs.findIndex((run) => run.tables.marks === recording.tables.marks),
+    program: recording.program,
+    runtime: recording.runtime,
+    format: recording.format,
+    collector: recording.collector,
+    heaps: recording.heaps.map(({ name }) => name),
+    chosenHeaps: recording.chosenHeaps,
+    charges: chargesOf(recording),
+    ownRules: recording.ownRules,
+    samplingIntervalBytes: known(intervalNow(recording)),
+    startEpochMs: recording.startEpochMs,
+    durationMs: recording.durationMs,
+    span,
+    verdict: verdict.kind,
+    clauses: verdictClauses({ verdict, table, run: runSummary(recording, span, verdict, table) }),
+    growthBytesPerSec: known(verdict.slopeBytesPerSec),
+    outsideBytesPerSec:
+      verdict.outside !== null && isRising(verdict.outside.kind) ? known(verdict.outside.slopeBytesPerSec) : null,
+    throughputRatio: known(pauses.throughputRatio),
+    lostRatio: lostRatioOf(recording, span),
+    longestPauseMs: known(pauses.maxMs),
+    pauses: pauses.count,
+    pausesTold: pausesAreTold(recording),
+    collections: countCollections(recording, span).count,
+    storms: findStorms(recording, span).length,
+    findings: findProblems(recording, span).map(({ code, sentence: said, moments }) => ({
+      code,
+      sentence: said,
+      moments: moments.slice(0, MOST_MOMENTS).map(({ fromMs, toMs }) => ({ fromMs, toMs })),
+    })),
+    allocBytesPerSec: known(
+      allocation === null
+        ? NaN
+        : allocation.lowerBound
+          ? allocation.lowBytes / (spanLengthMs(span) / 1000)
+          : allocation.bytesPerSec,
+    ),
+    allocLowerBound: allocation?.lowerBound ?? false,
+    growingKey: growing === undefined ? null : keyText(recording, 'ownFrame', growing.key),
+    leadingAllocator: leading === null || leading.key === NONE ? null : chargeText(recording, 'ownFrame', leading.key),
+    leadingAllocatorRatio: leading === null || allAlloc === 0 ? 0 : leading.allocBytes / allAlloc,
+    objects: recording.tables.objects.length,
+    events: eventsIn(recording, span, table),
+    usedNowBytes: known(used[used.length - 1] ?? NaN),
+    ...pollCost(recording),
+    ...readCost(recording),
+    silences: silencesOf(recording),
+    births: birthsOf(recording),
+    missing: recording.missing,
+    notes: notesOf(recording),
+    issues: { count: recording.issues.count, first: recording.issues.first },
+  };
+}
+
+function runTold({ collector, tables: { collections }, startEpochMs, durationMs }: Recording): RunTold {
+  return { collector, collections: collections.length, startEpochMs, durationMs };
+}
+
+function notesOf(recording: Recording): readonly SourceNote[] {
+  const thinned = thinningInWords(recording, formatClock);
+  return thinned === ''
+    ? recording.notes
+    : [...recording.notes, { tMs: recording.durationMs, code: 'thinned', message: thinned }];
+}
+
+function eventsIn({ tables: { collections, marks, flows } }: Recording, span: Span, table: ChargeTable | null): number {
+  let events = table?.rows.reduce((sum, row) => sum + row.samples, 0) ?? 0;
+  for (let row = 0; row < collections.length; row++) if (contains(span, collections.col.startMs[row]!)) events++;
+  for (let row = 0; row < marks.length; row++) if (contains(span, marks.col.tMs[row]!)) events++;
+  for (let row = 0; row < flows.length; row++) if (contains(span, flows.col.fromMs[row]!)) events++;
+  return events;
+}
+
+function birthsOf(recording: Recording): Overview['births'] {
+  const { phases } = recording.tables;
+  if (recording.heaps.some((heap) => heap.seesAllBirths)) return 'all';
+  switch (phases.col.kind[phases.length - 1]) {
+    case PhaseKind.objects:
+      return 'on';
+    case PhaseKind.deaths:
+      return 'off';
+    case PhaseKind.births:
+    case PhaseKind.survivors:
+      return 'phases';
+    default:
+      return null;
+  }
+}
+
+/** The sampling interval in force, which a recorder may have changed since its hello; NaN when nothing is sampled. */
+function intervalNow(recording: Recording): number {
+  const { intervals } = recording.tables;
+  return intervals.length > 0
+    ? intervals.col.bytes[intervals.length - 1]!
+    : (recording.heaps[0]?.samplingIntervalBytes ?? NaN);
+}
+
+function readCost(recording: Recording): { seenRatio: number | null; readTimeRatio: number | null } {
+  const seen = samplesSeen(recording, { fromMs: 0, toMs: recording.durationMs });
+  return {
+    seenRatio: known(seen?.seenRatio ?? NaN),
+    readTimeRatio: seen === null ? null : known(seen.cpuMs / recording.durationMs),
+  };
+}
+
+// Waits are told even where no pause is.
+function lostRatioOf(recording: Recording, span: Span): number | null {
+  if (!recording.hasClock || !(pausesAreTold(recording) || losesBesidePauses(recording))) return null;
+  return known(lostTime(recording, programPauses(recording, span), span).lostMs / spanLengthMs(span));
+}
+
+function silencesOf(recording: Recording): string[] {
+  return silences(recording, { fromMs: 0, toMs: Infinity }).map(
+    ({ fromMs, toMs, heapId }) =>
+      `${recording.heaps[heapId]?.name ?? 'A heap'} from ${formatClock(fromMs)} to ${formatClock(toMs)}`,
+  );
+}
+
+function pollCost(recording: Recording): { pollTimeRatio: number | null; polls: number } {
+  const { polls } = recording.tables;
+  let totalMs = 0;
+  for (let row = 0; row < polls.length; row++) totalMs += polls.col.durationMs[row]!;
+  return {
+    polls: polls.length,
+    pollTimeRatio: polls.length > 0 && recording.durationMs > 0 ? totalMs / recording.durationMs : null,
+  };
+}
+
+/** The sentence of an overview. */
+export function overviewSentence(overview: Overview): string {
+  return sentence(overview.clauses);
+}
+
+/** Null for what is not a finite number. */
+export function known(value: number): number | null {
+  return Number.isFinite(value) ? value : null;
+}
+
+/** The verdict, and what each question would answer, in a line. */
+export const overview = measure({
+  name: 'overview',
+  title: 'the verdict, and what each question would answer, in a line',
+  ask: z.object({}),
+  answer: (side): Overview => overviewOf(side.subject, side.look(), side.study.runs),
+  report: ['source', 'durationMs', 'heap', 'samples', 'silences', 'notes', 'thinned', 'missing', 'endOfWorkMs', 'runs'],
+});

@@ -1,0 +1,66 @@
+import type { z } from 'zod';
+import { type SideAsk, sideSchema } from '../study/side.ts';
+import type { Study } from '../study/study.ts';
+import { churn } from './churn.ts';
+import { collection } from './collection.ts';
+import { collections } from './collections.ts';
+import { completion } from './completion.ts';
+import { growth } from './growth.ts';
+import { key } from './key.ts';
+import { ledger } from './ledger.ts';
+import type { Measure } from './measure.ts';
+import { moment } from './moment.ts';
+import { overview } from './overview.ts';
+import { paths } from './paths.ts';
+import { pauseStep } from './pause-step.ts';
+import { ribbon } from './ribbon.ts';
+import { sites } from './sites.ts';
+import { sizes } from './sizes.ts';
+
+/** Every measure by its name: what page and command line can ask (docs/adding-a-measure.md). */
+export const MEASURES = {
+  overview,
+  ribbon,
+  growth,
+  collections,
+  collection,
+  pauseStep,
+  sites,
+  churn,
+  sizes,
+  paths,
+  key,
+  moment,
+  ledger,
+  completion,
+} as const;
+
+export type MeasureName = keyof typeof MEASURES;
+/** What may be asked of a measure; what has a default may be left out. */
+export type MeasureAsk<M extends MeasureName> = z.input<(typeof MEASURES)[M]['ask']>;
+/** What a measure answers. */
+export type MeasureAnswer<M extends MeasureName> = ReturnType<(typeof MEASURES)[M]['answer']>;
+
+/** The measure of a name; undefined where there is none. */
+export function measureOf(name: string): Measure | undefined {
+  return Object.hasOwn(MEASURES, name) ? (MEASURES[name as MeasureName] as unknown as Measure) : undefined;
+}
+
+/**
+ * Asks a measure of one side of a study. @throws with a message for people when there is no such measure, or the ask or
+ * the side is not what it should be.
+ */
+export function askMeasure(study: Study, side: SideAsk, name: string, ask: unknown): unknown {
+  const found = measureOf(name);
+  if (found === undefined)
+    throw new Error(`expected a measure of ${Object.keys(MEASURES).join(', ')}, found “${name.slice(0, 80)}”`);
+  const whole = sideSchema.safeParse(side);
+  if (!whole.success) throw new Error(`the side asked about is not one: ${said(whole.error)}`);
+  const checked = found.ask.safeParse(ask);
+  if (!checked.success) throw new Error(`${name} cannot be asked so: ${said(checked.error)}`);
+  return found.answer(study.side(whole.data), checked.data);
+}
+
+function said(error: z.ZodError): string {
+  return error.issues.map(({ path, message }) => `${path.join('.') || 'it'}: ${message}`).join('; ');
+}

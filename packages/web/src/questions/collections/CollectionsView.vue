@@ -1,0 +1,475 @@
+<script setup lang="ts">
+import {
+  type CollectionsAnswer,
+  formatBytes,
+  formatClock,
+  formatDuration,
+  formatPercent,
+  type PauseGrouping,
+  type PauseKind,
+  type PauseStep,
+  Scope,
+} from '@brisk-heron/core';
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
+import ChartFigure from '../../components/ChartFigure.vue';
+import DenseTable from '../../components/DenseTable.vue';
+import type { DenseColumn } from '../../components/dense-column.ts';
+import { useWorkspace } from '../../stores/workspace.ts';
+import FindingsList from './FindingsList.vue';
+import PauseBuckets from './PauseBuckets.vue';
+import { useCollections } from './collections-state.ts';
+import { drawPauses, drawRates, drawShares, drawSizes, drawUtilisation, pauseText } from './pause-charts.ts';
+
+const workspace = useWorkspace();
+const collections = useCollections();
+const answer = computed(() => collections.answer);
+const chosenRow = computed(() => (workspace.selection?.kind === 'pause' ? workspace.selection.row : -1));
+const grouping = ref<PauseGrouping>('label');
+const shownSize = ref('heap');
+const pauseWhat = ref<'length' | 'gap'>('length');
+
+type Drawing = (svg: SVGSVGElement, width: number, height: number) => void;
+const drawing = (draw: (svg: SVGSVGElement, width: number, height: number, shown: CollectionsAnswer) => void) =>
+  computed<Drawing>(() => {
+    const shown = answer.value;
+    return (svg, width, height) => {
+      if (shown !== null) draw(svg, width, height, shown);
+    };
+  });
+const pausesDrawing = computed<Drawing>(() => {
+  const shown = answer.value;
+  const options = { chosenRow: chosenRow.value, what: pauseWhat.value };
+  return (svg, width, height) => {
+    if (shown !== null) drawPauses(svg, width, height, shown, options);
+  };
+});
+const sizesDrawing = computed<Drawing>(() => {
+  const shown = answer.value;
+  const series = sizes.value;
+  return (svg, width, height) => {
+    if (shown !== null) drawSizes(svg, width, height, shown, series);
+  };
+});
+const shares = drawing(drawShares);
+const utilisation = drawing(drawUtilisation);
+const rates = drawing(drawRates);
+const sizes = computed(
+  () => answer.value?.sizes.find(({ name }) => name === shownSize.value) ?? answer.value?.sizes[0],
+);
+
+const sliceRows = (cells: (shown: CollectionsAnswer, slice: number) => readonly string[]) =>
+  computed(() => {
+    const shown = answer.value;
+    return shown === null
+      ? []
+      : Array.from(shown.series.throughputRatio, (_, slice) => [
+          formatClock(shown.span.fromMs + slice * shown.series.sliceMs, true),
+          ...cells(shown, slice),
+        ]);
+  });
+const perSec = (rate: number): string => `${formatBytes(rate)}/s`;
+const pauseRows = computed(() =>
+  answer.value === null
+    ? []
+    : Array.from(answer.value.pauseMs, (tMs, place) => [
+        formatClock(tMs, true),
+        formatDuration(answer.value!.pauseDurationMs[place]!),
+        formatDuration(answer.value!.pauseGapMs[place]!),
+      ]),
+);
+const mmuRows = computed(() =>
+  (answer.value?.mmu ?? []).map(({ windowMs, ratio }) => [formatDuration(windowMs), formatPercent(ratio)]),
+);
+const rateRows = sliceRows(({ series }, slice) => [
+  perSec(series.allocBytesPerSec[slice]!),
+  perSec(series.promotedBytesPerSec[slice]!),
+  perSec(series.reclaimedBytesPerSec[slice]!),
+]);
+const shareRows = sliceRows(({ series }, slice) => [
+  formatPercent(series.throughputRatio[slice]!),
+  formatPercent(series.concurrentRatio[slice]!),
+]);
+const sizeRows = computed(() =>
+  sizes.value === undefined
+    ? []
+    : Array.from(sizes.value.tMs, (tMs, place) => [
+        formatClock(tMs, true),
+        formatBytes(sizes.value!.beforeBytes[place]!),
+        formatBytes(sizes.value!.afterBytes[place]!),
+      ]),
+);
+const longest = computed(() => {
+  const shown = answer.value;
+  if (shown === null || shown.pauseMs.length === 0) return null;
+  let at = 0;
+  for (let place = 1; place < shown.pauseMs.length; place++)
+    if (shown.pauseDurationMs[place]! > shown.pauseDurationMs[at]!) at = place;
+  return shown.pauseRow[at]!;
+});
+
+const ms = (value: number): string => formatDuration(value);
+const scopeText = (kind: PauseKind): string =>
+  ({ [Scope.young]: 'young', [Scope.mixed]: 'mixed', [Scope.whole]: 'whole' })[kind.scope];
+const columns = computed<readonly DenseColumn<PauseKind>[]>(() => [
+  {
+    key: 'name',
+    title: grouping.value === 'label' ? 'pause' : 'cause',
+    text: (kind) => kind.name,
+    order: (kind) => kind.name,
+    isText: true,
+    hint: (kind) => kind.name,
+  },
+  { key: 'scope', title: 'scope', text: scopeText, order: scopeText, isText: true },
+  { key: 'count', title: 'count', text: (kind) => String(kind.count), order: (kind) => kind.count },
+  { key: 'sum', title: 'sum', text: (kind) => ms(kind.totalMs), order: (kind) => kind.totalMs },
+  { key: 'mean', title: 'mean', text: (kind) => ms(kind.meanMs), order: (kind) => kind.meanMs },
+  { key: 'p50', title: 'p50', text: (kind) => ms(kind.p50Ms), order: (kind) => kind.p50Ms },
+  { key: 'p95', title: 'p95', text: (kind) => ms(kind.p95Ms), order: (kind) => kind.p95Ms },
+  { key: 'p99', title: 'p99', text: (kind) => ms(kind.p99Ms), order: (kind) => kind.p99Ms },
+  { key: 'max', title: 'longest', text: (kind) => ms(kind.maxMs), order: (kind) => kind.maxMs },
+  {
+    key: 'time',
+    title: 'of time',
+    text: (kind) => (Number.isNaN(kind.timeRatio) ? '–' : formatPercent(kind.timeRatio)),
+    order: (kind) => kind.timeRatio,
+  },
+]);
+
+function group(by: PauseGrouping): void {
+  grouping.value = by;
+  if (workspace.pauseKind !== null) workspace.pickKind(null);
+}
+
+function pick(kind: PauseKind): void {
+  workspace.pickKind(workspace.pauseKind?.name === kind.name ? null : { by: grouping.value, name: kind.name });
+}
+
+function setGoal(text: string): void {
+  const goal = Number(text);
+  if (Number.isFinite(goal) && goal > 0) workspace.setGoal(goal);
+}
+
+const KEYS: ReadonlyMap<string, PauseStep> = new Map([
+  ['n', 'next'],
+  ['p', 'previous'],
+  ['l', 'nextLongest'],
+  ['s', 'nextOfKind'],
+  ['b', 'previousOfKind'],
+]);
+
+function key(event: KeyboardEvent): void {
+  const step = KEYS.get(event.key);
+  const writing = event.target instanceof HTMLElement && event.target.closest('input, textarea, select') !== null;
+  if (step === undefined || writing || event.ctrlKey || event.metaKey || event.altKey) return;
+  event.preventDefault();
+  void workspace.step(step);
+}
+
+onMounted(() => globalThis.addEventListener('keydown', key));
+onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
+
+function overGoalText({ overGoal, figures }: CollectionsAnswer): string {
+  const waits =
+    overGoal.waits === 0
+      ? `(${formatPercent(overGoal.count / figures.count)})`
+      : `(${overGoal.waits} of them waits of threads for memory)`;
+  return `${overGoal.count} break it ${waits}`;
+}
+
+// What is claimed as a bound is one: the least that can have been allocated.
+function allocationText({ allocation, span }: CollectionsAnswer): string {
+  if (allocation === null) return '';
+  return allocation.lowerBound
+    ? `at least ${perSec((allocation.lowBytes * 1000) / (span.toMs - span.fromMs))}`
+    : perSec(allocation.bytesPerSec);
+}
+</script>
+
+<template>
+  <div v-if="answer" class="view">
+    <h2>What does collecting cost?</h2>
+    <p v-if="workspace.find" class="quiet condensed" data-test="find-note">
+      Collections are of the whole heap: “{{ workspace.find.trim() }}” narrows objects, and the layers above, not them.
+      <button type="button" class="linklike" @click="workspace.find = ''">clear the find</button>
+    </p>
+    <p v-if="answer.lost && answer.lost.ratio > 0" class="condensed" data-test="lost">
+      <b :class="{ urgent: answer.lost.ratio > 0.1 }">{{ formatPercent(answer.lost.ratio) }}</b> of the time was lost in
+      all<template v-if="answer.lost.threads > 0"
+        >: {{ answer.lost.threads }} threads waited {{ ms(answer.lost.waitedMs + answer.lost.pacedMs) }} for memory,
+        counted by their share of those threads; <code>{{ answer.lost.worstThread }}</code> lost
+        {{ formatPercent(answer.lost.worstRatio) }} of its time</template
+      ><template v-if="answer.lost.otherStopsMs > 0"
+        >; {{ ms(answer.lost.otherStopsMs) }} of stops that are no pauses</template
+      >.
+    </p>
+    <p v-if="(workspace.overview?.silences.length ?? 0) > 0" class="quiet" data-test="silent">
+      Nothing was heard of {{ workspace.overview?.silences.join('; ') }}: what collecting cost then is not known, and no
+      share of time is claimed.
+    </p>
+    <p v-else-if="workspace.overview?.pausesTold === false" class="quiet" data-test="pauses-not-told">
+      This log tells {{ workspace.overview.collections }} collections and none of their pauses, so what they cost the
+      program is not known. ZGC prints its pauses with <code>-Xlog:gc*</code>.
+    </p>
+    <p v-else-if="answer.figures.count === 0" class="quiet">No collection stopped the program in this span.</p>
+    <p v-else class="condensed figures" data-test="pause-figures">
+      <span
+        ><b data-test="pause-count">{{ answer.figures.count }}</b> pauses</span
+      >
+      <span
+        ><b data-test="pause-sum" :title="`${answer.figures.totalMs} ms`">{{ ms(answer.figures.totalMs) }}</b> in
+        all</span
+      >
+      <span
+        >p50 <b>{{ ms(answer.figures.p50Ms) }}</b></span
+      >
+      <span
+        >p99 <b data-test="pause-p99" :title="`${answer.figures.p99Ms} ms`">{{ ms(answer.figures.p99Ms) }}</b></span
+      >
+      <span
+        >longest
+        <button
+          v-if="longest !== null"
+          type="button"
+          class="linklike"
+          data-test="pause-max"
+          :title="`${answer.figures.maxMs} ms`"
+          @click="workspace.select({ kind: 'pause', row: longest })"
+        >
+          {{ ms(answer.figures.maxMs) }}
+        </button></span
+      >
+      <span
+        >throughput
+        <b>{{
+          Number.isNaN(answer.figures.throughputRatio) ? 'unknown' : formatPercent(answer.figures.throughputRatio)
+        }}</b></span
+      >
+      <span
+        >{{ answer.counts.young }} young, {{ answer.counts.mixed }} mixed, {{ answer.counts.whole }} whole<template
+          v-if="answer.counts.concurrentCycles"
+          >, {{ answer.counts.concurrentCycles }} concurrent cycles</template
+        ></span
+      >
+      <span v-if="answer.counts.own > 0" class="quiet">{{ answer.counts.own }} forced by the recorder, left out</span>
+      <span v-if="answer.concurrentMs !== null">{{ ms(answer.concurrentMs) }} beside the program</span>
+      <span
+        v-if="answer.cpu"
+        title="user and system time of the collector's threads, against the time that passed; printed in steps of 10 ms"
+        >processor time {{ ms(answer.cpu.userMs + answer.cpu.sysMs) }} in {{ ms(answer.cpu.realMs) }}</span
+      >
+      <span
+        v-if="answer.stops"
+        :title="`${answer.stops.count} stops of every thread, for collecting or not; the slowest took ${ms(answer.stops.mostReachMs)} to reach`"
+        >{{ ms(answer.stops.reachMs) }} until all had stopped</span
+      >
+      <label class="goal"
+        >goal
+        <input
+          class="field"
+          :value="answer.goalMs"
+          size="5"
+          inputmode="decimal"
+          aria-label="Pause goal in milliseconds"
+          data-test="goal"
+          @change="setGoal(($event.target as HTMLInputElement).value)"
+        />
+        ms:
+        <b :class="{ urgent: answer.overGoal.count > 0 }" data-test="over-goal">{{
+          answer.overGoal.count === 0 ? 'none breaks it' : overGoalText(answer)
+        }}</b>
+      </label>
+    </p>
+    <FindingsList v-if="answer.counts.count > 0" :findings="answer.findings" />
+    <div v-if="answer.counts.count > 0 || answer.figures.count > 0" class="charts">
+      <template v-if="answer.figures.count > 0">
+        <ChartFigure
+          name="pause-chart"
+          title="Pauses over time"
+          :height="170"
+          :draw="pausesDrawing"
+          :text="pauseText(answer)"
+          :columns="['began', 'length', 'after the one before']"
+          :rows="pauseRows"
+        >
+          <template #beside>
+            <label class="quiet condensed key"
+              >by
+              <select v-model="pauseWhat" class="field" aria-label="What stands for a pause" data-test="pause-what">
+                <option value="length">length</option>
+                <option value="gap">gap before</option>
+              </select>
+              | young ○ mixed ▪ whole</label
+            >
+          </template>
+        </ChartFigure>
+        <PauseBuckets :answer="answer" :is-own="workspace.edgesMs !== null" :height="150" @edges="workspace.setEdges" />
+        <ChartFigure
+          v-if="answer.hasClock"
+          name="share-chart"
+          title="Time left to the program"
+          :height="140"
+          :draw="shares"
+          text="Share of time left to the program by the pauses, and in which the collector worked beside it"
+          :columns="['from', 'left to the program', 'collector beside it']"
+          :rows="shareRows"
+        >
+          <template #beside
+            ><span class="quiet condensed key"
+              >— left by the pauses{{ answer.concurrentMs === null ? '' : ' · ▬ collector beside it' }}</span
+            ></template
+          >
+        </ChartFigure>
+        <ChartFigure
+          v-if="answer.hasClock"
+          name="utilisation-chart"
+          title="Least share left"
+          :height="140"
+          :draw="utilisation"
+          text="Minimum mutator utilisation over the length of the window"
+          :columns="['window', 'share']"
+          :rows="mmuRows"
+        >
+          <template #beside><span class="quiet condensed key">minimum utilisation by length of window</span></template>
+        </ChartFigure>
+      </template>
+      <ChartFigure
+        v-if="answer.hasClock"
+        name="rate-chart"
+        title="Rates"
+        :height="140"
+        :draw="rates"
+        text="Rates of allocation, promotion and reclaiming over time"
+        :columns="['from', 'allocation', 'promotion', 'reclaimed']"
+        :rows="rateRows"
+      >
+        <template #beside>
+          <span class="quiet condensed key"
+            >— allocation{{
+              answer.allocation === null || Number.isNaN(answer.allocation.bytesPerSec)
+                ? ''
+                : ` ${allocationText(answer)}`
+            }}
+            · ┄ promotion{{ answer.promotion?.bytesPerSec == null ? '' : ` ${perSec(answer.promotion.bytesPerSec)}` }} ·
+            ⋯ reclaimed</span
+          >
+        </template>
+      </ChartFigure>
+      <ChartFigure
+        v-if="answer.sizes.length > 0"
+        name="sizes-chart"
+        title="Sizes"
+        :height="140"
+        :draw="sizesDrawing"
+        :text="`Size of ${sizes?.name} before and after each collection`"
+        :columns="['at', 'before', 'after']"
+        :rows="sizeRows"
+      >
+        <template #beside>
+          <label class="quiet condensed key"
+            >of
+            <select v-model="shownSize" class="field" data-test="size-of">
+              <option v-for="{ name } in answer.sizes" :key="name" :value="name">
+                {{ name === 'heap' ? 'the heap' : name }}
+              </option>
+            </select>
+            before and ▬ after</label
+          >
+        </template>
+      </ChartFigure>
+    </div>
+    <template v-if="answer.figures.count > 0">
+      <p class="quiet by">
+        by
+        <button type="button" class="linklike" :aria-pressed="grouping === 'label'" @click="group('label')">
+          kind
+        </button>
+        ·
+        <button
+          type="button"
+          class="linklike"
+          :aria-pressed="grouping === 'cause'"
+          data-test="by-cause"
+          @click="group('cause')"
+        >
+          cause
+        </button>
+        <template v-if="workspace.pauseKind">
+          — <b>{{ workspace.pauseKind.name }}</b> is picked out;
+          <button type="button" class="linklike" @click="workspace.pickKind(null)">show all alike</button></template
+        >
+      </p>
+      <DenseTable
+        data-test="pause-kinds"
+        :columns="columns"
+        :rows="grouping === 'label' ? answer.kinds : answer.causes"
+        :row-key="(kind) => kind.name"
+        :chosen="workspace.pauseKind?.name ?? null"
+        :most="60"
+        caption="Pauses by kind"
+        :export-name="`pauses-by-${grouping === 'label' ? 'kind' : 'cause'}`"
+        empty="No pauses."
+        @choose="pick"
+      />
+      <p v-if="answer.pausesLeftOut > 0" class="quiet small">
+        Of {{ answer.figures.count }} pauses the longest {{ answer.pauseMs.length }} are drawn; all are counted.
+      </p>
+      <p class="quiet small">Keys: n next, p previous, l next longest, s and b next and previous of its kind.</p>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.view {
+  padding: 10px 20px 24px 22px;
+}
+.figures {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 16px;
+  margin: 6px 0 10px;
+  font-size: 13.5px;
+  align-items: baseline;
+}
+.figures b {
+  font-weight: 500;
+}
+.charts {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+  gap: 12px 26px;
+  margin-bottom: 14px;
+}
+.key {
+  font-size: 12px;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.small {
+  font-size: 12px;
+  margin: 4px 0 0;
+}
+.by {
+  margin: 0 0 2px;
+}
+.by [aria-pressed='true'] {
+  color: var(--ink);
+  font-weight: 500;
+  text-decoration-thickness: 2px;
+}
+.goal {
+  white-space: nowrap;
+}
+@container (max-width: 660px) {
+  .charts {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+@container (max-width: 720px) {
+  :deep(.col-mean),
+  :deep(.col-p95),
+  :deep(.col-scope) {
+    display: none;
+  }
+}
+</style>

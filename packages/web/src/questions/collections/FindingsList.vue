@@ -1,0 +1,148 @@
+<script setup lang="ts">
+import { type Finding, formatClock, formatDuration } from '@brisk-heron/core';
+import { ref } from 'vue';
+import { useWorkspace } from '../../stores/workspace.ts';
+
+/** Problems found, each with its moments to go to, its rule and what to try next. */
+defineProps<{ findings: readonly Finding[] }>();
+
+const WORDS = { certain: '', likely: 'likely', hint: 'a hint' } as const;
+/** A moment is looked at with as much time around it as it lasts, and at least this. */
+const AROUND_MS = 1000;
+const workspace = useWorkspace();
+const place = ref<ReadonlyMap<string, number>>(new Map());
+
+/** The moment that was last gone to; another span may have fewer. */
+function at(finding: Finding): number {
+  return Math.min(place.value.get(finding.code) ?? 0, finding.moments.length - 1);
+}
+
+function go(finding: Finding, to: number): void {
+  const moment = finding.moments[to];
+  if (moment === undefined) return;
+  place.value = new Map(place.value).set(finding.code, to);
+  const aroundMs = Math.max(AROUND_MS, moment.toMs - moment.fromMs);
+  workspace.setWindow({ fromMs: moment.fromMs - aroundMs, toMs: moment.toMs + aroundMs });
+  workspace.lookAt(moment);
+  if (moment.pauseRow >= 0) workspace.select({ kind: 'pause', row: moment.pauseRow });
+}
+</script>
+
+<template>
+  <section class="findings" aria-label="Findings" data-test="findings">
+    <p v-if="findings.length === 0" class="quiet none">
+      Nothing found: none of the rules for what goes wrong in collecting holds in this span.
+    </p>
+    <ol v-else>
+      <li v-for="finding in findings" :key="finding.code" :data-code="finding.code">
+        <details>
+          <summary>
+            <span class="said">{{ finding.sentence }}</span>
+            <span v-if="WORDS[finding.certainty]" class="quiet condensed sure">{{ WORDS[finding.certainty] }}</span>
+          </summary>
+          <p class="next"><span class="quiet">Try next:</span> {{ finding.advice }}</p>
+          <p class="quiet rule">
+            Holds when {{ finding.rule }}.<template v-if="finding.costMs > 0">
+              Costs {{ formatDuration(finding.costMs) }}.</template
+            >
+          </p>
+        </details>
+        <span class="moments condensed">
+          <button
+            type="button"
+            class="linklike"
+            :data-test="`moment-${finding.code}`"
+            @click="go(finding, at(finding))"
+          >
+            at {{ formatClock(finding.moments[at(finding)]!.fromMs, true) }}
+          </button>
+          <template v-if="finding.moments.length > 1">
+            <button
+              type="button"
+              class="step"
+              :disabled="at(finding) === 0"
+              aria-label="the moment before"
+              @click="go(finding, at(finding) - 1)"
+            >
+              ‹
+            </button>
+            <span class="quiet">{{ at(finding) + 1 }} of {{ finding.moments.length }}</span>
+            <button
+              type="button"
+              class="step"
+              :disabled="at(finding) >= finding.moments.length - 1"
+              aria-label="the moment after"
+              @click="go(finding, at(finding) + 1)"
+            >
+              ›
+            </button>
+          </template>
+        </span>
+      </li>
+    </ol>
+  </section>
+</template>
+
+<style scoped>
+.findings {
+  margin: 0 0 12px;
+  border-top: 1px solid var(--rule);
+  border-bottom: 1px solid var(--rule);
+}
+.none {
+  margin: 6px 0;
+}
+ol {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li {
+  display: flex;
+  gap: 14px;
+  align-items: baseline;
+  padding: 4px 0;
+  border-bottom: 1px dotted var(--rule);
+}
+li:last-child {
+  border-bottom: 0;
+}
+details {
+  flex: 1;
+  min-width: 0;
+}
+summary {
+  cursor: pointer;
+}
+summary::marker {
+  color: var(--ink-2);
+}
+.sure {
+  margin-left: 10px;
+  font-size: 12px;
+  font-style: italic;
+}
+.next {
+  margin: 4px 0 2px 15px;
+  max-width: 78ch;
+}
+.rule {
+  margin: 0 0 4px 15px;
+  font-size: 12px;
+  max-width: 78ch;
+}
+.moments {
+  white-space: nowrap;
+  font-size: 12.5px;
+  display: inline-flex;
+  gap: 5px;
+  align-items: baseline;
+}
+.step {
+  padding: 0 4px;
+  font-size: 14px;
+}
+.step:disabled {
+  color: var(--rule);
+}
+</style>

@@ -1,0 +1,85 @@
+import type { LedgerAim, LedgerAnswer } from '@brisk-heron/core';
+import { defineStore } from 'pinia';
+import { ref, shallowRef } from 'vue';
+import type { Asking } from '../../stores/question.ts';
+import { useWorkspace } from '../../stores/workspace.ts';
+
+const FIRST_LINES = 30;
+const GAP_MS = 100;
+
+/**
+ * What is to be in sight: what the worker finds, or a line of a known place, scrolled as little as need be from a first
+ * line.
+ */
+type Goal = LedgerAim | { readonly kind: 'line'; readonly place: number; readonly top: number };
+
+/** Where the ledger stands, and its lines. */
+export const useLedger = defineStore('ledger', () => {
+  const changed = (): void => void useWorkspace().refresh('view');
+  const answer = shallowRef<LedgerAnswer | null>(null);
+  const count = ref(FIRST_LINES);
+  const gapMs = ref(GAP_MS);
+  /** Place of the line that keys act on. */
+  const active = ref(0);
+  /** True while the lines that were gone to are awaited. */
+  const isGoing = ref(false);
+  let goal: Goal = { kind: 'place', place: 0 };
+
+  async function ask({ measure, look, isCurrent }: Asking): Promise<void> {
+    const asked = goal;
+    const got = await measure('ledger', { ...look, aim: aimOf(asked), count: count.value, gapMs: gapMs.value });
+    if (!isCurrent()) return;
+    answer.value = got;
+    if (goal !== asked) return;
+    isGoing.value = false;
+    // A time or a collection was gone to; else the active line is what it was.
+    active.value =
+      asked.kind === 'time' || asked.kind === 'collection'
+        ? got.aimed
+        : Math.max(0, Math.min(active.value, got.total - 1));
+    goal = { kind: 'place', place: got.place };
+  }
+
+  // How many lines there is room for may change until the question is asked.
+  function aimOf(wanted: Goal): LedgerAim {
+    if (wanted.kind !== 'line') return wanted;
+    return { kind: 'place', place: Math.min(wanted.place, Math.max(wanted.top, wanted.place - count.value + 1)) };
+  }
+
+  function go(next: Goal): void {
+    goal = next;
+    isGoing.value = true;
+    changed();
+  }
+
+  /** Makes a line the active one, and brings it into sight. */
+  function goTo(place: number): void {
+    const shown = answer.value;
+    if (shown === null) return;
+    active.value = Math.max(0, Math.min(shown.total - 1, place));
+    if (!isIn(shown, active.value)) go({ kind: 'line', place: active.value, top: shown.place });
+  }
+
+  function isIn(shown: LedgerAnswer, place: number): boolean {
+    return place >= shown.place && place < shown.place + count.value;
+  }
+
+  function fit(lines: number): void {
+    if (lines === count.value || lines < 1) return;
+    const shown = answer.value;
+    // With less room the active line stays in sight.
+    if (shown !== null && !isGoing.value && isIn(shown, active.value))
+      goal = { kind: 'line', place: active.value, top: shown.place };
+    count.value = lines;
+    changed();
+  }
+
+  function reset(): void {
+    answer.value = null;
+    isGoing.value = false;
+    active.value = 0;
+    goal = { kind: 'place', place: 0 };
+  }
+
+  return { answer, count, gapMs, active, isGoing, ask, go, goTo, fit, reset };
+});

@@ -1,0 +1,8 @@
+import type { Question } from '../stores/question.ts';
+import { collections } from './collections/index.ts';
+import { growth } from './growth/index.ts';
+import { ledger } from './ledger/index.ts';
+import { sites } from './sites/index.ts';
+
+/** Every question, in the order of the rail; the first is where a recording opens. */
+export const QUESTIONS: readonly Question[] = [growth, collections, sites, ledger];

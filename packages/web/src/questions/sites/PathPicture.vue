@@ -1,0 +1,234 @@
+<script setup lang="ts">
+import { formatPercent, type PathCell, type PathsAnswer } from '@brisk-heron/core';
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
+import { amountError, amountText } from '../../components/figures.ts';
+import { useSites } from './sites-state.ts';
+
+/**
+ * The same call paths as an icicle: each as wide as its share, callers above what they call. A cell that is chosen
+ * hangs from the top.
+ */
+const props = defineProps<{ answer: PathsAnswer }>();
+const who = useSites();
+const ROW = 21;
+const LETTER = 6.4;
+const LEAST_TEXT = 28;
+const frame = ref<HTMLElement | null>(null);
+const width = ref(900);
+const active = ref(0);
+const rows = computed(() => props.answer.cells.reduce((most, cell) => Math.max(most, cell.depth + 1), 1));
+const withError = (value: number, se: number): string =>
+  `${amountText(who.counted, value)} ${amountError(who.counted, se)}`.trim();
+const label = (cell: PathCell): string =>
+  `${cell.text}: ${withError(cell.total, cell.totalSe)}, ${formatPercent(cell.total / Math.max(1e-9, props.answer.all))} of all`;
+/** Cells that have the word; what stands under one that has it counts with it. */
+const found = computed(() => {
+  const word = who.picked.trim().toLowerCase();
+  return word === '' ? null : props.answer.cells.filter((cell) => cell.words.includes(word));
+});
+const isFound = computed(() => new Set(found.value?.map(({ id }) => id)));
+const topmost = computed(() => (found.value ?? []).filter(({ id }) => !isBelowFound(id)));
+const foundTotal = computed(() => topmost.value.reduce((sum, { total }) => sum + total, 0));
+const foundSe = computed(() => Math.sqrt(topmost.value.reduce((sum, { totalSe }) => sum + totalSe ** 2, 0)));
+function isBelowFound(id: string): boolean {
+  for (let cut = id.lastIndexOf(','); cut > 0; cut = id.lastIndexOf(',', cut - 1))
+    if (isFound.value.has(id.slice(0, cut))) return true;
+  return false;
+}
+const current = computed(() => props.answer.cells[active.value] ?? null);
+
+function fitting(cell: PathCell): string {
+  const room = (cell.to - cell.from) * width.value - 6;
+  if (room < LEAST_TEXT) return '';
+  const letters = Math.floor(room / LETTER);
+  return cell.text.length <= letters ? cell.text : `${cell.text.slice(0, Math.max(1, letters - 1))}…`;
+}
+
+let observer: ResizeObserver | null = null;
+onMounted(() => {
+  observer = new ResizeObserver(() => {
+    width.value = frame.value?.clientWidth ?? 900;
+  });
+  if (frame.value !== null) observer.observe(frame.value);
+});
+onBeforeUnmount(() => observer?.disconnect());
+
+// The cell that has the word next, round and round.
+function nextFound(by: 1 | -1): number {
+  const { cells } = props.answer;
+  for (let step = 1; step <= cells.length; step++) {
+    const place = (active.value + by * step + cells.length) % cells.length;
+    if (isFound.value.has(cells[place]!.id)) return place;
+  }
+  return -1;
+}
+
+function key(event: KeyboardEvent): void {
+  const { cells } = props.answer;
+  const cell = cells[active.value];
+  if (cell === undefined) return;
+  const near = (found: number): void => {
+    if (found >= 0) active.value = found;
+  };
+  switch (event.key) {
+    case 'ArrowDown':
+      near(
+        cells.findIndex(
+          (each) => each.depth === cell.depth + 1 && each.from >= cell.from - 1e-9 && each.from < cell.to,
+        ),
+      );
+      break;
+    case 'ArrowUp':
+      near(
+        cells.findIndex(
+          (each) => each.depth === cell.depth - 1 && each.from <= cell.from + 1e-9 && each.to > cell.from,
+        ),
+      );
+      break;
+    case 'ArrowRight':
+      near(cells.findIndex((each) => each.depth === cell.depth && each.from > cell.from + 1e-9));
+      break;
+    case 'ArrowLeft':
+      near(cells.findLastIndex((each) => each.depth === cell.depth && each.from < cell.from - 1e-9));
+      break;
+    case 'n':
+      near(nextFound(1));
+      break;
+    case 'N':
+      near(nextFound(-1));
+      break;
+    case 'Enter':
+      who.focusOn(cell.id);
+      break;
+    case 'Escape':
+      who.focusOn('');
+      break;
+    default:
+      return;
+  }
+  event.preventDefault();
+}
+</script>
+
+<template>
+  <div>
+    <p class="quiet condensed told" aria-live="polite">
+      <span>{{ current ? label(current) : '' }}</span><span class="pick"
+        ><label
+          >pick out
+          <input
+            v-model="who.picked"
+            class="field"
+            placeholder="a word"
+            data-test="pick"
+            @keydown.enter.prevent="active = Math.max(0, nextFound(1))" /></label
+        ><span v-if="found" data-test="picked"
+          >{{ found.length }} cells, {{ withError(foundTotal, foundSe) }},
+          {{ formatPercent(foundTotal / Math.max(1e-9, answer.all)) }}</span
+        ></span
+      ><button v-if="who.focus !== ''" type="button" class="linklike" @click="who.focusOn('')">all of it</button>
+    </p>
+    <div
+      ref="frame"
+      class="picture"
+      tabindex="0"
+      role="application"
+      :aria-label="`Call paths as a picture of ${answer.cells.length} cells. Arrows move, n and N go to cells picked out, Enter hangs a cell from the top, Escape shows all.`"
+      data-test="icicle"
+      @keydown="key"
+    >
+      <svg :width="width" :height="rows * ROW + 2" aria-hidden="true">
+        <g
+          v-for="(cell, place) in answer.cells"
+          :key="cell.id"
+          :class="{
+            own: cell.isOwn,
+            active: place === active,
+            found: isFound.has(cell.id),
+            faint: found !== null && !isFound.has(cell.id),
+          }"
+          @click="
+            active = place;
+            who.focusOn(cell.id);
+          "
+          @pointerenter="active = place"
+        >
+          <rect
+            :x="cell.from * width + 0.5"
+            :y="cell.depth * ROW + 0.5"
+            :width="Math.max(1, (cell.to - cell.from) * width - 1)"
+            :height="ROW - 1"
+          />
+          <text :x="cell.from * width + 5" :y="cell.depth * ROW + 14.5">{{ fitting(cell) }}</text>
+        </g>
+      </svg>
+    </div>
+    <p class="quiet small">
+      As wide as its share; what is called hangs below its caller. Your own code is filled. A click hangs a cell from
+      the top. The outline holds the same figures.
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.picture {
+  overflow: auto;
+  max-height: calc(100vh - 430px);
+  min-height: 240px;
+}
+.told {
+  margin: 4px 0;
+  min-height: 19px;
+  display: flex;
+  justify-content: space-between;
+}
+g {
+  cursor: pointer;
+}
+rect {
+  fill: var(--paper);
+  stroke: var(--rule);
+}
+.own rect {
+  fill: var(--paper-2);
+  stroke: var(--ink-2);
+}
+.pick {
+  display: flex;
+  gap: 10px;
+  margin-left: auto;
+  padding-right: 14px;
+}
+.pick input {
+  width: 110px;
+}
+.found rect {
+  stroke: var(--ink);
+  fill: var(--band);
+}
+.faint rect {
+  opacity: 0.5;
+}
+.found text {
+  fill: var(--ink);
+}
+.faint text {
+  fill: var(--ink-2);
+}
+.active rect {
+  stroke: var(--ink);
+  stroke-width: 2;
+}
+text {
+  fill: var(--ink-2);
+  font-size: 12px;
+  pointer-events: none;
+}
+.own text {
+  fill: var(--ink);
+}
+.small {
+  font-size: 12px;
+  margin: 4px 0 0;
+}
+</style>

@@ -1,0 +1,24 @@
+import { formatBytes, formatPercent, type Overview } from '@brisk-heron/core';
+import type { Question, RailLine } from '../../stores/question.ts';
+import SitesView from './SitesView.vue';
+import { useSites } from './sites-state.ts';
+
+export const sites: Question = {
+  id: 'sites',
+  title: 'Who allocates?',
+  measures: ['sites', 'paths', 'sizes', 'churn'],
+  line,
+  state: useSites,
+  view: SitesView,
+};
+
+function line(overview: Overview): RailLine {
+  const { allocBytesPerSec, allocLowerBound, leadingAllocator, leadingAllocatorRatio } = overview;
+  const rate =
+    allocBytesPerSec === null
+      ? 'rate unknown'
+      : `${allocLowerBound ? 'at least ' : ''}${formatBytes(allocBytesPerSec)}/s`;
+  const leading =
+    leadingAllocator === null ? '' : ` · ${leadingAllocator.split(' ')[0]} ${formatPercent(leadingAllocatorRatio)}`;
+  return { answer: `${rate}${leading}`, urgent: false };
+}

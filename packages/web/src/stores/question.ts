@@ -1,0 +1,46 @@
+import type { MeasureAnswer, MeasureAsk, MeasureName, Overview } from '@brisk-heron/core';
+import type { Component } from 'vue';
+
+/** How a question asks its measures of what is looked at. */
+export interface Asking {
+  /** Asks a measure of the side that is looked at. */
+  readonly measure: <M extends MeasureName>(measure: M, ask: MeasureAsk<M>) => Promise<MeasureAnswer<M>>;
+  /** How objects are charged, and which are found. */
+  readonly look: LookAsked;
+  /** False when what was asked is no longer what is wanted: its answer is dropped then. */
+  readonly isCurrent: () => boolean;
+}
+
+/** What of the look measures that count objects are asked with. */
+export interface LookAsked {
+  readonly charge: NonNullable<MeasureAsk<'growth'>['charge']>;
+  readonly find: string;
+}
+
+/** A question's own state: what is asked beyond the look, and the answers. */
+export interface QuestionState {
+  /** Asks for what its view shows. */
+  ask(asking: Asking): Promise<void>;
+  /** Forgets what belongs to one recording. */
+  reset(): void;
+}
+
+/** What the rail tells of a question. */
+export interface RailLine {
+  readonly answer: string;
+  /** True where it needs the engineer's attention. */
+  readonly urgent: boolean;
+}
+
+/** A question of the rail: one folder, and one line in the registry (docs/adding-a-question.md). */
+export interface Question {
+  /** As it stands in the address. */
+  readonly id: string;
+  readonly title: string;
+  /** Measures that it asks. */
+  readonly measures: readonly MeasureName[];
+  /** Its line on the rail, out of the overview. */
+  readonly line: (overview: Overview) => RailLine;
+  readonly state: () => QuestionState;
+  readonly view: Component;
+}

@@ -1,0 +1,94 @@
+import type { MeasureAnswer, MeasureAsk, MeasureName, SideAsk } from '@brisk-heron/core';
+import type { Progress } from './progress.ts';
+import {
+  type CallName,
+  type Calls,
+  type Changed,
+  type Message,
+  OTHER_VERSION,
+  PROTOCOL_VERSION,
+  type Request,
+} from './protocol.ts';
+
+export interface ClientHandlers {
+  readonly onProgress?: (progress: Progress) => void;
+  readonly onChanged?: (changed: Changed) => void;
+  readonly onCrash?: (message: string) => void;
+}
+
+/** The page's side of a worker's thread: asks, and gets promises. */
+export class ClientCore {
+  private readonly worker: Worker;
+  private handlers: ClientHandlers;
+  private readonly waiting = new Map<number, { resolve: (value: never) => void; reject: (error: Error) => void }>();
+  private nextId = 1;
+
+  constructor(worker: Worker, handlers: ClientHandlers = {}) {
+    this.handlers = handlers;
+    this.worker = worker;
+    this.worker.onmessage = (event: MessageEvent<Message>) => this.take(event.data);
+    this.worker.onerror = (event) => this.handlers.onCrash?.(event.message || 'the worker that computes has failed');
+  }
+
+  /** Asks the worker. Rejects with a message for people. */
+  ask<K extends CallName>(call: K, ask: Calls[K]['ask']): Promise<Calls[K]['answer']> {
+    const id = this.nextId++;
+    const request = { version: PROTOCOL_VERSION, id, call, ask } as Request;
+    return new Promise((resolve, reject) => {
+      this.waiting.set(id, { resolve: resolve as (value: never) => void, reject });
+      this.worker.postMessage(request);
+    });
+  }
+
+  /** Asks one measure of one side. Rejects with a message for people. */
+  measure<M extends MeasureName>(side: SideAsk, measure: M, ask: MeasureAsk<M>): Promise<MeasureAnswer<M>> {
+    return this.ask('measure', { sides: [side], measure, ask }) as Promise<MeasureAnswer<M>>;
+  }
+
+  /** Tells another listener from now on. */
+  handOver(handlers: ClientHandlers): this {
+    this.handlers = handlers;
+    return this;
+  }
+
+  /** Ends the worker and whatever it was doing; promises that wait are rejected. */
+  close(): void {
+    this.worker.terminate();
+    for (const { reject } of this.waiting.values()) reject(new CancelledError());
+    this.waiting.clear();
+  }
+
+  private take(message: Message): void {
+    if (message.version !== PROTOCOL_VERSION) {
+      this.handlers.onCrash?.(OTHER_VERSION);
+      return;
+    }
+    switch (message.kind) {
+      case 'answer':
+        this.settle(message.id)?.resolve(message.value as never);
+        break;
+      case 'failure':
+        this.settle(message.id)?.reject(new Error(message.message));
+        break;
+      case 'progress':
+        this.handlers.onProgress?.(message.progress);
+        break;
+      case 'changed':
+        this.handlers.onChanged?.(message);
+        break;
+    }
+  }
+
+  private settle(id: number) {
+    const entry = this.waiting.get(id);
+    this.waiting.delete(id);
+    return entry;
+  }
+}
+
+/** The work was ended on purpose. */
+export class CancelledError extends Error {
+  constructor() {
+    super('cancelled');
+  }
+}

@@ -1,0 +1,308 @@
+import {
+  BlockCheck,
+  groupParts,
+  isRecordingHeader,
+  missingOfExport,
+  missingOfGzip,
+  orderParts,
+  readRecordingHeader,
+  type RecordingHeader,
+  Study,
+} from '@brisk-heron/core';
+import { type HeronDb, isQuotaError, type RecordingRow } from '../db/heron-db.ts';
+import type { Progress } from './progress.ts';
+import { RecordingSession } from './recording-session.ts';
+import { summaryOf } from './summary.ts';
+
+const HEAD_BYTES = 64 * 1024;
+const CHUNK_BYTES = 1024 * 1024;
+
+/** A recording as it was read while it was stored: it can be looked at without being read again. */
+export interface ImportedRecording {
+  readonly session: RecordingSession;
+  readonly study: Study;
+}
+
+/**
+ * Reads files into a new recording: parts of a rotated log in the order their content tells, plain or gzip, or one
+ * exported recording. Everything is stored as it came while it is read. On failure nothing stays behind.
+ * @throws with a message for people when the input cannot be used or the browser cannot store it.
+ */
+export async function importFiles(
+  db: HeronDb,
+  id: string,
+  files: readonly File[],
+  onProgress: (progress: Progress) => void,
+): Promise<ImportedRecording> {
+  if (files.length === 0) throw new Error('no file was given');
+  const heads = await Promise.all(files.map(readHead));
+  const parts = orderParts(heads).map((part) => files[part]!);
+  await db.recordings.add(blankRow(id, parts));
+  try {
+    return await readInto(db, id, parts, onProgress);
+  } catch (error) {
+    await db.removeRecording(id);
+    if (isQuotaError(error))
+      throw new Error(
+        'the browser has no room left for this recording: delete others, or analyze the file on the command line',
+        { cause: error },
+      );
+    throw error;
+  }
+}
+
+async function readInto(
+  db: HeronDb,
+  id: string,
+  parts: readonly File[],
+  onProgress: (progress: Progress) => void,
+): Promise<ImportedRecording> {
+  const session = new RecordingSession(id);
+  const store = new ChunkStore(db, session);
+  const totalBytes = parts.reduce((sum, part) => sum + part.size, 0);
+  let doneBytes = 0;
+  let header: RecordingHeader | null = null;
+  let missing = '';
+  const lengths: { name: string; bytes: number }[] = [];
+  for (const part of parts) {
+    const startBytes = store.addedBytes;
+    const tell = (read: number): void =>
+      onProgress({ doing: `Reading ${part.name}`, doneBytes: doneBytes + read, totalBytes });
+    const read = await readPart(part, store, tell);
+    header = read.header ?? header;
+    missing ||= read.missing;
+    doneBytes += part.size;
+    lengths.push({ name: part.name, bytes: store.addedBytes - startBytes });
+  }
+  await store.flush();
+  session.end();
+  const study = new Study(session, header?.notebook);
+  study.missing = missing;
+  const recording = study.run();
+  await db.recordings.update(id, {
+    ...summaryOf(study),
+    bytes: session.bytes,
+    parts: lengths,
+    importing: false,
+    ...(missing === '' ? {} : { missing }),
+    ...(header === null
+      ? {}
+      : { name: header.name, ...(header.notebook === undefined ? {} : { notebook: header.notebook }) }),
+    ...(Number.isFinite(recording.startEpochMs) ? { startedEpochMs: recording.startEpochMs } : {}),
+  });
+  return { session, study };
+}
+
+/** What a file was: its header where it is an exported recording, and what of it is not good. */
+interface PartRead {
+  readonly header: RecordingHeader | null;
+  readonly missing: string;
+}
+
+async function readPart(file: File, store: ChunkStore, tell: (readBytes: number) => void): Promise<PartRead> {
+  const packed = await isGzip(file);
+  const counted = file.stream().pipeThrough(countBytes(tell));
+  const stream = packed ? counted.pipeThrough(new DecompressionStream('gzip')) : counted;
+  const reader = stream.getReader();
+  let header: RecordingHeader | null = null;
+  let check: BlockCheck | null = null;
+  let first = true;
+  for (;;) {
+    const value = await readChunk(reader, file.name, packed, first);
+    if (value === null || value === 'cut') return { header, missing: missingOf(file, header, check, value === 'cut') };
+    const split: { rest: Uint8Array; header: RecordingHeader | null } = first
+      ? await splitHeader(value, reader)
+      : { rest: value, header };
+    header = split.header;
+    if (first && header?.sums !== undefined) check = new BlockCheck(header.sums);
+    first = false;
+    await store.add(check === null ? split.rest : check.take(split.rest));
+  }
+}
+
+function missingOf(file: File, header: RecordingHeader | null, check: BlockCheck | null, cut: boolean): string {
+  if (check !== null && check.goodBytes === 0 && check.missingBytes > 0)
+    throw new Error('the exported recording is damaged from its beginning: export it again where it came from');
+  if (check !== null && check.missingBytes > 0)
+    return missingOfExport(check.goodBytes, check.goodBytes + check.missingBytes);
+  return cut ? missingOfGzip(file.name) : (header?.missing ?? '');
+}
+
+// The next bytes, null at the end. A compressed file may be cut off: what came before is good.
+async function readChunk(
+  reader: ReadableStreamDefaultReader<Uint8Array>,
+  name: string,
+  packed: boolean,
+  first: boolean,
+): Promise<Uint8Array | null | 'cut'> {
+  try {
+    const { done, value } = await reader.read();
+    return done ? null : value;
+  } catch (error) {
+    if (packed && !first) return 'cut';
+    throw new Error(
+      packed
+        ? `${name} is damaged from its beginning: expected gzip data`
+        : `${name} can no longer be read: was it moved or changed?`,
+      { cause: error },
+    );
+  }
+}
+
+// An exported recording begins with a line that says what follows; the list keeps what it says, the store the rest.
+async function splitHeader(
+  start: Uint8Array,
+  reader: ReadableStreamDefaultReader<Uint8Array>,
+): Promise<{ rest: Uint8Array; header: RecordingHeader | null }> {
+  let head = start;
+  if (!isRecordingHeader(new TextDecoder().decode(head.subarray(0, 64)))) return { rest: head, header: null };
+  while (head.indexOf(10) < 0) {
+    const { done, value } = await reader.read();
+    if (done) throw new Error('the exported recording is cut off in its header: export it again');
+    const longer = new Uint8Array(head.length + value.length);
+    longer.set(head);
+    longer.set(value, head.length);
+    head = longer;
+  }
+  const end = head.indexOf(10);
+  const check = readRecordingHeader(new TextDecoder().decode(head.subarray(0, end)));
+  if (!check.ok) throw new Error(check.why);
+  return { rest: head.slice(end + 1), header: check.header };
+}
+
+function countBytes(
+  tell: (readBytes: number) => void,
+): TransformStream<Uint8Array<ArrayBuffer>, Uint8Array<ArrayBuffer>> {
+  let read = 0;
+  return new TransformStream({
+    transform(chunk, controller) {
+      read += chunk.length;
+      tell(read);
+      controller.enqueue(chunk);
+    },
+  });
+}
+
+/** Chunks that are on their way into the store at once: reading goes on meanwhile, and memory stays bounded. */
+const MOST_STORING = 8;
+
+/** Gathers bytes into chunks of about a megabyte, stores each and passes it to the session. */
+class ChunkStore {
+  private readonly db: HeronDb;
+  private readonly session: RecordingSession;
+  private waiting: Uint8Array[] = [];
+  private waitingBytes = 0;
+  private readonly storing: Promise<void>[] = [];
+  /** Bytes added so far, stored or not. */
+  addedBytes = 0;
+
+  constructor(db: HeronDb, session: RecordingSession) {
+    this.db = db;
+    this.session = session;
+  }
+
+  async add(bytes: Uint8Array): Promise<void> {
+    this.waiting.push(bytes);
+    this.waitingBytes += bytes.length;
+    this.addedBytes += bytes.length;
+    if (this.waitingBytes >= CHUNK_BYTES) await this.pass();
+  }
+
+  /** Stores what waits; resolves when everything is in the store. */
+  async flush(): Promise<void> {
+    await this.pass();
+    await Promise.all(this.storing.splice(0));
+  }
+
+  private async pass(): Promise<void> {
+    if (this.waitingBytes === 0) return;
+    const chunk = new Uint8Array(this.waitingBytes);
+    let at = 0;
+    for (const part of this.waiting) {
+      chunk.set(part, at);
+      at += part.length;
+    }
+    this.waiting = [];
+    this.waitingBytes = 0;
+    const last = this.storing[this.storing.length - 1] ?? Promise.resolve();
+    const sequence = this.session.chunks++;
+    const stored = last.then(() => this.db.appendChunk(this.session.recordingId, sequence, chunk));
+    // Whoever waits for it is told.
+    stored.catch(() => undefined);
+    this.storing.push(stored);
+    this.session.take(chunk);
+    if (this.storing.length > MOST_STORING) await this.storing.shift();
+  }
+}
+
+function blankRow(id: string, parts: readonly File[]): RecordingRow {
+  const now = Date.now();
+  return {
+    id,
+    name: parts[0]!.name.replace(/\.(?:heron|log|txt|ndjson)?(?:\.gz)?$/, ''),
+    program: '',
+    runtime: '',
+    startedEpochMs: now,
+    addedEpochMs: now,
+    durationMs: 0,
+    bytes: 0,
+    verdictKind: 'unclear',
+    sentence: '',
+    strip: [],
+    streamId: '',
+    parts: [],
+    chunks: 0,
+    importing: true,
+  };
+}
+
+/**
+ * Files that were given at once, by the run that they hold: each group is one recording. Copies of a file are left out.
+ */
+export async function groupFiles(
+  files: readonly File[],
+): Promise<{ readonly groups: readonly (readonly File[])[]; readonly copies: readonly File[] }> {
+  const parts = await Promise.all(
+    files.map(async (file) => ({
+      name: file.name,
+      bytes: file.size,
+      head: await readHead(file),
+      tail: await readTail(file),
+    })),
+  );
+  const groups = groupParts(parts);
+  return {
+    groups: groups.map((group) => group.files.map((place) => files[place]!)),
+    copies: groups.flatMap((group) => group.copies.map((place) => files[place]!)),
+  };
+}
+
+// Of a compressed file only the beginning can be had without reading it all.
+async function readTail(file: File): Promise<string> {
+  return (await isGzip(file))
+    ? ''
+    : new TextDecoder('windows-1252').decode(await file.slice(Math.max(0, file.size - HEAD_BYTES)).arrayBuffer());
+}
+
+async function readHead(file: File): Promise<string> {
+  const decoder = new TextDecoder('windows-1252');
+  if (!(await isGzip(file))) return decoder.decode(await file.slice(0, HEAD_BYTES).arrayBuffer());
+  const reader = file.slice(0, HEAD_BYTES).stream().pipeThrough(new DecompressionStream('gzip')).getReader();
+  let text = '';
+  try {
+    while (text.length < HEAD_BYTES) {
+      const { done, value } = await reader.read();
+      if (done) break;
+      text += decoder.decode(value);
+    }
+  } catch {
+    // Only the head was unpacked, so the stream looks cut off: what came out is what was wanted.
+  }
+  await reader.cancel().catch(() => undefined);
+  return text;
+}
+
+async function isGzip(file: File): Promise<boolean> {
+  const [first, second] = new Uint8Array(await file.slice(0, 2).arrayBuffer());
+  return first === 0x1f && second === 0x8b;
+}

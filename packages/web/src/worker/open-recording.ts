@@ -1,0 +1,183 @@
+import { EMPTY_NOTEBOOK, type Notebook, Study } from '@brisk-heron/core';
+import type { HeronDb, RecordingRow } from '../db/heron-db.ts';
+import type { ImportedRecording } from './import-files.ts';
+import { LiveLink } from './live-link.ts';
+import type { Progress } from './progress.ts';
+import type { Calls, Changed } from './protocol.ts';
+import { RecordingSession } from './recording-session.ts';
+import { summaryOf } from './summary.ts';
+
+/**
+ * A change is told this often, or less: what the page asks then may take a share of the time only, so that reading what
+ * arrives comes first.
+ */
+const CHANGE_MS = 500;
+const MOST_CHANGE_MS = 10_000;
+const TIMES_ANSWERING = 2;
+const TIMES_SUMMARY = 20;
+const SUMMARY_MS = 5000;
+
+/** What an open recording needs of the worker around it. */
+export interface Surroundings {
+  readonly db: HeronDb;
+  readonly onProgress: (progress: Progress) => void;
+  readonly onChanged: (changed: Changed) => void;
+}
+
+/** One recording that is open in the worker: its bytes, its study, its link to the server, its row in the list. */
+export class OpenRecording {
+  readonly recordingId: string;
+  private readonly around: Surroundings;
+  private opened: { readonly session: RecordingSession; readonly study: Study } | null = null;
+  private link: LiveLink | null = null;
+  private changePosted = false;
+  private changedMs = 0;
+  /** What was spent on answers since the last change was told. */
+  private answeringMs = 0;
+  /** What the last summary took, and when it was made. */
+  private summaryMs = 0;
+  private lastSummaryMs = 0;
+
+  constructor(recordingId: string, around: Surroundings) {
+    this.recordingId = recordingId;
+    this.around = around;
+  }
+
+  /** Everything that was read of it. @throws while it is being opened. */
+  get study(): Study {
+    return this.there().study;
+  }
+
+  /** Its bytes. @throws while it is being opened. */
+  get session(): RecordingSession {
+    return this.there().session;
+  }
+
+  private there(): { readonly session: RecordingSession; readonly study: Study } {
+    if (this.opened === null) throw new Error('this recording is still being opened');
+    return this.opened;
+  }
+
+  /** Loads what the browser has of it, or takes what was just imported, and follows its stream when it has one. */
+  async open(ask: Calls['open']['ask'], imported: ImportedRecording | null): Promise<Calls['open']['answer']> {
+    const { db, onProgress } = this.around;
+    if (ask.streamId !== '' && (await db.recordings.where('id').equals(ask.recordingId).count()) === 0)
+      await db.recordings.add(liveRow(ask));
+    const row = await db.recordings.get(ask.recordingId);
+    if (row === undefined)
+      throw new Error('this recording is not in this browser: it may have been deleted, or belongs to another browser');
+    const notebook = row.notebook ?? EMPTY_NOTEBOOK;
+    if (imported !== null) {
+      this.opened = imported;
+      imported.study.note(notebook);
+    } else {
+      const session = new RecordingSession(ask.recordingId);
+      const study = new Study(session, notebook);
+      if (ask.streamId === '') await db.mendRecording(ask.recordingId);
+      else {
+        const onChange = (): void => this.postChange();
+        this.link = new LiveLink({ db, session, server: ask.server, streamId: ask.streamId, onChange });
+        if (await this.link.claim()) await db.mendRecording(ask.recordingId);
+      }
+      await session.load(db, onProgress);
+      if (this.link === null) session.end();
+      this.opened = { session, study };
+    }
+    this.study.missing = (await db.recordings.get(ask.recordingId))?.missing ?? '';
+    // One whose import was broken off has no sentence yet.
+    if (this.link === null && row.sentence === '') await db.recordings.update(ask.recordingId, summaryOf(this.study));
+    this.link?.connect();
+    this.postChange();
+    return { name: row.name, notebook };
+  }
+
+  /** The page stores the notebook itself, at once: here is what it changes of the list's row. */
+  async note(notebook: Notebook): Promise<void> {
+    this.study.note(notebook);
+    const isSettled = this.link?.state !== 'connecting' && this.link?.state !== 'behind';
+    if (this.session.hasRecording() && isSettled)
+      await this.around.db.recordings.update(this.recordingId, summaryOf(this.study));
+  }
+
+  /** Stores what is not stored yet. */
+  async close(): Promise<void> {
+    await this.link?.flush();
+    await this.keepSummary(true);
+  }
+
+  /** An answer about it took so long. */
+  answered(tookMs: number): void {
+    this.answeringMs += tookMs;
+  }
+
+  private postChange(): void {
+    if (this.changePosted) return;
+    this.changePosted = true;
+    setTimeout(() => this.tellChange(), CHANGE_MS);
+  }
+
+  private tellChange(): void {
+    const { link } = this;
+    const waitMs = this.changedMs + Math.min(MOST_CHANGE_MS, TIMES_ANSWERING * this.answeringMs) - performance.now();
+    if (waitMs > 0 && (link?.state === 'live' || link?.state === 'behind')) {
+      setTimeout(() => this.tellChange(), waitMs);
+      return;
+    }
+    this.changePosted = false;
+    this.changedMs = performance.now();
+    this.answeringMs = 0;
+    this.around.onChanged({
+      kind: 'changed',
+      recordingId: this.recordingId,
+      durationMs: this.opened?.session.hasRecording() === true ? this.study.run().durationMs : 0,
+      link: link?.state ?? 'none',
+      warning: link?.warning ?? '',
+      behindBytes: link?.behindBytes ?? 0,
+      endedHow: link?.endedHow ?? '',
+    });
+    void this.keepSummary();
+  }
+
+  // The list's row of a live recording is kept up to date, so that it is right after the tab dies.
+  private async keepSummary(now = false): Promise<void> {
+    const { link, opened } = this;
+    const pauseMs = Math.max(SUMMARY_MS, TIMES_SUMMARY * this.summaryMs);
+    const due = now || link?.state === 'ended' || Date.now() - this.lastSummaryMs >= pauseMs;
+    // Before the link has caught up, only a part of the recording is here: its verdict would be another.
+    if (link === null || link.state === 'connecting' || link.state === 'behind') return;
+    if (opened === null || !opened.session.hasRecording() || !due) return;
+    this.lastSummaryMs = Date.now();
+    const fromMs = performance.now();
+    const recording = opened.study.run();
+    const summary = summaryOf(opened.study);
+    this.summaryMs = performance.now() - fromMs;
+    await this.around.db.recordings
+      .where('id')
+      .equals(this.recordingId)
+      .modify((row) => {
+        if (row.program === '' && recording.program !== '') row.name = recording.program;
+        Object.assign(row, summary);
+        if (Number.isFinite(recording.startEpochMs)) row.startedEpochMs = recording.startEpochMs;
+      });
+  }
+}
+
+function liveRow(ask: Calls['open']['ask']): RecordingRow {
+  const now = Date.now();
+  return {
+    id: ask.recordingId,
+    name: ask.streamId,
+    program: '',
+    runtime: '',
+    startedEpochMs: now,
+    addedEpochMs: now,
+    durationMs: 0,
+    bytes: 0,
+    verdictKind: 'unclear',
+    sentence: '',
+    strip: [],
+    streamId: ask.streamId,
+    parts: [],
+    chunks: 0,
+  };
+}

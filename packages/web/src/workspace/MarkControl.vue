@@ -1,0 +1,159 @@
+<script setup lang="ts">
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
+import { settingBytes } from '../components/figures.ts';
+import { type RecorderCommand, useWorkspace } from '../stores/workspace.ts';
+
+/**
+ * What may be asked of the recorded program: a mark, a forced collection, watching births again; and moments kept
+ * meanwhile.
+ */
+const workspace = useWorkspace();
+const label = ref('');
+const EVERY_SECONDS = [10, 30, 60, 300];
+const told = ref('');
+
+async function say(command: RecorderCommand, done: string): Promise<void> {
+  told.value = (await workspace.command(command)) || done;
+  setTimeout(() => {
+    told.value = '';
+  }, 4000);
+}
+
+/** A log that is followed has nobody who could be asked. */
+const isAsked = computed(() => workspace.overview?.format === 'recording');
+const births = computed(() => workspace.overview?.births ?? null);
+const interval = computed(() => workspace.overview?.samplingIntervalBytes ?? 0);
+/** 16 KiB to 16 MiB, and whatever is in force. */
+const intervals = computed(() =>
+  [...new Set([...Array.from({ length: 11 }, (_, power) => 16384 * 2 ** power), interval.value])]
+    .filter((bytes) => bytes > 0)
+    .sort((a, b) => a - b),
+);
+
+function chooseInterval(event: Event): void {
+  const bytes = Number((event.target as HTMLSelectElement).value);
+  void say({ do: 'interval', bytes }, `samples every ${settingBytes(bytes)} are on their way`);
+}
+
+function keepEvery(event: Event): void {
+  const seconds = Number((event.target as HTMLSelectElement).value);
+  workspace.momentEveryMs = seconds > 0 ? seconds * 1000 : null;
+}
+
+/** `m` marks from anywhere but a field. */
+function key(event: KeyboardEvent): void {
+  const inField =
+    event.target instanceof HTMLElement && event.target.closest('input, select, textarea, [contenteditable]') !== null;
+  if (event.key !== 'm' || event.ctrlKey || event.metaKey || event.altKey || inField) return;
+  event.preventDefault();
+  mark();
+}
+onMounted(() => document.addEventListener('keydown', key));
+onBeforeUnmount(() => document.removeEventListener('keydown', key));
+
+function mark(): void {
+  if (!isAsked.value) return;
+  const text = label.value.trim() || 'mark';
+  void say({ do: 'mark', label: text }, `“${text}” is on its way`);
+}
+</script>
+
+<template>
+  <form class="mark" @submit.prevent="mark">
+    <template v-if="isAsked">
+      <v-text-field v-model="label" placeholder="label" aria-label="Label of the mark" maxlength="200" />
+      <v-btn type="submit" data-test="mark" title="Key m">Mark now</v-btn>
+    </template>
+    <div v-if="isAsked" class="asks">
+      <button
+        type="button"
+        class="linklike quiet condensed"
+        title="A full collection now: the next floor point"
+        @click="say({ do: 'collect' }, 'a collection is on its way')"
+      >
+        collect now
+      </button>
+      <button
+        v-if="births === 'on' || births === 'off'"
+        type="button"
+        class="linklike quiet condensed"
+        title="Objects known so far stay followed either way"
+        @click="
+          say(
+            { do: 'births', on: births === 'off' },
+            births === 'off' ? 'births are watched again' : 'births are no longer watched',
+          )
+        "
+      >
+        {{ births === 'off' ? 'watch births' : 'stop births' }}
+      </button>
+      <label v-if="births === 'on' || births === 'off'" class="quiet condensed"
+        >every
+        <select
+          :value="interval"
+          title="Mean distance of samples in bytes allocated; closer costs more"
+          @change="chooseInterval"
+        >
+          <option v-for="bytes in intervals" :key="bytes" :value="bytes">{{ settingBytes(bytes) }}</option>
+        </select></label
+      >
+    </div>
+    <div class="asks quiet condensed">
+      <button
+        type="button"
+        class="linklike"
+        title="Keeps what lives now under its time, to be looked at and compared later"
+        data-test="keep-moment"
+        @click="workspace.keepMoment(workspace.durationMs)"
+      >
+        keep this moment
+      </button>
+      <label
+        >every
+        <select :value="(workspace.momentEveryMs ?? 0) / 1000" aria-label="Keep a moment every" @change="keepEvery">
+          <option :value="0">never</option>
+          <option v-for="seconds in EVERY_SECONDS" :key="seconds" :value="seconds">
+            {{ seconds < 60 ? `${seconds} s` : `${seconds / 60} min` }}
+          </option>
+        </select></label
+      >
+    </div>
+    <span class="told quiet condensed" role="status">{{ told }}</span>
+  </form>
+</template>
+
+<style scoped>
+.mark {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: end;
+  padding: 8px 14px 10px 26px;
+  border-top: 1px solid var(--rule);
+}
+.mark > :first-child {
+  flex: 1 1 80px;
+}
+.mark :deep(input) {
+  font-size: 13px;
+  min-height: 24px;
+  padding: 0;
+}
+.asks {
+  width: 100%;
+  display: flex;
+  gap: 12px;
+  white-space: nowrap;
+}
+select {
+  font: inherit;
+  color: inherit;
+  background: var(--paper);
+  border: 1px solid var(--rule);
+}
+.told {
+  width: 100%;
+  min-height: 16px;
+  font-size: 12px;
+}
+</style>
