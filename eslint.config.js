@@ -77,11 +77,7 @@ export default tseslint.config(
       ],
     },
   },
-  // A setup store or component is one function that holds its small ones.
-  {
-    files: ['packages/web/src/stores/*.ts', '**/*.vue', 'packages/web/vite.config.ts'],
-    rules: { 'no-restricted-exports': 'off', 'max-lines-per-function': 'off' },
-  },
+  { files: ['**/*.vue', 'packages/web/vite.config.ts'], rules: { 'no-restricted-exports': 'off' } },
   // Programs that are recorded use what they make only as far as it must not be optimised away.
   {
     files: ['test/truth/**', 'packages/*/bench/**'],

@@ -1,7 +1,8 @@
 import { spawnSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { analysisReport, wholeSpan } from '../../core/src/measures/analysis-report.ts';
+import { analysisReport } from '../../core/src/measures/analysis-report.ts';
+import { wholeSpan } from '../../core/src/model/whole-span.ts';
 import { roundTable } from '../../core/src/analysis/rounds.ts';
 import { CollectionFlag, PhaseKind } from '../../core/src/model/tables.ts';
 import { NONE } from '../../core/src/base/ids.ts';

@@ -112,7 +112,6 @@ export function overviewOf(
   const observed = recording.tables.objects.length + recording.tables.flows.length > 0;
   const table = observed ? subject.table({ ...look, find: '' }, 'ownFrame') : null;
   const pauses = pauseFigures(recording, programPauses(recording, span), span);
-  const allocation = allocationFigures(recording, span);
   const used = usedSeries(recording).bytes;
   const leading = table === null ? null : ([...table.rows].sort((a, b) => b.allocBytes - a.allocBytes)[0] ?? null);
   const growing = table?.rows.find((row) => row.keptBytes > 0 || row.growthBytesPerSec > 0);
@@ -149,14 +148,7 @@ export function overviewOf(
       sentence: said,
       moments: moments.slice(0, MOST_MOMENTS).map(({ fromMs, toMs }) => ({ fromMs, toMs })),
     })),
-    allocBytesPerSec: known(
-      allocation === null
-        ? NaN
-        : allocation.lowerBound
-          ? allocation.lowBytes / (spanLengthMs(span) / 1000)
-          : allocation.bytesPerSec,
-    ),
-    allocLowerBound: allocation?.lowerBound ?? false,
+    ...allocationRate(recording, span),
     growingKey: growing === undefined ? null : keyText(recording, 'ownFrame', growing.key),
     leadingAllocator: leading === null || leading.key === NONE ? null : chargeText(recording, 'ownFrame', leading.key),
     leadingAllocatorRatio: leading === null || allAlloc === 0 ? 0 : leading.allocBytes / allAlloc,
@@ -175,6 +167,16 @@ export function overviewOf(
 
 function runTold({ collector, tables: { collections }, startEpochMs, durationMs }: Recording): RunTold {
   return { collector, collections: collections.length, startEpochMs, durationMs };
+}
+
+function allocationRate(recording: Recording, span: Span): Pick<Overview, 'allocBytesPerSec' | 'allocLowerBound'> {
+  const allocation = allocationFigures(recording, span);
+  if (allocation === null) return { allocBytesPerSec: null, allocLowerBound: false };
+  const { lowerBound, lowBytes, bytesPerSec } = allocation;
+  return {
+    allocBytesPerSec: known(lowerBound ? lowBytes / (spanLengthMs(span) / 1000) : bytesPerSec),
+    allocLowerBound: lowerBound,
+  };
 }
 
 function notesOf(recording: Recording): readonly SourceNote[] {

@@ -1,6 +1,7 @@
 /** What an input is made of: it is the key under which a piece is kept, so it must tell everything by plain values. */
-export type PieceInput =
-  string | number | boolean | null | readonly PieceInput[] | { readonly [name: string]: PieceInput | undefined };
+export type PieceInput = string | number | boolean | null | undefined | readonly PieceInput[] | PlainObject;
+// eslint-disable-next-line no-restricted-syntax -- the members of inputs are named in the code
+type PlainObject = { readonly [name: string]: PieceInput };
 
 /**
  * Something that several measures of one subject share, worked out once. All that `make` may use is the subject and the

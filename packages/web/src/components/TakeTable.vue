@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue';
-import { saveBlob } from '../stores/save-blob.ts';
+import { saveBlob } from '../save-blob.ts';
 
 /** Takes a table away: to the clipboard, or as a CSV file. */
 const props = defineProps<{

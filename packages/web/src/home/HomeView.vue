@@ -8,6 +8,7 @@ import ThemeSwitch from '../components/ThemeSwitch.vue';
 import { shortRuntime } from '../components/figures.ts';
 import type { RecordingRow } from '../db/heron-db.ts';
 import { liveId, useLibrary } from '../stores/library.ts';
+import RecordingDialogs from './RecordingDialogs.vue';
 import RecordingStrip from './RecordingStrip.vue';
 
 const ASK_MS = 2000;
@@ -16,7 +17,6 @@ const router = useRouter();
 const over = ref(false);
 const picker = ref<HTMLInputElement | null>(null);
 const renaming = ref<RecordingRow | null>(null);
-const newName = ref('');
 const deleting = ref<RecordingRow | null>(null);
 let timer = 0;
 
@@ -69,22 +69,6 @@ function pick(): void {
   const files = [...(picker.value?.files ?? [])];
   if (picker.value !== null) picker.value.value = '';
   void take(files);
-}
-
-function startRename(row: RecordingRow): void {
-  renaming.value = row;
-  newName.value = row.name;
-}
-
-async function finishRename(): Promise<void> {
-  if (renaming.value !== null && newName.value.trim() !== '')
-    await library.rename(renaming.value.id, newName.value.trim());
-  renaming.value = null;
-}
-
-async function finishDelete(): Promise<void> {
-  if (deleting.value !== null) await library.remove(deleting.value.id);
-  deleting.value = null;
 }
 </script>
 
@@ -191,7 +175,7 @@ async function finishDelete(): Promise<void> {
                 <td>{{ formatDuration(row.durationMs) }}</td>
                 <td>{{ formatBytes(row.bytes) }}</td>
                 <td class="actions">
-                  <button type="button" class="linklike" @click="startRename(row)">rename</button>
+                  <button type="button" class="linklike" @click="renaming = row">rename</button>
                   <button type="button" class="linklike" @click="library.exportRecording(row.id)">export</button>
                   <button type="button" class="linklike" @click="deleting = row">delete</button>
                 </td>
@@ -295,29 +279,7 @@ async function finishDelete(): Promise<void> {
       </aside>
     </div>
 
-    <v-dialog :model-value="renaming !== null" max-width="420" @update:model-value="renaming = null">
-      <v-card>
-        <form class="dialog" @submit.prevent="finishRename">
-          <h2>Rename the recording</h2>
-          <v-text-field v-model="newName" aria-label="New name" maxlength="200" autofocus data-test="new-name" />
-          <div class="buttons">
-            <v-btn type="submit">Rename</v-btn><v-btn variant="text" @click="renaming = null">Leave it</v-btn>
-          </div>
-        </form>
-      </v-card>
-    </v-dialog>
-    <v-dialog :model-value="deleting !== null" max-width="420" @update:model-value="deleting = null">
-      <v-card>
-        <div class="dialog">
-          <h2>Delete “{{ deleting?.name }}”?</h2>
-          <p>It is removed from this browser and cannot be brought back. Export it first to keep it as a file.</p>
-          <div class="buttons">
-            <v-btn data-test="delete" @click="finishDelete">Delete</v-btn
-            ><v-btn variant="text" @click="deleting = null">Keep it</v-btn>
-          </div>
-        </div>
-      </v-card>
-    </v-dialog>
+    <RecordingDialogs :renaming="renaming" :deleting="deleting" @done="renaming = deleting = null" />
   </v-main>
 </template>
 
@@ -413,14 +375,6 @@ ul {
 }
 .importing .plain-button {
   margin-top: 10px;
-}
-.dialog {
-  padding: 18px 20px;
-}
-.buttons {
-  display: flex;
-  gap: 10px;
-  margin-top: 14px;
 }
 @media (max-width: 1100px) {
   .strip {

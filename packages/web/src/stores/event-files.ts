@@ -1,11 +1,11 @@
 import type { SideAsk } from '@brisk-heron/core';
 import { ref, shallowRef } from 'vue';
+import { saveBlob } from '../save-blob.ts';
 import { fileBase } from '../worker/file-base.ts';
 import type { Progress } from '../worker/progress.ts';
 import type { Calls } from '../worker/protocol.ts';
 import { CancelledError } from '../worker/worker-client.ts';
 import type { LookAsked } from './question.ts';
-import { saveBlob } from './save-blob.ts';
 
 /** Asks the worker, of what is looked at. */
 export interface FileAsker {

@@ -2,23 +2,21 @@
 import {
   type CollectionsAnswer,
   formatBytes,
-  formatClock,
   formatDuration,
   formatPercent,
   type PauseGrouping,
   type PauseKind,
   type PauseStep,
-  Scope,
 } from '@brisk-heron/core';
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
 import ChartFigure from '../../components/ChartFigure.vue';
 import DenseTable from '../../components/DenseTable.vue';
-import type { DenseColumn } from '../../components/dense-column.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
 import FindingsList from './FindingsList.vue';
 import PauseBuckets from './PauseBuckets.vue';
 import { useCollections } from './collections-state.ts';
 import { drawPauses, drawRates, drawShares, drawSizes, drawUtilisation, pauseText } from './pause-charts.ts';
+import { allocationText, collectionTables, kindColumns, NO_TABLES, overGoalText } from './pause-tables.ts';
 
 const workspace = useWorkspace();
 const collections = useCollections();
@@ -57,47 +55,7 @@ const sizes = computed(
   () => answer.value?.sizes.find(({ name }) => name === shownSize.value) ?? answer.value?.sizes[0],
 );
 
-const sliceRows = (cells: (shown: CollectionsAnswer, slice: number) => readonly string[]) =>
-  computed(() => {
-    const shown = answer.value;
-    return shown === null
-      ? []
-      : Array.from(shown.series.throughputRatio, (_, slice) => [
-          formatClock(shown.span.fromMs + slice * shown.series.sliceMs, true),
-          ...cells(shown, slice),
-        ]);
-  });
-const perSec = (rate: number): string => `${formatBytes(rate)}/s`;
-const pauseRows = computed(() =>
-  answer.value === null
-    ? []
-    : Array.from(answer.value.pauseMs, (tMs, place) => [
-        formatClock(tMs, true),
-        formatDuration(answer.value!.pauseDurationMs[place]!),
-        formatDuration(answer.value!.pauseGapMs[place]!),
-      ]),
-);
-const mmuRows = computed(() =>
-  (answer.value?.mmu ?? []).map(({ windowMs, ratio }) => [formatDuration(windowMs), formatPercent(ratio)]),
-);
-const rateRows = sliceRows(({ series }, slice) => [
-  perSec(series.allocBytesPerSec[slice]!),
-  perSec(series.promotedBytesPerSec[slice]!),
-  perSec(series.reclaimedBytesPerSec[slice]!),
-]);
-const shareRows = sliceRows(({ series }, slice) => [
-  formatPercent(series.throughputRatio[slice]!),
-  formatPercent(series.concurrentRatio[slice]!),
-]);
-const sizeRows = computed(() =>
-  sizes.value === undefined
-    ? []
-    : Array.from(sizes.value.tMs, (tMs, place) => [
-        formatClock(tMs, true),
-        formatBytes(sizes.value!.beforeBytes[place]!),
-        formatBytes(sizes.value!.afterBytes[place]!),
-      ]),
-);
+const tables = computed(() => (answer.value === null ? NO_TABLES : collectionTables(answer.value, sizes.value)));
 const longest = computed(() => {
   const shown = answer.value;
   if (shown === null || shown.pauseMs.length === 0) return null;
@@ -107,33 +65,7 @@ const longest = computed(() => {
   return shown.pauseRow[at]!;
 });
 
-const ms = (value: number): string => formatDuration(value);
-const scopeText = (kind: PauseKind): string =>
-  ({ [Scope.young]: 'young', [Scope.mixed]: 'mixed', [Scope.whole]: 'whole' })[kind.scope];
-const columns = computed<readonly DenseColumn<PauseKind>[]>(() => [
-  {
-    key: 'name',
-    title: grouping.value === 'label' ? 'pause' : 'cause',
-    text: (kind) => kind.name,
-    order: (kind) => kind.name,
-    isText: true,
-    hint: (kind) => kind.name,
-  },
-  { key: 'scope', title: 'scope', text: scopeText, order: scopeText, isText: true },
-  { key: 'count', title: 'count', text: (kind) => String(kind.count), order: (kind) => kind.count },
-  { key: 'sum', title: 'sum', text: (kind) => ms(kind.totalMs), order: (kind) => kind.totalMs },
-  { key: 'mean', title: 'mean', text: (kind) => ms(kind.meanMs), order: (kind) => kind.meanMs },
-  { key: 'p50', title: 'p50', text: (kind) => ms(kind.p50Ms), order: (kind) => kind.p50Ms },
-  { key: 'p95', title: 'p95', text: (kind) => ms(kind.p95Ms), order: (kind) => kind.p95Ms },
-  { key: 'p99', title: 'p99', text: (kind) => ms(kind.p99Ms), order: (kind) => kind.p99Ms },
-  { key: 'max', title: 'longest', text: (kind) => ms(kind.maxMs), order: (kind) => kind.maxMs },
-  {
-    key: 'time',
-    title: 'of time',
-    text: (kind) => (Number.isNaN(kind.timeRatio) ? '–' : formatPercent(kind.timeRatio)),
-    order: (kind) => kind.timeRatio,
-  },
-]);
+const columns = computed(() => kindColumns(grouping.value));
 
 function group(by: PauseGrouping): void {
   grouping.value = by;
@@ -167,22 +99,6 @@ function key(event: KeyboardEvent): void {
 
 onMounted(() => globalThis.addEventListener('keydown', key));
 onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
-
-function overGoalText({ overGoal, figures }: CollectionsAnswer): string {
-  const waits =
-    overGoal.waits === 0
-      ? `(${formatPercent(overGoal.count / figures.count)})`
-      : `(${overGoal.waits} of them waits of threads for memory)`;
-  return `${overGoal.count} break it ${waits}`;
-}
-
-// What is claimed as a bound is one: the least that can have been allocated.
-function allocationText({ allocation, span }: CollectionsAnswer): string {
-  if (allocation === null) return '';
-  return allocation.lowerBound
-    ? `at least ${perSec((allocation.lowBytes * 1000) / (span.toMs - span.fromMs))}`
-    : perSec(allocation.bytesPerSec);
-}
 </script>
 
 <template>
@@ -195,11 +111,11 @@ function allocationText({ allocation, span }: CollectionsAnswer): string {
     <p v-if="answer.lost && answer.lost.ratio > 0" class="condensed" data-test="lost">
       <b :class="{ urgent: answer.lost.ratio > 0.1 }">{{ formatPercent(answer.lost.ratio) }}</b> of the time was lost in
       all<template v-if="answer.lost.threads > 0"
-        >: {{ answer.lost.threads }} threads waited {{ ms(answer.lost.waitedMs + answer.lost.pacedMs) }} for memory,
-        counted by their share of those threads; <code>{{ answer.lost.worstThread }}</code> lost
+        >: {{ answer.lost.threads }} threads waited {{ formatDuration(answer.lost.waitedMs + answer.lost.pacedMs) }} for
+        memory, counted by their share of those threads; <code>{{ answer.lost.worstThread }}</code> lost
         {{ formatPercent(answer.lost.worstRatio) }} of its time</template
       ><template v-if="answer.lost.otherStopsMs > 0"
-        >; {{ ms(answer.lost.otherStopsMs) }} of stops that are no pauses</template
+        >; {{ formatDuration(answer.lost.otherStopsMs) }} of stops that are no pauses</template
       >.
     </p>
     <p v-if="(workspace.overview?.silences.length ?? 0) > 0" class="quiet" data-test="silent">
@@ -216,14 +132,19 @@ function allocationText({ allocation, span }: CollectionsAnswer): string {
         ><b data-test="pause-count">{{ answer.figures.count }}</b> pauses</span
       >
       <span
-        ><b data-test="pause-sum" :title="`${answer.figures.totalMs} ms`">{{ ms(answer.figures.totalMs) }}</b> in
-        all</span
+        ><b data-test="pause-sum" :title="`${answer.figures.totalMs} ms`">{{
+          formatDuration(answer.figures.totalMs)
+        }}</b>
+        in all</span
       >
       <span
-        >p50 <b>{{ ms(answer.figures.p50Ms) }}</b></span
+        >p50 <b>{{ formatDuration(answer.figures.p50Ms) }}</b></span
       >
       <span
-        >p99 <b data-test="pause-p99" :title="`${answer.figures.p99Ms} ms`">{{ ms(answer.figures.p99Ms) }}</b></span
+        >p99
+        <b data-test="pause-p99" :title="`${answer.figures.p99Ms} ms`">{{
+          formatDuration(answer.figures.p99Ms)
+        }}</b></span
       >
       <span
         >longest
@@ -235,7 +156,7 @@ function allocationText({ allocation, span }: CollectionsAnswer): string {
           :title="`${answer.figures.maxMs} ms`"
           @click="workspace.select({ kind: 'pause', row: longest })"
         >
-          {{ ms(answer.figures.maxMs) }}
+          {{ formatDuration(answer.figures.maxMs) }}
         </button></span
       >
       <span
@@ -251,16 +172,17 @@ function allocationText({ allocation, span }: CollectionsAnswer): string {
         ></span
       >
       <span v-if="answer.counts.own > 0" class="quiet">{{ answer.counts.own }} forced by the recorder, left out</span>
-      <span v-if="answer.concurrentMs !== null">{{ ms(answer.concurrentMs) }} beside the program</span>
+      <span v-if="answer.concurrentMs !== null">{{ formatDuration(answer.concurrentMs) }} beside the program</span>
       <span
         v-if="answer.cpu"
         title="user and system time of the collector's threads, against the time that passed; printed in steps of 10 ms"
-        >processor time {{ ms(answer.cpu.userMs + answer.cpu.sysMs) }} in {{ ms(answer.cpu.realMs) }}</span
+        >processor time {{ formatDuration(answer.cpu.userMs + answer.cpu.sysMs) }} in
+        {{ formatDuration(answer.cpu.realMs) }}</span
       >
       <span
         v-if="answer.stops"
-        :title="`${answer.stops.count} stops of every thread, for collecting or not; the slowest took ${ms(answer.stops.mostReachMs)} to reach`"
-        >{{ ms(answer.stops.reachMs) }} until all had stopped</span
+        :title="`${answer.stops.count} stops of every thread, for collecting or not; the slowest took ${formatDuration(answer.stops.mostReachMs)} to reach`"
+        >{{ formatDuration(answer.stops.reachMs) }} until all had stopped</span
       >
       <label class="goal"
         >goal
@@ -289,7 +211,7 @@ function allocationText({ allocation, span }: CollectionsAnswer): string {
           :draw="pausesDrawing"
           :text="pauseText(answer)"
           :columns="['began', 'length', 'after the one before']"
-          :rows="pauseRows"
+          :rows="tables.pauseRows"
         >
           <template #beside>
             <label class="quiet condensed key"
@@ -311,7 +233,7 @@ function allocationText({ allocation, span }: CollectionsAnswer): string {
           :draw="shares"
           text="Share of time left to the program by the pauses, and in which the collector worked beside it"
           :columns="['from', 'left to the program', 'collector beside it']"
-          :rows="shareRows"
+          :rows="tables.shareRows"
         >
           <template #beside
             ><span class="quiet condensed key"
@@ -327,7 +249,7 @@ function allocationText({ allocation, span }: CollectionsAnswer): string {
           :draw="utilisation"
           text="Minimum mutator utilisation over the length of the window"
           :columns="['window', 'share']"
-          :rows="mmuRows"
+          :rows="tables.mmuRows"
         >
           <template #beside><span class="quiet condensed key">minimum utilisation by length of window</span></template>
         </ChartFigure>
@@ -340,7 +262,7 @@ function allocationText({ allocation, span }: CollectionsAnswer): string {
         :draw="rates"
         text="Rates of allocation, promotion and reclaiming over time"
         :columns="['from', 'allocation', 'promotion', 'reclaimed']"
-        :rows="rateRows"
+        :rows="tables.rateRows"
       >
         <template #beside>
           <span class="quiet condensed key"
@@ -349,8 +271,10 @@ function allocationText({ allocation, span }: CollectionsAnswer): string {
                 ? ''
                 : ` ${allocationText(answer)}`
             }}
-            · ┄ promotion{{ answer.promotion?.bytesPerSec == null ? '' : ` ${perSec(answer.promotion.bytesPerSec)}` }} ·
-            ⋯ reclaimed</span
+            · ┄ promotion{{
+              answer.promotion?.bytesPerSec == null ? '' : ` ${`${formatBytes(answer.promotion.bytesPerSec)}/s`}`
+            }}
+            · ⋯ reclaimed</span
           >
         </template>
       </ChartFigure>
@@ -362,7 +286,7 @@ function allocationText({ allocation, span }: CollectionsAnswer): string {
         :draw="sizesDrawing"
         :text="`Size of ${sizes?.name} before and after each collection`"
         :columns="['at', 'before', 'after']"
-        :rows="sizeRows"
+        :rows="tables.sizeRows"
       >
         <template #beside>
           <label class="quiet condensed key"

@@ -193,7 +193,7 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
                   ]
                 : [['bytes', 'bytes']]
             "
-            @choose="(counted) => who.set({ counted: counted as Counted })"
+            @choose="(counted) => who.set({ counted: counted === 'objects' ? 'objects' : 'bytes' })"
           />
           <InlineSelect
             v-if="who.mode === 'keys'"

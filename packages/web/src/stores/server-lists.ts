@@ -1,0 +1,41 @@
+import { ref, shallowRef } from 'vue';
+import { z } from 'zod';
+
+const streamSchema = z.object({
+  id: z.string(),
+  name: z.string(),
+  program: z.string(),
+  runtime: z.string(),
+  startedEpochMs: z.number(),
+  bytes: z.number(),
+  connected: z.boolean(),
+  ended: z.object({ exitCode: z.number().nullable(), signal: z.string().nullable() }).nullable(),
+});
+const streamsSchema = z.object({ streams: z.array(streamSchema) });
+const samplesSchema = z.object({ samples: z.array(z.string()) });
+
+export type ServerStream = z.infer<typeof streamSchema>;
+
+/** What the server has: streams of programs, and samples to look at. */
+export function serverLists() {
+  const streams = shallowRef<readonly ServerStream[]>([]);
+  const samples = shallowRef<readonly string[]>([]);
+  const serverReached = ref(true);
+  /** The server is there and does not know this browser: it keeps another data folder, or the cookie is gone. */
+  const serverRefuses = ref(false);
+
+  async function askServer(): Promise<void> {
+    try {
+      const response = await fetch('/api/streams');
+      serverRefuses.value = response.status === 401;
+      streams.value = streamsSchema.parse(await response.json()).streams;
+      if (samples.value.length === 0)
+        samples.value = samplesSchema.parse(await (await fetch('/api/samples')).json()).samples;
+      serverReached.value = true;
+    } catch {
+      serverReached.value = false;
+    }
+  }
+
+  return { streams, samples, serverReached, serverRefuses, askServer };
+}
