@@ -1,5 +1,6 @@
 import { Command, CommanderError } from 'commander';
 import { analyzeCommand } from './commands/analyze.ts';
+import { askCommand } from './commands/ask.ts';
 import { attachCommand } from './commands/attach.ts';
 import { eventsCommand } from './commands/events.ts';
 import { followCommand } from './commands/follow.ts';
@@ -18,6 +19,7 @@ export async function main(argv: readonly string[], root: string): Promise<void>
   program.addCommand(attachCommand(root));
   program.addCommand(followCommand(root));
   program.addCommand(analyzeCommand());
+  program.addCommand(askCommand());
   program.addCommand(eventsCommand());
   program.addCommand(serveCommand(root));
   program.exitOverride((error) => {

@@ -104,7 +104,7 @@ export * from './study/subject.ts';
 // One question a file, asked in the same way by page and command line; their registry, and the shapes of their answers.
 export { ANALYSIS_SCHEMA, analysisReport, type AnalysisReport } from './measures/analysis-report.ts';
 export * from './measures/registry.ts';
-export type { Column, Measure, Table } from './measures/measure.ts';
+export { askMembers, type AskMember, type Column, type Measure, type Table } from './measures/measure.ts';
 export type { ChurnAnswer, ChurnRow } from './measures/churn.ts';
 export type { CollectionDetail } from './measures/collection.ts';
 export type { ChosenKind, CollectionsAnswer } from './measures/collections.ts';

@@ -1,22 +1,24 @@
-import { Command } from 'commander';
 import { analysisReport } from '@brisk-heron/core';
+import { Command } from 'commander';
+import { addStudyOptions, sideOf, studyOf, type StudyOptions } from '../input/study-options.ts';
 import { readUsable } from '../read-usable.ts';
 import { renderText } from '../render/text.ts';
 
 /** `heron analyze FILE…`: the measures of a log or a recording. */
 export function analyzeCommand(): Command {
-  return new Command('analyze')
+  const command = new Command('analyze')
     .description('print the measures of a GC log or a recording; several files are the parts of one rotated log')
     .argument('<files...>', 'files, plain or gzip')
-    .option('--json', 'one JSON object, brisk-heron/analysis@1, instead of text')
-    .action(analyze);
+    .option('--json', 'one JSON object, brisk-heron/analysis@1, instead of text');
+  return addStudyOptions(command).action(analyze);
 }
 
-async function analyze(files: readonly string[], options: { json?: boolean }): Promise<void> {
+async function analyze(files: readonly string[], options: StudyOptions & { json?: boolean }): Promise<void> {
   const read = await readUsable(files);
   if (read === null) return;
-  const { runs } = read;
-  const report = analysisReport(runs[runs.length - 1]!, runs);
+  const study = studyOf(read, options);
+  const { recording, span } = study.side(sideOf(options));
+  const report = analysisReport(recording, options.run === undefined ? study.runs : [], span);
   const named = read.exported
     ? { ...report, source: { ...report.source, format: 'recording', contains: report.source.format } }
     : report;

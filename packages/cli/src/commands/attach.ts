@@ -1,7 +1,6 @@
 import { appendFile, readFile, rm, writeFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
-import { Command } from 'commander';
 import {
   DEFAULT_BIRTHS_MS,
   DEFAULT_FLOOR_EVERY_MS,
@@ -9,15 +8,16 @@ import {
   DEFAULT_INTERVAL_BYTES,
   type RecorderSettings,
 } from '@brisk-heron/recorder-node';
+import { Command } from 'commander';
 import type { ChildEnd } from '../recording/child.ts';
 import { ensureAgent, JvmTrouble } from '../recording/jvm-agent.ts';
 import { attachAgent, closeLog, executableOf, isJvm, isRunning } from '../recording/jvm-attach.ts';
 import { addLeftoverLogs, jvmLogFile, removeLogs } from '../recording/jvm-log-files.ts';
-import { addJvmOptions, jvmSettingsOf, type JvmCommandOptions } from '../recording/jvm-options.ts';
+import { addJvmOptions, type JvmCommandOptions, jvmSettingsOf } from '../recording/jvm-options.ts';
 import { ensureAddon } from '../recording/node-addon.ts';
 import { attachNode, isNodeProcess } from '../recording/node-attach.ts';
 import { completed, interrupted, say, sendWhile } from '../recording/outgoing.ts';
-import { takeFile, type Destination } from '../recording/spool.ts';
+import { type Destination, takeFile } from '../recording/spool.ts';
 
 interface AttachOptions extends JvmCommandOptions {
   readonly out?: string;

@@ -1,9 +1,9 @@
 import { createWriteStream } from 'node:fs';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { Command } from 'commander';
 import type { Recording } from '@brisk-heron/core';
 import { eventsArrow, pathsArrow } from '@brisk-heron/core/events-arrow';
+import { Command } from 'commander';
 import { readUsable } from '../read-usable.ts';
 
 /** `heron events FILE…`: a recording's events as Arrow files. */

@@ -1,22 +1,22 @@
 import { statSync, writeFileSync } from 'node:fs';
 import { resolve } from 'node:path';
-import { Command, Option } from 'commander';
 import {
   DEFAULT_BIRTHS_MS,
-  DEFAULT_INTERVAL_BYTES,
   DEFAULT_FLOOR_EVERY_MS,
   DEFAULT_FLOOR_SHARE_RATIO,
+  DEFAULT_INTERVAL_BYTES,
   type RecorderSettings,
 } from '@brisk-heron/recorder-node';
-import { endLike, runChild, type ChildEnd } from '../recording/child.ts';
+import { Command, Option } from 'commander';
+import { type ChildEnd, endLike, runChild } from '../recording/child.ts';
 import { agentAtHand, ensureAgent } from '../recording/jvm-agent.ts';
-import { ensureAddon } from '../recording/node-addon.ts';
-import { addLeftoverLogs, removeLogs } from '../recording/jvm-log-files.ts';
 import { isJava, jvmEnvironment, recordedJavaCommand, spoolSettings } from '../recording/jvm-launch.ts';
-import { addJvmOptions, jvmSettingsOf, type JvmCommandOptions } from '../recording/jvm-options.ts';
+import { addLeftoverLogs, removeLogs } from '../recording/jvm-log-files.ts';
+import { addJvmOptions, type JvmCommandOptions, jvmSettingsOf } from '../recording/jvm-options.ts';
+import { ensureAddon } from '../recording/node-addon.ts';
 import { completed, NOBODY_SPOKE, say, sendWhile } from '../recording/outgoing.ts';
-import { takeFile, type Destination } from '../recording/spool.ts';
 import { asCommand, isNode, programName, recorderEnvironment } from '../recording/recorder-environment.ts';
+import { type Destination, takeFile } from '../recording/spool.ts';
 
 interface RecordOptions extends JvmCommandOptions {
   readonly out?: string;

@@ -3,15 +3,16 @@ import { open } from 'node:fs/promises';
 import { basename } from 'node:path';
 import type { Readable } from 'node:stream';
 import { createGunzip } from 'node:zlib';
-import { fileBeginning } from '@brisk-heron/server';
 import {
   groupParts,
   InputReader,
   missingOfGzip,
+  type Notebook,
   type PartFile,
   type PartGroup,
   type ReadResult,
 } from '@brisk-heron/core';
+import { fileBeginning } from '@brisk-heron/server';
 
 const HEAD_BYTES = 64 * 1024;
 
@@ -22,6 +23,8 @@ export interface FilesResult {
   readonly result: ReadResult;
   /** The input was an exported recording. */
   readonly exported: boolean;
+  /** What was noted beside it; null where nothing was. */
+  readonly notebook: Notebook | null;
   readonly warnings: readonly string[];
 }
 
@@ -36,6 +39,7 @@ export async function readFiles(files: readonly string[]): Promise<FilesResult> 
     return {
       result: { ok: false, code: 'several-runs', message: severalRuns(files, [group!, ...others]) },
       exported: false,
+      notebook: null,
       warnings,
     };
   const copies =
@@ -51,7 +55,8 @@ export async function readFiles(files: readonly string[]): Promise<FilesResult> 
   if (last !== undefined && last.missing === '' && warnings.length > 0) last.missing = warnings[0]!;
   for (const message of warnings)
     last?.issues.add({ code: 'cut-gzip', line: last.lines, byteOffset: last.bytes, message });
-  return { result, exported: reader.header !== null, warnings: [...copies, ...warnings] };
+  const notebook = reader.header?.notebook ?? null;
+  return { result, exported: reader.header !== null, notebook, warnings: [...copies, ...warnings] };
 }
 
 function severalRuns(files: readonly string[], groups: readonly PartGroup[]): string {

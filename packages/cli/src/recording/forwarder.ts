@@ -1,5 +1,5 @@
 import { appendFileSync } from 'node:fs';
-import { open, type FileHandle } from 'node:fs/promises';
+import { type FileHandle, open } from 'node:fs/promises';
 import { setTimeout as wait } from 'node:timers/promises';
 import { runIdentity } from '@brisk-heron/server';
 import { z } from 'zod';

@@ -2,8 +2,8 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, readFileSync, realpathSync } from 'node:fs';
 import { join } from 'node:path';
 import { homeOf, JvmTrouble, onPath } from './jvm-agent.ts';
+import { agentOptions, type JvmSettings, LOG_DECORATIONS } from './jvm-launch.ts';
 import { textOf } from './spool.ts';
-import { agentOptions, LOG_DECORATIONS, type JvmSettings } from './jvm-launch.ts';
 
 /** What the agent answers when it is loaded; JNI's own failure is negative. */
 const ANSWERS: ReadonlyMap<string, string> = new Map(

@@ -1,6 +1,6 @@
-import { appendFile, readFile, readdir, rm } from 'node:fs/promises';
-import { basename, dirname, join } from 'node:path';
 import { createReadStream } from 'node:fs';
+import { appendFile, readdir, readFile, rm } from 'node:fs/promises';
+import { basename, dirname, join } from 'node:path';
 import { createInterface } from 'node:readline';
 
 /** Where the JVM with process id `%p` prints its collector's log, beside the recording it belongs to. */

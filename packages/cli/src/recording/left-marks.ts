@@ -1,7 +1,7 @@
 import { appendFileSync, createReadStream } from 'node:fs';
 import { createInterface } from 'node:readline';
 import { z } from 'zod';
-import { textOf, type Destination } from './spool.ts';
+import { type Destination, textOf } from './spool.ts';
 
 const markSchema = z.object({ do: z.literal('mark'), label: z.string(), epochMs: z.number() });
 const helloSchema = z.object({ k: z.literal('hello'), h: z.string(), epochMs: z.number() });

@@ -1,4 +1,4 @@
-import { open, stat, type FileHandle } from 'node:fs/promises';
+import { type FileHandle, open, stat } from 'node:fs/promises';
 import { setTimeout as wait } from 'node:timers/promises';
 
 const CHUNK_BYTES = 256 * 1024;

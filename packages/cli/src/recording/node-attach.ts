@@ -1,9 +1,9 @@
-import { createRequire } from 'node:module';
 import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
 import { basename } from 'node:path';
 import type { RecorderSettings } from '@brisk-heron/recorder-node';
-import { executableOf } from './jvm-attach.ts';
 import { findInspector, InspectorClient, waitForInspector } from './inspector-client.ts';
+import { executableOf } from './jvm-attach.ts';
 
 const OPENS_WITHIN_MS = 5000;
 /** The runtime opens its inspector at this signal; it would end a program that does not know it. */

@@ -3,7 +3,7 @@ import { setTimeout as wait } from 'node:timers/promises';
 import { fileBeginning, runIdentityOf } from '@brisk-heron/server';
 import { z } from 'zod';
 import type { ChildEnd } from './child.ts';
-import { Forwarder, type Drained } from './forwarder.ts';
+import { type Drained, Forwarder } from './forwarder.ts';
 import { addLeftoverLogs, removeLogs } from './jvm-log-files.ts';
 import { addLeftMarks } from './left-marks.ts';
 import {
@@ -12,17 +12,17 @@ import {
   ownAccess,
   pageAddress,
   serverAccess,
-  startServer,
   type ServerAccess,
+  startServer,
 } from './server-access.ts';
 import {
+  type Destination,
   isOpenElsewhere,
   makeSpool,
   newStreamId,
   removeSpool,
-  takeLeftSpools,
-  type Destination,
   type Spool,
+  takeLeftSpools,
 } from './spool.ts';
 
 const DRAIN_MS = 15_000;

@@ -1,6 +1,6 @@
-import { basename } from 'node:path';
 import { createRequire } from 'node:module';
-import { SETTINGS_VARIABLE, type RecorderSettings } from '@brisk-heron/recorder-node';
+import { basename } from 'node:path';
+import { type RecorderSettings, SETTINGS_VARIABLE } from '@brisk-heron/recorder-node';
 
 /** Environment in which every Node process that the program starts is recorded. */
 export function recorderEnvironment(environment: NodeJS.ProcessEnv, settings: RecorderSettings): NodeJS.ProcessEnv {

@@ -1,6 +1,6 @@
 import { closeSync, existsSync, openSync, readdirSync, readFileSync, readlinkSync, rmSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { claim, ownerOf, privateFolder, type Claim } from '@brisk-heron/server';
+import { claim, type Claim, ownerOf, privateFolder } from '@brisk-heron/server';
 import { dataDirectory } from '../places.ts';
 
 /** Where a recording goes while it is made. */

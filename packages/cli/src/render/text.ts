@@ -1,4 +1,4 @@
-import { formatBytes, formatClock, formatDuration, formatPercent, type AnalysisReport } from '@brisk-heron/core';
+import { type AnalysisReport, formatBytes, formatClock, formatDuration, formatPercent } from '@brisk-heron/core';
 
 const MOST_SITES = 10;
 const LABEL_WIDTH = 14;

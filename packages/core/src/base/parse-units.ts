@@ -32,3 +32,13 @@ export function parseDuration(text: string): number {
   const found = /^\s*(\d+(?:[.,]\d+)?)\s*(ms|s|sec|min|m|h)?\s*$/i.exec(text);
   return found === null ? NaN : Number(found[1]!.replace(',', '.')) * MILLISECONDS.get((found[2] ?? '').toLowerCase())!;
 }
+
+/**
+ * Milliseconds of an instant as people type it: `1:23.4`, `1:02:03`, or a duration from the beginning. NaN when it is
+ * none.
+ */
+export function parseClock(text: string): number {
+  const found = /^\s*(?:(\d+):)?(\d+):(\d+(?:\.\d+)?)\s*$/.exec(text);
+  if (found === null) return parseDuration(text);
+  return ((Number(found[1] ?? 0) * 60 + Number(found[2])) * 60 + Number(found[3])) * 1000;
+}

@@ -133,7 +133,6 @@ export class InputReader {
     for (const run of runs) {
       forgetAbsurdSizes(run);
       run.missing = this.missing();
-      this.giveNotebook(run);
     }
     return runs.length > 0 ? { ok: true, runs } : this.unusable();
   }
@@ -168,15 +167,6 @@ export class InputReader {
     const rest = head.subarray(end + 1);
     this.held = [this.sums === null ? rest : this.sums.take(rest)];
     return true;
-  }
-
-  // What the engineer typed beside an exported recording holds for whoever reads it.
-  private giveNotebook(run: Recording): void {
-    const notebook = this.header?.notebook;
-    if (notebook === undefined) return;
-    run.givenLimitBytes = notebook.limitBytes ?? NaN;
-    run.givenSettleMs = notebook.settleMs ?? NaN;
-    run.givenOwnRules = notebook.ownRules;
   }
 
   // What of an exported recording is not good.

@@ -38,10 +38,10 @@ const MOST_MOMENTS = 50;
  * Every measure of one run as the plain object that `analyze --json` prints (docs/measures.md). NaN figures are null.
  * The shape only ever gains members.
  */
-export function analysisReport(recording: Recording, runs: readonly Recording[] = []) {
-  const span = wholeSpan(recording);
+export function analysisReport(recording: Recording, runs: readonly Recording[] = [], chosenSpan: Span | null = null) {
+  const span = chosenSpan ?? wholeSpan(recording);
   // What a program lets go as it ends is no part of what it did.
-  const work = workOf(span, endOfWorkMs(recording));
+  const work = chosenSpan ?? workOf(span, endOfWorkMs(recording));
   const verdict = judge(recording, work);
   const observed = recording.tables.objects.length + recording.tables.flows.length > 0;
   const table = observed
@@ -72,11 +72,16 @@ export function analysisReport(recording: Recording, runs: readonly Recording[] 
         }),
     ...(recording.missing === '' ? {} : { missing: recording.missing }),
     durationMs: recording.hasClock ? recording.durationMs : null,
-    ...collectingReport(recording, span),
+    ...(chosenSpan === null ? {} : { span: chosenSpan }),
+    ...collectingReport(recording, span, chosenSpan === null ? Infinity : chosenSpan.toMs),
     findings: findProblems(recording, span).map(findingReport),
     allocation: allocationReport(recording, span),
     promotion: promotionReport(recording, span),
-    verdict: verdictReport({ verdict, table, run: runSummary(recording, work, verdict, table) }),
+    verdict: verdictReport({
+      verdict,
+      table,
+      run: chosenSpan === null ? runSummary(recording, work, verdict, table) : null,
+    }),
     ...(work === span ? {} : { endOfWorkMs: work.toMs }),
     sites: (table?.rows ?? []).slice(0, MOST_SITES).map((site) => siteReport(recording, site)),
     ...(table === null ? {} : { settleMs: table.settleMs, recentLeftOut: table.recentLeftOut }),
@@ -102,14 +107,14 @@ function sourceReport(recording: Recording) {
   };
 }
 
-function collectingReport(recording: Recording, span: Span) {
-  const selection = programPauses(recording, { fromMs: span.fromMs, toMs: Infinity });
+function collectingReport(recording: Recording, span: Span, pausesToMs: number) {
+  const selection = programPauses(recording, { fromMs: span.fromMs, toMs: pausesToMs });
   const figures = pauseFigures(recording, selection, span);
   const { own, ...counts } = countCollections(recording, span);
   const lost = recording.hasClock ? lostTime(recording, selection, span) : null;
   const mmu =
     lost !== null && pausesAreTold(recording)
-      ? minimumMutatorUtilisation(lost, span, mmuWindows(recording.durationMs))
+      ? minimumMutatorUtilisation(lost, span, mmuWindows(spanLengthMs(span)))
       : [];
   return {
     pauses: {
@@ -124,10 +129,10 @@ function collectingReport(recording: Recording, span: Span) {
       byName: Object.fromEntries(figures.byName),
     },
     ...(lost === null || !losesBesidePauses(recording) ? {} : { lost: lostReport(lost, span) }),
-    ...stallReport(recording),
-    ...safepointReport(recording),
+    ...stallReport(recording, span),
+    ...safepointReport(recording, span),
     collections: { ...counts, storms: findStorms(recording, span).length, ownForced: own },
-    heap: heapReport(recording),
+    heap: heapReport(recording, span),
   };
 }
 
@@ -149,13 +154,13 @@ function lostReport(
 }
 
 // Waits of single threads for memory, where the source tells any; no part of the pauses, for others ran on.
-function stallReport(recording: Recording) {
-  const { stalls } = recording.tables;
-  if (stalls.length === 0) return {};
-  const durations = stalls.col.durationMs.subarray(0, stalls.length);
+function stallReport(recording: Recording, span: Span) {
+  const { length, col } = recording.tables.stalls;
+  const durations = col.durationMs.subarray(0, length).filter((_, row) => isWithin(span, col.startMs[row]!));
+  if (durations.length === 0) return {};
   return {
     stalls: {
-      count: stalls.length,
+      count: durations.length,
       totalMs: durations.reduce((sum, each) => sum + each, 0),
       maxMs: durations.reduce((most, each) => Math.max(most, each), 0),
     },
@@ -163,18 +168,12 @@ function stallReport(recording: Recording) {
 }
 
 // Stops of every thread, for the collector or not, where the source tells any.
-function safepointReport(recording: Recording) {
-  const { safepoints } = recording.tables;
-  if (safepoints.length === 0) return {};
-  const sum = (column: Float64Array): number =>
-    column.subarray(0, safepoints.length).reduce((total, each) => total + each, 0);
-  return {
-    safepoints: {
-      count: safepoints.length,
-      totalMs: sum(safepoints.col.totalMs),
-      reachMs: sum(safepoints.col.reachMs),
-    },
-  };
+function safepointReport(recording: Recording, span: Span) {
+  const { length, col } = recording.tables.safepoints;
+  const rows = Array.from({ length }, (_, row) => row).filter((row) => isWithin(span, col.startMs[row]!));
+  if (rows.length === 0) return {};
+  const sum = (column: Float64Array): number => rows.reduce((total, row) => total + column[row]!, 0);
+  return { safepoints: { count: rows.length, totalMs: sum(col.totalMs), reachMs: sum(col.reachMs) } };
 }
 
 function findingReport(finding: Finding) {
@@ -191,14 +190,15 @@ function findingReport(finding: Finding) {
   };
 }
 
-function heapReport(recording: Recording) {
+function heapReport(recording: Recording, span: Span) {
   const used = usedSeries(recording);
   let peak = NaN;
-  for (const bytes of used.bytes) if (!(peak >= bytes)) peak = bytes;
-  const outside = outsideHeap(recording, wholeSpan(recording));
+  for (let at = 0; at < used.bytes.length; at++)
+    if (isWithin(span, used.tMs[at]!) && !(peak >= used.bytes[at]!)) peak = used.bytes[at]!;
+  const outside = outsideHeap(recording, span);
   return {
     peakUsedBytes: known(peak),
-    lastUsedAfterBytes: known(lastUsedAfter(recording)),
+    lastUsedAfterBytes: known(lastUsedAfter(recording, span)),
     limitBytes: known(recording.limitBytes()),
     ...(outside === null
       ? {}
@@ -214,9 +214,15 @@ function heapReport(recording: Recording) {
   };
 }
 
-function lastUsedAfter(recording: Recording): number {
-  const { bytes } = usedAfterSeries(recording);
-  return bytes.length === 0 ? NaN : bytes[bytes.length - 1]!;
+function lastUsedAfter(recording: Recording, span: Span): number {
+  const { tMs, bytes } = usedAfterSeries(recording);
+  for (let at = bytes.length - 1; at >= 0; at--) if (isWithin(span, tMs[at]!)) return bytes[at]!;
+  return NaN;
+}
+
+// Ends included: the last reading of a whole recording lies at its end.
+function isWithin({ fromMs, toMs }: Span, tMs: number): boolean {
+  return tMs >= fromMs && tMs <= toMs;
 }
 
 // What a recorder says of its own sight, where it says anything.

@@ -85,7 +85,7 @@ const CHURN = piece('churn', (subject: Subject, input: FoundInput & { readonly c
 export const churn = measure({
   name: 'churn',
   title: 'how fast keys allocate, how long that lives, and the collections that it causes',
-  ask: z.object(LOOK_ASK),
+  ask: z.strictObject(LOOK_ASK),
   answer: (side, ask): ChurnAnswer => churnOf(side.found(ask), side.look(ask)),
   table: {
     rows: (answer: ChurnAnswer) => answer.rows,

@@ -26,6 +26,6 @@ const WORDS = piece(
 export const completion = measure({
   name: 'completion',
   title: 'what may stand in the find field at the caret',
-  ask: z.object({ text: z.string().max(2000), caret: z.number().int().min(0) }),
+  ask: z.strictObject({ text: z.string().max(2000), caret: z.number().int().min(0) }),
   answer: (side, { text, caret }): readonly FindOption[] => completionOf(side.subject, text, caret),
 });

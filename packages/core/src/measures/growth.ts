@@ -192,7 +192,7 @@ function afterPoints(recording: Recording, span: Span): { afterMs: Float64Array;
 export const growth = measure({
   name: 'growth',
   title: 'what adds to the floor, and how: keys by what they keep, steps, rounds, the highest point',
-  ask: z.object({
+  ask: z.strictObject({
     ...LOOK_ASK,
     rounds: z.string().nullable().default(null).describe('label of the mark between which rounds lie'),
   }),

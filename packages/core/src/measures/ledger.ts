@@ -276,7 +276,7 @@ const AIM = z.discriminatedUnion('kind', [
 export const ledger = measure({
   name: 'ledger',
   title: 'every event in order: births with their fates, collections, marks; and runs of alike allocations',
-  ask: z.object({
+  ask: z.strictObject({
     ...LOOK_ASK,
     aim: AIM.default({ kind: 'place', place: 0 }).describe('where the lines begin'),
     count: z.number().int().min(1).max(100_000).default(100).describe('lines wanted'),

@@ -51,3 +51,20 @@ export function measure<N extends string, A extends z.ZodType, T, R = never>(dec
 }): Measure<N, A, T> {
   return { report: [], ...declared, table: (declared.table ?? null) as Table<T, unknown> | null };
 }
+
+/** One member of a measure's ask, in words. */
+export interface AskMember {
+  readonly name: string;
+  readonly about: string;
+  /** What holds where it is left out; undefined where it must be given. */
+  readonly fallback: unknown;
+}
+
+/** What may be asked of a measure. */
+export function askMembers(ask: z.ZodType): readonly AskMember[] {
+  if (!(ask instanceof z.ZodObject)) return [];
+  return Object.entries(ask.shape as Readonly<Partial<Record<'charge', z.ZodType>>>).map(([name, member]) => {
+    const left = member.safeParse(undefined);
+    return { name, about: member.description ?? '', fallback: left.success ? left.data : undefined };
+  });
+}

@@ -77,7 +77,7 @@ export function bandSpan(recording: Pick<Recording, 'durationMs'>, band: number)
 export const moment = measure({
   name: 'moment',
   title: 'what lived at an instant, by key and by the time of its birth; and what changed since another',
-  ask: z.object({
+  ask: z.strictObject({
     ...LOOK_ASK,
     tMs: z.number().min(0).nullable().default(null).describe('the instant, in ms; the end where none is given'),
     band: z.number().int().min(0).nullable().default(null).describe('only what was born in this band of time'),

@@ -263,7 +263,7 @@ export function known(value: number): number | null {
 export const overview = measure({
   name: 'overview',
   title: 'the verdict, and what each question would answer, in a line',
-  ask: z.object({}),
+  ask: z.strictObject({}),
   answer: (side): Overview => overviewOf(side.subject, side.look(), side.study.runs),
   report: ['source', 'durationMs', 'heap', 'samples', 'silences', 'notes', 'thinned', 'missing', 'endOfWorkMs', 'runs'],
 });

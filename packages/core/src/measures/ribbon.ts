@@ -135,7 +135,7 @@ export function scopeName(scope: number): string {
 export const ribbon = measure({
   name: 'ribbon',
   title: 'what the ribbon draws: layers by time of birth, floor, used memory, pauses, marks',
-  ask: z.object({
+  ask: z.strictObject({
     ...LOOK_ASK,
     window: z
       .object({ fromMs: z.number(), toMs: z.number() })

@@ -138,7 +138,7 @@ export function chargeRow(recording: Recording, charge: Charge, row: ChargeFigur
 export const sites = measure({
   name: 'sites',
   title: 'who allocates: keys by what they allocated, kept or let die',
-  ask: z.object({
+  ask: z.strictObject({
     ...LOOK_ASK,
     fate: z.enum(FATES).default('all').describe('what became of it by the end of the span'),
     counted: z.enum(COUNTED).default('bytes').describe('what keys are sorted by'),

@@ -47,7 +47,7 @@ const SIZES = piece('sizes', (subject: Subject, input: FoundInput & { readonly c
 export const sizes = measure({
   name: 'sizes',
   title: 'how big the objects of each key are',
-  ask: z.object(LOOK_ASK),
+  ask: z.strictObject(LOOK_ASK),
   answer: (side, ask): SizesAnswer => sizesOf(side.found(ask), side.look(ask)),
   table: {
     rows: (answer: SizesAnswer) => answer.rows,

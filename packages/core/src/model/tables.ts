@@ -47,6 +47,9 @@ export const originSchema = { pathId: 'u32', typeId: 'u32', threadId: 'u32', hea
  * `thinned`: the row stands for 2^thinned that were read (model/thin-objects.ts), which its probability or size tells
  * already.
  *
+ * `sourceId`: the id that the source gave it, unique in its heap while it lives: what other files are joined by. NaN
+ * for none.
+ *
  * Weight: with `probability` p, `sizeBytes` is one object's size and it stands for 1/p objects; with p = NaN,
  * `sizeBytes` is already the source's scaled estimate of bytes and the count it stands for is unknown.
  */
@@ -61,6 +64,7 @@ export const objectSchema = {
   probability: 'f32',
   originId: 'u32',
   thinned: 'u8',
+  sourceId: 'f64',
 } as const;
 
 /**

@@ -1,8 +1,9 @@
 import { gunzipSync, gzipSync } from 'node:zlib';
-import { analysisReport } from '../../src/measures/analysis-report.ts';
 import { InputReader } from '../../src/formats/input-reader.ts';
 import { blockBytesFor, BlockCheck, BlockSummer, crc32 } from '../../src/formats/recording-file/block-check.ts';
 import { writeRecordingHeader } from '../../src/formats/recording-file/container.ts';
+import { analysisReport } from '../../src/measures/analysis-report.ts';
+import { Study } from '../../src/study/study.ts';
 
 const LINE = (n: number): string =>
   `[${n}.000s][info][gc] GC(${n}) Pause Young (Allocation Failure) ${20 + (n % 9)}M->${10 + (n % 5)}M(64M) 5.000ms\n`;
@@ -85,23 +86,22 @@ test('an export without checksums, as older pages wrote it, is read as before', 
 
 test('what was typed beside an exported recording holds for whoever reads it', () => {
   const notebook = { limitBytes: 16 * 2 ** 20, settleMs: 7000, ownRules: ['weirs/'], moments: [] };
-  const result = read(
-    Buffer.concat([
-      Buffer.from(
-        writeRecordingHeader({
-          name: 'weirs',
-          createdEpochMs: 1,
-          parts: [{ name: 'gc.log', bytes: LOG.length }],
-          notebook,
-        }),
-      ),
-      LOG,
-    ]),
-  );
+  const header = writeRecordingHeader({
+    name: 'weirs',
+    createdEpochMs: 1,
+    parts: [{ name: 'gc.log', bytes: LOG.length }],
+    notebook,
+  });
+  const reader = new InputReader();
+  reader.write(Buffer.concat([Buffer.from(header), LOG]));
+  const result = reader.end();
   if (!result.ok) throw new Error(result.message);
-  const [run] = result.runs;
-  expect([run!.limitBytes(), run!.givenSettleMs, run!.ownRules]).toEqual([16 * 2 ** 20, 7000, ['weirs/']]);
-  expect(analysisReport(run!).heap.limitBytes).toBe(16 * 2 ** 20);
+  const run = new Study(reader, reader.header?.notebook).run();
+  expect([run.limitBytes(), run.givenSettleMs, run.ownRules]).toEqual([16 * 2 ** 20, 7000, ['weirs/']]);
+  expect(analysisReport(run).heap.limitBytes).toBe(16 * 2 ** 20);
+  // What is given on a command line stands instead of what was noted.
+  const other = new Study(reader, reader.header?.notebook, { limitBytes: 2 ** 30 }).run();
+  expect([other.limitBytes(), other.givenSettleMs]).toEqual([2 ** 30, 7000]);
 });
 
 test('blocks get longer before they get too many', () => {

@@ -234,6 +234,7 @@ function appendBorn(recording: Recording, scope: HeapScope, line: BornLine): str
     col.bornEarlyMs[row] = line.at ? 0 : bornMs - line.from;
     col.bornLateMs[row] = line.at ? 0 : line.to - bornMs;
     col.sizeBytes[row] = line.size[i]!;
+    col.sourceId[row] = line.id[i]!;
     if (line.p) col.probability[row] = line.p[i]!;
     else if (line.interval) col.probability[row] = -Math.expm1(-line.size[i]! / line.interval);
     else if (line.size[i]! > scope.surelyOneBytes)

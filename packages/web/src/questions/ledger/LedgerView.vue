@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { formatDuration, LedgerKind, type LedgerLine } from '@brisk-heron/core';
+import { formatDuration, LedgerKind, parseClock, type LedgerLine } from '@brisk-heron/core';
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import DenseTable from '../../components/DenseTable.vue';
 import ProgressLine from '../../components/ProgressLine.vue';
@@ -7,7 +7,7 @@ import { exactBytes, plusMinus } from '../../components/figures.ts';
 import FindField from '../../look-controls/FindField.vue';
 import { useWorkspace } from '../../stores/workspace.ts';
 import { useLedger } from './ledger-state.ts';
-import { clockMs, exactClock, lifetime, runColumns, size, what } from './ledger-words.ts';
+import { exactClock, lifetime, runColumns, size, what } from './ledger-words.ts';
 
 /** Every event in order. Only the lines in sight are asked for, so that millions scroll like ten. */
 const workspace = useWorkspace();
@@ -112,7 +112,7 @@ function toCollection(by: 1 | -1): void {
 }
 
 function jumpTo(): void {
-  const tMs = clockMs(jump.value);
+  const tMs = parseClock(jump.value);
   invalid.value = Number.isNaN(tMs);
   if (!invalid.value) book.go({ kind: 'time', tMs });
 }

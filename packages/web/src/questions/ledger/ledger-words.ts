@@ -5,19 +5,10 @@ import {
   formatPercent,
   LedgerKind,
   type LedgerLine,
-  parseDuration,
   type RunLine,
 } from '@brisk-heron/core';
 import type { DenseColumn } from '../../components/dense-column.ts';
 import { countText, exactBytes, plusMinus, plusMinusCount, shortType } from '../../components/figures.ts';
-
-/** `1:23.4`, or a duration from the beginning. */
-export function clockMs(text: string): number {
-  const found = /^\s*(?:(\d+):)?(\d+):(\d+(?:\.\d+)?)\s*$/.exec(text);
-  return found === null
-    ? parseDuration(text)
-    : ((Number(found[1] ?? 0) * 60 + Number(found[2])) * 60 + Number(found[3])) * 1000;
-}
 
 /** To the millisecond: `0:30.012`. */
 export function exactClock(tMs: number): string {
