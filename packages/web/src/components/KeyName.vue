@@ -7,7 +7,7 @@ defineProps<{ words: KeyWords }>();
 
 <template>
   <span :title="`${words.name} ${words.place}`"
-    ><code :class="{ quiet: !words.isOwn }">{{ words.name }}</code>
-    <span class="quiet">{{ words.shortPlace }}</span></span
+    ><code :class="{ quiet: !words.isOwn }">{{ words.name }}</code
+    >{{ ' ' }} <span class="quiet">{{ words.shortPlace }}</span></span
   >
 </template>

@@ -28,7 +28,8 @@ const save = (): void => saveBlob(new Blob([props.csv()], { type: 'text/csv' }),
 
 <template>
   <p class="quiet condensed take">
-    <span role="status">{{ told }}</span> <button type="button" class="linklike" @click="copy">copy the table</button>
+    <span role="status">{{ told }}</span> <button type="button" class="linklike" @click="copy">copy the table</button
+    >{{ ' ' }}
     <button type="button" class="linklike" data-test="csv" @click="save">save as CSV</button>
   </p>
 </template>

@@ -23,5 +23,6 @@ const workspace = useWorkspace();
       </option>
     </select>
   </label>
+  {{ ' ' }}
   <OwnRules v-if="workspace.charge === 'ownFrame' && !text" />
 </template>

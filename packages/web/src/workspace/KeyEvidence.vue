@@ -53,7 +53,8 @@ const grows = computed(() => props.detail.row.growthLow > 0);
           >through {{ step.count }} frame{{ step.count === 1 ? '' : 's' }} of {{ step.through }}</span
         >
         <span v-else :class="{ site: step.isSite }"
-          ><code>{{ step.frame.functionName }}</code>
+          ><code>{{ step.frame.functionName }}</code
+          >{{ ' ' }}
           <span class="quiet condensed">{{ step.frame.file.split('/').pop() }}:{{ step.frame.line }}</span></span
         >
       </li>
@@ -136,7 +137,7 @@ const grows = computed(() => props.detail.row.growthLow > 0);
       }}
     </p>
     <p class="actions">
-      <v-btn @click="workspace.find = only">Only this</v-btn>
+      <v-btn @click="workspace.find = only">Only this</v-btn>{{ ' ' }}
       <v-btn v-if="detail.paths > 1" data-test="its-paths" @click="showPaths"
         >All {{ detail.paths.toLocaleString('en') }} paths</v-btn
       >

@@ -184,7 +184,7 @@ function clicked(event: MouseEvent): void {
           <li v-for="group in answer.together" :key="group.types[0]">
             <span v-for="(type, place) in group.types.slice(0, 6)" :key="type" :title="type"
               >{{ place > 0 ? ' : ' : '' }}<code>{{ shortType(type) }}</code></span
-            ><template v-if="group.types.length > 6"> and {{ group.types.length - 6 }} more</template>
+            ><template v-if="group.types.length > 6"> and {{ group.types.length - 6 }} more</template>{{ ' ' }}
             <span class="quiet">as {{ ratioText(group.ratios.slice(0, 6)) }}, ρ ≥ {{ group.rho.toFixed(2) }}</span>
           </li>
         </ul>

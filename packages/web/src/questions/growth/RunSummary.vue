@@ -56,7 +56,7 @@ const facts = computed(() => {
     </p>
     <ul v-if="run.peakSites.length > 0" class="condensed" aria-label="What lived then, by site">
       <li v-for="site in run.peakSites" :key="site.site">
-        <span class="share">{{ formatPercent(site.shareRatio) }}</span> <code>{{ site.site }}</code>
+        <span class="share">{{ formatPercent(site.shareRatio) }}</span> <code>{{ site.site }}</code>{{ ' ' }}
         <span class="quiet">{{ formatBytes(site.bytes) }} {{ plusMinus(site.bytesSe) }} lived then</span>
       </li>
     </ul>

@@ -60,6 +60,7 @@ const columns: readonly DenseColumn<StepRow>[] = [
   <details class="steps" data-test="steps">
     <summary>
       <h3>Steps</h3>
+      {{ ' ' }}
       <span class="quiet condensed">{{ heading }}</span>
     </summary>
     <DenseTable

@@ -225,8 +225,8 @@ function choose(line: LedgerLine): void {
           title="Every event, and the call paths that they point to, as two Arrow IPC files"
           @click="workspace.files.take(workspace.name)"
         >
-          save all events as Arrow
-        </button>
+          save all events as Arrow</button
+        >{{ ' ' }}
         <button
           v-if="answer && answer.total > 0"
           type="button"

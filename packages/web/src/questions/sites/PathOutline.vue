@@ -168,8 +168,8 @@ function parentOf(place: number): number {
               ><span v-if="at > 0" class="quiet"> → </span
               ><em v-if="word.kind === 'through'" class="quiet">through {{ word.count }} of {{ word.of }}</em
               ><span v-else
-                ><code :class="{ quiet: !word.isOwn }">{{ word.name }}</code>
-                <span class="quiet condensed">{{ word.place }}</span></span
+                ><code :class="{ quiet: !word.isOwn }">{{ word.name }}</code
+                >{{ ' ' }} <span class="quiet condensed">{{ word.place }}</span></span
               ></template
             >
           </span>
