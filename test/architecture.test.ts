@@ -5,7 +5,8 @@ import { dirname, join, relative, resolve } from 'node:path';
 const ALLOWED: Readonly<Record<string, readonly string[]>> = {
   'core/base': [],
   'core/model': ['core/base'],
-  'core/formats': ['core/base', 'core/model'],
+  'core/runtimes': ['core/base', 'core/model'],
+  'core/formats': ['core/base', 'core/model', 'core/runtimes'],
   'core/stats': ['core/base'],
   'core/query': ['core/base', 'core/model', 'core/stats', 'core/analysis'],
   'core/analysis': ['core/base', 'core/model', 'core/stats'],

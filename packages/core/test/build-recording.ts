@@ -1,3 +1,4 @@
+import { JVM } from '../src/runtimes/jvm.ts';
 import { NONE } from '../src/base/ids.ts';
 import { Recording } from '../src/model/recording.ts';
 import { CollectionFlag, PauseFlag, PhaseKind, Scope, type ScopeCode } from '../src/model/tables.ts';
@@ -16,7 +17,7 @@ export interface TestCollection {
 /** A recording of one heap with the collections given, each with its pause. */
 export function recordingOf(collections: readonly TestCollection[], durationMs = NaN): Recording {
   const recording = new Recording('recording');
-  recording.addHeap('main');
+  recording.addHeap('main', JVM);
   for (const each of collections) addCollection(recording, each);
   recording.reach(durationMs);
   return recording;

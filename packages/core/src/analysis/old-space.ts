@@ -1,5 +1,6 @@
 import { contains, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
+import type { RuntimeTraits } from '../model/runtime-traits.ts';
 import { CollectionFlag, Scope } from '../model/tables.ts';
 
 /** What went into the old space between two collections of it, and what the second found dead there. */
@@ -12,12 +13,20 @@ export interface OldSpaceCycle {
   readonly diedBytes: number;
 }
 
-/** Names under which runtimes keep promoted objects. */
-const OLD = /^(?:Old|ParOldGen|PSOldGen|Tenured|CMS|Old generation|Old space|old_space)$/;
+/** True for a row of spaces that tells of promoted objects, as the runtime of its heap names them. */
+export function isOldSpace(recording: Recording, spaceRow: number): boolean {
+  const { spaces } = recording.tables;
+  return spaceTraits(recording, spaceRow).oldSpaces.has(recording.strings.text(spaces.col.nameId[spaceRow]!));
+}
 
-/** True for the name of a space that holds promoted objects. */
-export function isOldSpaceName(name: string): boolean {
-  return OLD.test(name);
+/** True for a row of spaces that tells of objects too large for the young space. */
+export function isLargeSpace(recording: Recording, spaceRow: number): boolean {
+  const { spaces } = recording.tables;
+  return spaceTraits(recording, spaceRow).largeSpaces.has(recording.strings.text(spaces.col.nameId[spaceRow]!));
+}
+
+function spaceTraits({ tables: { spaces, collections }, heaps, traits }: Recording, spaceRow: number): RuntimeTraits {
+  return heaps[collections.col.heapId[spaces.col.collectionRow[spaceRow]!]!]?.traits ?? traits;
 }
 
 /**
@@ -34,7 +43,7 @@ export function oldSpaceCycles(recording: Recording, span: Span): OldSpaceCycle[
   const cycles: OldSpaceCycle[] = [];
   for (let at = 0; at < spaces.length; at++) {
     const row = spaces.col.collectionRow[at]!;
-    if (!isOldSpaceName(recording.strings.text(spaces.col.nameId[at]!)) || !contains(span, startMs[row]!)) continue;
+    if (!isOldSpace(recording, at) || !contains(span, startMs[row]!)) continue;
     const [before, after] = [spaces.col.beforeBytes[at]!, spaces.col.afterBytes[at]!];
     if (Number.isNaN(before + after)) continue;
     const state = open.get(heapId[row]!) ?? { lastBytes: before, fromMs: startMs[row]!, promoted: 0, died: 0 };

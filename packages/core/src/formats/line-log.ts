@@ -2,6 +2,7 @@ import type { HeapId } from '../base/ids.ts';
 import { LineSplitter } from '../base/line-splitter.ts';
 import { isPause, isTime } from '../model/domain.ts';
 import { Recording, type SourceFormat } from '../model/recording.ts';
+import type { RuntimeTraits } from '../model/runtime-traits.ts';
 import type { ScopeCode } from '../model/tables.ts';
 import type { FormatParser } from './log-parser.ts';
 import { unwrapLine } from './unwrap-line.ts';
@@ -28,10 +29,14 @@ export class LineLog implements FormatParser {
   private byteOffset = NaN;
 
   /** `take` gets each line with its number from 1 and its byte offset. */
-  constructor(format: SourceFormat, runtime: string, take: (line: string, number: number, offset: number) => void) {
+  constructor(
+    format: SourceFormat,
+    { runtime, traits }: { readonly runtime: string; readonly traits: RuntimeTraits },
+    take: (line: string, number: number, offset: number) => void,
+  ) {
     this.recording = new Recording(format);
     this.recording.runtime = runtime;
-    this.heapId = this.recording.addHeap('main');
+    this.heapId = this.recording.addHeap('main', traits);
     this.splitter = new LineSplitter(
       (line, number, offset) => {
         this.byteOffset = offset;

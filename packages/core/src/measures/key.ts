@@ -52,7 +52,7 @@ export function keyDetailOf(subject: Subject, look: Look, charge: Charge, text: 
     path: foldPath(pathFrames(recording, figures.heaviestPathId), frame, recording.ownRules),
     source: frame === null ? null : (recording.excerpts.get(`${frame.file}:${frame.line}`) ?? null),
     settleMs: table.settleMs,
-    lineMeans: recording.runtime.startsWith('OpenJDK') ? 'allocation' : 'function',
+    lineMeans: recording.traits.lineMeans,
   };
 }
 

@@ -39,6 +39,10 @@ export interface Overview {
   readonly program: string;
   readonly runtime: string;
   readonly format: string;
+  /** A command of such a program, to show how it is recorded. */
+  readonly exampleCommand: string;
+  /** Spaces that lie outside the heap though the log tells them. */
+  readonly outsideSpaces: readonly string[];
   readonly collector: string;
   /** Names of all heaps, and those looked at; null for all of them. */
   readonly heaps: readonly string[];
@@ -122,6 +126,8 @@ export function overviewOf(
     program: recording.program,
     runtime: recording.runtime,
     format: recording.format,
+    exampleCommand: recording.traits.exampleCommand,
+    outsideSpaces: [...recording.traits.outsideSpaces],
     collector: recording.collector,
     heaps: recording.heaps.map(({ name }) => name),
     chosenHeaps: recording.chosenHeaps,

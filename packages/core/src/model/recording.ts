@@ -1,8 +1,8 @@
-import type { FrameId, HeapId, OriginId, PathId, StringId } from '../base/ids.ts';
-import { NONE } from '../base/ids.ts';
+import { type FrameId, type HeapId, NONE, type OriginId, type PathId, type StringId } from '../base/ids.ts';
 import { IssueLog } from '../base/issues.ts';
 import { StringTable } from '../base/string-table.ts';
 import { OriginIndex } from './origin-index.ts';
+import { type CollectorTraits, type RuntimeTraits, UNKNOWN_RUNTIME } from './runtime-traits.ts';
 import { createTables, type RecordingTables } from './tables.ts';
 
 /** Formats a recording may come from; new ones are added, none renamed. */
@@ -12,6 +12,8 @@ export type SourceFormat =
 /** One garbage-collected heap: a process, or one worker isolate of it. */
 export interface Heap {
   name: string;
+  /** What the words of its runtime mean. */
+  readonly traits: RuntimeTraits;
   /** Interval of the source's sampling in bytes; NaN when the source does not sample. */
   samplingIntervalBytes: number;
   /** Most the heap may grow to, in bytes; NaN when the source does not tell. */
@@ -129,10 +131,11 @@ export class Recording {
     if (tMs > this.durationMs) this.durationMs = tMs;
   }
 
-  addHeap(given: string): HeapId {
+  addHeap(given: string, traits: RuntimeTraits = UNKNOWN_RUNTIME): HeapId {
     const name = this.freeHeapName(given);
     return (this.heaps.push({
       name,
+      traits,
       samplingIntervalBytes: NaN,
       limitBytes: NaN,
       startsEmpty: true,
@@ -142,6 +145,16 @@ export class Recording {
       seesAllBirths: false,
       mayInline: false,
     }) - 1) as HeapId;
+  }
+
+  /** What the words of the runtime mean: of the first heap that is looked at. */
+  get traits(): RuntimeTraits {
+    return this.heaps[this.chosenHeaps?.[0] ?? 0]?.traits ?? UNKNOWN_RUNTIME;
+  }
+
+  /** What is known of the collector, by what the source calls it. */
+  get collectorTraits(): CollectorTraits {
+    return this.traits.collectors.find(({ fits }) => fits.test(this.collector))!;
   }
 
   /** Gives a heap another name. */

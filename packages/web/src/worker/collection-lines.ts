@@ -5,8 +5,6 @@ import type { RecordingSession } from './recording-session.ts';
 /** How far around a collection's own line the lines that tell of it are looked for. */
 const AROUND_BYTES = 96 * 1024;
 const MOST_LINES = 160;
-/** Where nothing names a collection, the lines right before its own are shown too. */
-const LINES_BEFORE = 3;
 
 /** Lines of the source that tell of a collection, as they were printed. */
 export interface CollectionLines {
@@ -29,16 +27,14 @@ export async function collectionLines(
   // A cycle's line is its first, a pause's its last.
   const text = await session.textAround(db, offset, AROUND_BYTES, cycle ? AROUND_BYTES * 4 : AROUND_BYTES);
   const all = text.lines.flatMap((line) => linesWithin(line));
-  const id = `GC(${collections.col.gcId[row]!}) `;
-  const named =
-    recording.format === 'jvm-unified' || recording.format === 'recording'
-      ? all.filter((line) => line.includes(id))
-      : [];
-  if (named.length > 0) return { lines: named.slice(0, MOST_LINES), leftOut: Math.max(0, named.length - MOST_LINES) };
-  return {
-    lines: text.lines.slice(Math.max(0, text.at - (recording.format === 'cpython-gc' ? LINES_BEFORE : 0)), text.at + 1),
-    leftOut: 0,
-  };
+  const how = recording.traits.linesOfCollection;
+  if (how !== null && 'named' in how) {
+    const name = how.named(collections.col.gcId[row]!);
+    const named = all.filter((line) => line.includes(name));
+    if (named.length > 0) return { lines: named.slice(0, MOST_LINES), leftOut: Math.max(0, named.length - MOST_LINES) };
+  }
+  const before = how !== null && 'before' in how ? how.before : 0;
+  return { lines: text.lines.slice(Math.max(0, text.at - before), text.at + 1), leftOut: 0 };
 }
 
 // A recording's stream carries lines of the log inside lines of its own.

@@ -20,7 +20,8 @@ const ended = ref('');
 const size = (bytes: number | null): string => (bytes === null ? 'not told' : formatBytes(bytes));
 const change = (before: number, after: number): string =>
   (Number.isFinite(before) ? formatBytes(before) : '–') + ' → ' + formatBytes(after);
-const outside = (name: string): string => (name === 'Metaspace' ? 'Metaspace (outside the heap)' : name);
+const outside = (name: string): string =>
+  workspace.overview?.outsideSpaces.includes(name) ? `${name} (outside the heap)` : name;
 
 async function go(step: PauseStep, text: string): Promise<void> {
   ended.value = (await workspace.step(step)) ? '' : `nothing further ${text.replace(/[‹›]/g, '').trim()} in this span`;

@@ -1,12 +1,9 @@
 import { formatClock, formatDuration, formatPercent } from '../../base/units.ts';
+import type { CauseTraits } from '../../model/runtime-traits.ts';
 import { CollectionFlag } from '../../model/tables.ts';
 import { median } from '../../stats/quantile.ts';
-import { causeOfRow, momentsOf, pausedMs, type Evidence, type Finding } from './finding.ts';
+import { causeOfRow, type Evidence, type Finding, momentsOf, pausedMs } from './finding.ts';
 
-const DIAGNOSTIC = /^(?:Diagnostic Command|Heap (?:Inspection|Dump) Initiated GC|JvmtiEnv ForceGarbageCollection)$/;
-const PERIODIC = /^(?:G1 Periodic Collection|Timer|Proactive)$/;
-const OUTSIDE =
-  /^(?:Metadata GC (?:Threshold|Clear Soft References)|Metaspace|CodeCache GC (?:Threshold|Aggressive)|GCLocker Initiated GC|external memory pressure|external finalize)/;
 const LEAST_REPEATED = 2;
 
 /** Collections that the program asked for. */
@@ -24,19 +21,22 @@ export function explicit(evidence: Evidence): Finding[] {
       sentence: `${rows.length} explicit collection${rows.length === 1 ? '' : 's'}, all from the program${every}; ${formatDuration(pausedMs(evidence, rows))} of pauses.`,
       rule: 'the runtime says that the collection was asked for',
       certainty: 'certain',
-      advice:
-        evidence.kind === 'v8' || evidence.kind === 'go'
-          ? 'Find who calls for a collection and take the call out: the runtime collects when it must.'
-          : 'Find who calls System.gc() (the standard library does for direct buffers and for RMI, too). Where it cannot be taken out, the JVM can be told to do such collections beside the program, or not at all.',
+      advice: evidence.recording.traits.askedForAdvice,
       costMs: pausedMs(evidence, rows),
       moments: momentsOf(evidence, rows),
     },
   ];
 }
 
+function rowsOfCause(evidence: Evidence, kind: keyof CauseTraits): number[] {
+  const { heaps, traits, tables } = evidence.recording;
+  const causes = (row: number): CauseTraits => (heaps[tables.collections.col.heapId[row]!]?.traits ?? traits).causes;
+  return evidence.rows.filter((row) => causes(row)[kind]?.test(causeOfRow(evidence, row)) === true);
+}
+
 /** Collections that a tool asked for. */
 export function diagnostic(evidence: Evidence): Finding[] {
-  const rows = evidence.rows.filter((row) => DIAGNOSTIC.test(causeOfRow(evidence, row)));
+  const rows = rowsOfCause(evidence, 'diagnostic');
   if (rows.length === 0) return [];
   return [
     {
@@ -53,7 +53,7 @@ export function diagnostic(evidence: Evidence): Finding[] {
 
 /** Collections that come by the clock. */
 export function periodic(evidence: Evidence): Finding[] {
-  const rows = evidence.rows.filter((row) => PERIODIC.test(causeOfRow(evidence, row)));
+  const rows = rowsOfCause(evidence, 'periodic');
   if (rows.length < LEAST_REPEATED) return [];
   const { startMs } = evidence.recording.tables.collections.col;
   const gaps = rows.slice(1).map((row, n) => startMs[row]! - startMs[rows[n]!]!);
@@ -72,7 +72,7 @@ export function periodic(evidence: Evidence): Finding[] {
 
 /** Collections whose cause lies outside the heap. */
 export function outsideHeapCauses(evidence: Evidence): Finding[] {
-  const rows = evidence.rows.filter((row) => OUTSIDE.test(causeOfRow(evidence, row)));
+  const rows = rowsOfCause(evidence, 'outside');
   if (rows.length === 0) return [];
   const causes = [...new Set(rows.map((row) => causeOfRow(evidence, row)))];
   const metaspace = causes.some((cause) => cause.startsWith('Meta'));

@@ -1,7 +1,7 @@
 import { contains, spanLengthMs } from '../../base/span.ts';
 import { formatClock, formatDuration, formatPercent } from '../../base/units.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
-import { momentsOf, pausedMs, type Evidence, type Finding, type Moment } from './finding.ts';
+import { type Evidence, type Finding, type Moment, momentsOf, pausedMs } from './finding.ts';
 
 /** Threads of the program that waited for memory. */
 export function stalls(evidence: Evidence): Finding[] {
@@ -84,7 +84,7 @@ export function degenerated(evidence: Evidence): Finding[] {
 
 /** CMS collections that ran out of room before they were done. */
 export function concurrentModeFailure(evidence: Evidence): Finding[] {
-  if (evidence.kind !== 'cms') return [];
+  if (evidence.collector.kind !== 'cms') return [];
   const { scope, flags, causeId } = evidence.recording.tables.collections.col;
   const rows = evidence.rows.filter(
     (row) =>

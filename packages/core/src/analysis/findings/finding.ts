@@ -1,6 +1,7 @@
 import { NONE } from '../../base/ids.ts';
 import { contains, type Span } from '../../base/span.ts';
 import type { Recording } from '../../model/recording.ts';
+import type { CollectorTraits } from '../../model/runtime-traits.ts';
 import { CollectionFlag } from '../../model/tables.ts';
 
 /**
@@ -40,12 +41,11 @@ export interface Evidence {
   readonly pauseRows: readonly number[];
   /** First pause of each collection row. */
   readonly pauseOf: ReadonlyMap<number, number>;
-  readonly kind: CollectorKind;
+  /** What is known of the collector. */
+  readonly collector: CollectorTraits;
   /** A pause longer than this is a long one. */
   readonly goalMs: number;
 }
-
-export type CollectorKind = 'g1' | 'parallel' | 'serial' | 'cms' | 'z' | 'shenandoah' | 'v8' | 'go' | 'other';
 
 /** Gathers what the rules look at. O(n log n) in collections and pauses. */
 export function gatherEvidence(
@@ -64,23 +64,7 @@ export function gatherEvidence(
   const pauseOf = new Map<number, number>();
   for (const row of pauseRows)
     if (!pauseOf.has(pauses.col.collectionRow[row]!)) pauseOf.set(pauses.col.collectionRow[row]!, row);
-  return { recording, span, rows, pauseRows, pauseOf, kind: collectorKind(recording), goalMs };
-}
-
-/** Which collector a recording is of, by what the source calls it. */
-export function collectorKind(recording: Recording): CollectorKind {
-  const name = `${recording.collector} ${recording.runtime}`;
-  const kinds: readonly (readonly [RegExp, CollectorKind])[] = [
-    [/Shenandoah/, 'shenandoah'],
-    [/The Z |ZGC/, 'z'],
-    [/CMS/, 'cms'],
-    [/\bG1\b/, 'g1'],
-    [/Parallel/, 'parallel'],
-    [/Serial/, 'serial'],
-    [/V8|Node/, 'v8'],
-    [/\bGo\b/, 'go'],
-  ];
-  return kinds.find(([pattern]) => pattern.test(name))?.[1] ?? 'other';
+  return { recording, span, rows, pauseRows, pauseOf, collector: recording.collectorTraits, goalMs };
 }
 
 /** Moments of collection rows, each going to the collection's first pause. */

@@ -7,7 +7,7 @@ import { median } from '../../stats/quantile.ts';
 import { floorPoints } from '../floor.ts';
 import { oldSpaceCycles } from '../old-space.ts';
 import { findStorms } from '../storms.ts';
-import { causeOfRow, momentsOf, pausedMs, type Evidence, type Finding } from './finding.ts';
+import { causeOfRow, type Evidence, type Finding, momentsOf, pausedMs } from './finding.ts';
 
 /** A third: below it promotion is mostly of what lives on. */
 const DIES_SOON_RATIO = 1 / 3;
@@ -70,23 +70,13 @@ export function diesAfterPromotion(evidence: Evidence): Finding[] {
   const { usedBeforeBytes } = evidence.recording.tables.collections.col;
   const peak = evidence.rows.reduce((most, row) => Math.max(most, usedBeforeBytes[row]! || 0), 0);
   if (cycles.length < 2 || promoted < PROMOTED_RATIO * peak || diedSoon < DIES_SOON_RATIO * promoted) return [];
-  const tried = {
-    g1: 'a larger share for the young space (a longer pause goal gives it one)',
-    parallel: 'a larger young space, or survivors that are allowed more ages',
-    serial: 'a larger young space, or survivors that are allowed more ages',
-    cms: 'a larger young space, or survivors that are allowed more ages',
-    v8: 'a larger semi-space',
-    z: 'a larger heap',
-    shenandoah: 'a larger heap',
-    go: 'a larger heap',
-    other: 'a larger young space',
-  }[evidence.kind];
+  const tried = evidence.collector.roomForYoung;
   return [
     {
       code: 'dies-after-promotion',
       sentence: `Up to ${formatPercent(diedSoon / promoted)} of what is promoted dies before the old space is collected the next time: ${formatBytes(diedSoon)} of ${formatBytes(promoted)}.`,
       rule: 'of the bytes promoted between two collections of the old space, at least a third may be among those the second found dead, and they are at least a tenth of the most the heap held',
-      certainty: evidence.kind === 'z' || evidence.kind === 'shenandoah' ? 'hint' : 'likely',
+      certainty: evidence.collector.promotesInPlace ? 'hint' : 'likely',
       advice: `The young space is too small, or objects are held slightly too long: find what keeps them for a few collections (buffers, windows, queues), or try ${tried}.`,
       costMs: pausedMs(
         evidence,
@@ -141,10 +131,7 @@ export function failedEvacuation(evidence: Evidence): Finding[] {
       sentence: `In ${rows.length} collection${rows.length === 1 ? '' : 's'} survivors found no room to be copied to; ${formatDuration(pausedMs(evidence, rows))} of pauses.`,
       rule: 'the runtime says so: evacuation failure, to-space exhausted, or promotion failed',
       certainty: 'certain',
-      advice:
-        evidence.kind === 'g1'
-          ? 'Too little was free when the collection began: marking started too late for this rate of allocation. Start it earlier, keep a larger reserve, or give the heap more room.'
-          : 'Too little was free in one piece in the old space: start collecting it earlier, or give it more room.',
+      advice: evidence.collector.roomForSurvivors,
       costMs: pausedMs(evidence, rows),
       moments: momentsOf(evidence, rows),
     },
@@ -173,12 +160,12 @@ export function humongous(evidence: Evidence): Finding[] {
 export function resizing(evidence: Evidence): Finding[] {
   const { capacityBytes, scope } = evidence.recording.tables.collections.col;
   // A cycle's capacity is not always told, and Go's is its next goal.
-  const told = evidence.kind === 'go' ? [] : evidence.rows.filter((row) => capacityBytes[row]! > 0);
+  const told = !evidence.collector.capacityIsHeap ? [] : evidence.rows.filter((row) => capacityBytes[row]! > 0);
   const later = told.filter((row, n) => n > told.length / 3 && capacityBytes[row] !== capacityBytes[told[n - 1]!]);
   const least = later.reduce((size, row) => Math.min(size, capacityBytes[row]!), Infinity);
   const most = later.reduce((size, row) => Math.max(size, capacityBytes[row]!), 0);
   const seldom = later.length < LEAST_RESIZES || later.length < RESIZE_RATIO * told.length;
-  if (evidence.kind === 'v8' || seldom || most < RESIZED_FACTOR * least) return [];
+  if (evidence.collector.resizesByDesign || seldom || most < RESIZED_FACTOR * least) return [];
   return [
     {
       code: 'resizing',

@@ -1,10 +1,9 @@
-import { formatDuration, formatPercent } from '../../base/units.ts';
 import { contains, spanLengthMs } from '../../base/span.ts';
-import { isCollectorOperation } from '../../model/collector-operation.ts';
+import { formatDuration, formatPercent } from '../../base/units.ts';
 import { median, nearestRank } from '../../stats/quantile.ts';
 import { lostTime } from '../lost-time.ts';
 import { programPauses } from '../program-pauses.ts';
-import { momentsOf, pauseMoments, pausedMs, type Evidence, type Finding, type Moment } from './finding.ts';
+import { type Evidence, type Finding, type Moment, momentsOf, pausedMs, pauseMoments } from './finding.ts';
 
 /** A kind carries the long pauses when it makes up this share of them. */
 const MOST_OF_THEM_RATIO = 0.8;
@@ -126,15 +125,12 @@ export function otherStops(evidence: Evidence): Finding[] {
   const { recording, span } = evidence;
   const { safepoints } = recording.tables;
   const { startMs, totalMs, operationId } = safepoints.col;
+  const isOther = (row: number, operation: string): boolean =>
+    recording.heaps[safepoints.col.heapId[row]!]?.traits.collectorOperations?.test(operation) !== true;
   const rows: number[] = [];
   for (let row = 0; row < safepoints.length; row++) {
     const operation = recording.strings.text(operationId[row]!);
-    if (
-      operation !== '' &&
-      contains(span, startMs[row]!) &&
-      !isCollectorOperation(operation) &&
-      totalMs[row]! >= LEAST_REACH_MS
-    )
+    if (operation !== '' && contains(span, startMs[row]!) && isOther(row, operation) && totalMs[row]! >= LEAST_REACH_MS)
       rows.push(row);
   }
   const costMs = rows.reduce((sum, row) => sum + totalMs[row]!, 0);

@@ -2,7 +2,7 @@ import type { Span } from '../../base/span.ts';
 import type { Recording } from '../../model/recording.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
 import { usedAfterPoints } from '../floor.ts';
-import { isOldSpaceName } from '../old-space.ts';
+import { isLargeSpace, isOldSpace } from '../old-space.ts';
 import { judgeSeries } from './judge-series.ts';
 
 /** The most that can be staying where too few whole collections have looked: what enters the old space. */
@@ -81,7 +81,10 @@ function enteredOldSpace(recording: Recording, span: Span): Entered | null {
     const row = spaces.col.collectionRow[at]!;
     const name = recording.strings.text(spaces.col.nameId[at]!);
     // Large objects go where they stay.
-    if (!(isOldSpaceName(name) || isLargeSpaceName(name)) || !(endMs[row]! >= span.fromMs && endMs[row]! <= span.toMs))
+    if (
+      !(isOldSpace(recording, at) || isLargeSpace(recording, at)) ||
+      !(endMs[row]! >= span.fromMs && endMs[row]! <= span.toMs)
+    )
       continue;
     const [before, after] = [spaces.col.beforeBytes[at]!, spaces.col.afterBytes[at]!];
     const key = `${heapId[row]} ${name}`;
@@ -97,11 +100,6 @@ function enteredOldSpace(recording: Recording, span: Span): Entered | null {
     }
   }
   return times.length === 0 ? null : { tMs: Float64Array.from(times), bytes: Float64Array.from(sums) };
-}
-
-/** Spaces of objects too large for the young one. */
-function isLargeSpaceName(name: string): boolean {
-  return /^(?:Humongous|Large object space|large_object_space|lo_space)$/i.test(name);
 }
 
 // After a whole collection everything that stays is in what is used; what later young collections leave on top of it

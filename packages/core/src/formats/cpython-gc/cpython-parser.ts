@@ -1,11 +1,14 @@
 import { snippet } from '../../base/issues.ts';
 import { Scope } from '../../model/tables.ts';
+import { CPYTHON } from '../../runtimes/cpython.ts';
 import { LineLog } from '../line-log.ts';
 import type { Format } from '../log-parser.ts';
 
 /** CPython's `gc.set_debug(gc.DEBUG_STATS)`. */
 export const cpythonGc: Format = {
   name: 'cpython-gc',
+  words: 'CPython gc.DEBUG_STATS lines',
+  runtime: CPYTHON,
   detect: (headLines) =>
     headLines.filter((line) => BEGIN.test(line) || DONE.test(line) || /^gc: objects in /.test(line)).length /
     Math.max(1, headLines.length),
@@ -31,7 +34,9 @@ class CpythonReader {
   private generation: string | null = null;
 
   constructor() {
-    this.log = new LineLog('cpython-gc', 'CPython', (line, number, offset) => this.take(line, number, offset));
+    this.log = new LineLog('cpython-gc', { runtime: 'CPython', traits: CPYTHON }, (line, number, offset) =>
+      this.take(line, number, offset),
+    );
     this.log.recording.collector = 'cyclic';
     this.log.recording.hasClock = false;
   }

@@ -1,15 +1,20 @@
-import { MIB } from '../../base/units.ts';
 import { snippet } from '../../base/issues.ts';
+import { MIB } from '../../base/units.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
+import { GO } from '../../runtimes/go.ts';
 import { LineLog } from '../line-log.ts';
 import type { Format } from '../log-parser.ts';
 
 /** Go's `GODEBUG=gctrace=1`. */
 export const goTrace: Format = {
   name: 'go-trace',
+  words: 'Go gctrace=1 lines',
+  runtime: GO,
   detect: (headLines) => headLines.filter((line) => LINE.test(line)).length / Math.max(1, headLines.length),
   createParser: () => {
-    const log = new LineLog('go-trace', 'Go', (line, number, offset) => take(log, line, number, offset));
+    const log = new LineLog('go-trace', { runtime: 'Go', traits: GO }, (line, number, offset) =>
+      take(log, line, number, offset),
+    );
     log.recording.collector = 'Go';
     log.recording.freesConcurrently = true;
     return log;

@@ -1,9 +1,10 @@
-import { isTime } from '../../model/domain.ts';
 import { snippet } from '../../base/issues.ts';
 import { LineSplitter } from '../../base/line-splitter.ts';
+import { isTime } from '../../model/domain.ts';
 import type { Recording } from '../../model/recording.ts';
-import type { Format, FormatParser } from '../log-parser.ts';
+import { JVM } from '../../runtimes/jvm.ts';
 import { readSafepoint } from '../jvm-unified/detail-message.ts';
+import type { Format, FormatParser } from '../log-parser.ts';
 import { unwrapLine } from '../unwrap-line.ts';
 import { readConcurrentStep, readPrintedRecord } from './printed-record.ts';
 import { PrintedRun } from './printed-run.ts';
@@ -11,6 +12,8 @@ import { PrintedRun } from './printed-run.ts';
 /** What JDKs up to 8 print with `-XX:+PrintGC` or `PrintGCDetails`: Serial, Parallel, CMS and G1. */
 export const jvmPrinted: Format = {
   name: 'jvm-printed',
+  words: 'what JDK 8 prints with -XX:+PrintGC or -XX:+PrintGCDetails',
+  runtime: JVM,
   detect: (headLines) =>
     headLines.filter((line) => BEGIN.test(line) && !line.includes('] GC(')).length / Math.max(1, headLines.length),
   createParser: () => new PrintedParser(),

@@ -1,15 +1,14 @@
 import { NONE } from '../../base/ids.ts';
 import { Recording } from '../../model/recording.ts';
 import { CollectionFlag, Scope, type ScopeCode } from '../../model/tables.ts';
+import { JVM } from '../../runtimes/jvm.ts';
 import { fillDetails } from '../jvm-unified/collection-details.ts';
 import type { PrintedRecord } from './printed-record.ts';
-
-const OLD_SPACES = ['Tenured', 'ParOldGen', 'PSOldGen', 'CMS'];
 
 /** One run of a JVM while its printed log is read: turns records into rows of a recording. */
 export class PrintedRun {
   readonly recording = new Recording('jvm-printed');
-  private readonly heapId = this.recording.addHeap('main');
+  private readonly heapId = this.recording.addHeap('main', JVM);
   private originMs = NaN;
   private lastStampMs = NaN;
   /** Row of the concurrent cycle under way. */
@@ -183,7 +182,7 @@ function scopeOf(record: PrintedRecord): ScopeCode {
 }
 
 function promotedBytes(record: PrintedRecord): number {
-  const old = record.spaces.find((space) => OLD_SPACES.includes(space.name));
+  const old = record.spaces.find((space) => JVM.oldSpaces.has(space.name));
   if (old !== undefined) return Math.max(0, old.afterBytes - old.beforeBytes);
   const young = record.spaces.filter((space) => /^(?:PSYoungGen|ParNew|DefNew|Eden|Survivors)$/.test(space.name));
   if (young.length === 0 || record.sizes === null) return NaN;

@@ -1,13 +1,14 @@
-import { LineSplitter } from '../../base/line-splitter.ts';
 import { snippet } from '../../base/issues.ts';
+import { LineSplitter } from '../../base/line-splitter.ts';
 import type { Recording } from '../../model/recording.ts';
+import { JVM } from '../../runtimes/jvm.ts';
 import type { Format, FormatParser } from '../log-parser.ts';
 import { unwrapLine } from '../unwrap-line.ts';
 import { Decorations, findDecorations } from './decorations.ts';
 import { JvmLineReader } from './jvm-line-reader.ts';
 import { JvmRun } from './jvm-run.ts';
+import { identityOf, type Program, programOf } from './programs.ts';
 import { QuietLines } from './quiet-lines.ts';
-import { identityOf, programOf, type Program } from './programs.ts';
 
 /**
  * OpenJDK unified logging, JDK 9 to 25: Serial, Parallel, G1, ZGC, Shenandoah and Epsilon, any decorations, and
@@ -15,6 +16,8 @@ import { identityOf, programOf, type Program } from './programs.ts';
  */
 export const jvmUnified: Format = {
   name: 'jvm-unified',
+  words: 'an OpenJDK unified log (-Xlog:gc or -Xlog:gc*, any collector)',
+  runtime: JVM,
   detect: (headLines) => {
     let signs = 0;
     for (const line of headLines) {

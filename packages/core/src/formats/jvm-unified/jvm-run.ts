@@ -1,15 +1,16 @@
-import { NONE, type HeapId } from '../../base/ids.ts';
+import { type HeapId, NONE } from '../../base/ids.ts';
 import { Recording } from '../../model/recording.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
+import { JVM } from '../../runtimes/jvm.ts';
 import { fillDetails } from './collection-details.ts';
 import { ConcurrentCycles } from './concurrent-cycles.ts';
 import { readZCycle } from './cycle-message.ts';
 import type { AgeRow, CpuTimes, PacingRow, SafepointMessage } from './detail-message.ts';
 import { LabelBook, type LabelFacts } from './label-facts.ts';
-import { causeOf, type TimedMessage } from './pause-message.ts';
 import { PauseKeys } from './pause-keys.ts';
+import { causeOf, type TimedMessage } from './pause-message.ts';
 import { pausesFromSafepoints } from './safepoint-pauses.ts';
-import { isOldSpace, type SpaceChange } from './space-message.ts';
+import type { SpaceChange } from './space-message.ts';
 
 /** One run of a JVM while its log is read: turns messages into rows of a recording. */
 export class JvmRun {
@@ -42,7 +43,7 @@ export class JvmRun {
   constructor(within: { readonly recording: Recording; readonly heapId: HeapId } | null = null) {
     this.within = within !== null;
     this.recording = within?.recording ?? new Recording('jvm-unified');
-    this.heapId = within?.heapId ?? this.recording.addHeap('main');
+    this.heapId = within?.heapId ?? this.recording.addHeap('main', JVM);
     if (!this.within) this.recording.runtime = 'OpenJDK';
     this.concurrent = new ConcurrentCycles(this.recording, this.heapId);
     this.keys = new PauseKeys(this.recording);
@@ -326,7 +327,7 @@ export class JvmRun {
     const { col } = this.recording.tables.collections;
     if (col.scope[collectionRow] === Scope.whole) return;
     for (const change of this.spaces.get(gcId) ?? []) {
-      if (isOldSpace(change.name))
+      if (JVM.oldSpaces.has(change.name))
         col.promotedBytes[collectionRow] = Math.max(0, change.afterBytes - change.beforeBytes);
     }
   }

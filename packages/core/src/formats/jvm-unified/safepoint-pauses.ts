@@ -1,7 +1,7 @@
-import { NONE, type HeapId } from '../../base/ids.ts';
-import { isCollectorOperation } from '../../model/collector-operation.ts';
+import { type HeapId, NONE } from '../../base/ids.ts';
 import type { Recording } from '../../model/recording.ts';
 import { Scope } from '../../model/tables.ts';
+import { JVM } from '../../runtimes/jvm.ts';
 
 /**
  * Adds a pause for every safepoint of the collector: a log of safepoints alone, or one that names no pauses, still
@@ -11,7 +11,7 @@ export function pausesFromSafepoints(recording: Recording, heapId: HeapId): void
   const { safepoints, pauses } = recording.tables;
   for (let at = 0; at < safepoints.length; at++) {
     const operation = recording.strings.text(safepoints.col.operationId[at]!);
-    if (!isCollectorOperation(operation)) continue;
+    if (JVM.collectorOperations?.test(operation) !== true) continue;
     const row = pauses.addRow();
     pauses.col.startMs[row] = safepoints.col.startMs[at]!;
     pauses.col.durationMs[row] = safepoints.col.totalMs[at]!;

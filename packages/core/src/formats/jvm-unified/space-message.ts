@@ -30,11 +30,6 @@ export function readSpaceMessage(message: string, regionBytes: number): SpaceCha
   return name === undefined ? null : readGeneration(name, message, colon + 2);
 }
 
-/** True for the space that holds promoted objects. */
-export function isOldSpace(name: string): boolean {
-  return name === 'Old' || name === 'ParOldGen' || name === 'Tenured';
-}
-
 function readRegions(name: string, text: string, from: number, regionBytes: number): SpaceChange | null {
   const before = scanner.read(text, from);
   if (!text.startsWith('->', scanner.end)) return null;

@@ -1,17 +1,22 @@
 import { z } from 'zod';
 import { snippet } from '../../base/issues.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
+import { RUBY } from '../../runtimes/ruby.ts';
 import { LineLog } from '../line-log.ts';
 import type { Format } from '../log-parser.ts';
 
 /** Ruby's `GC::Profiler`: its raw data as JSON, one object a line or all in one array, and its printed report. */
 export const rubyProfiler: Format = {
   name: 'ruby-profiler',
+  words: "the raw data of Ruby's GC::Profiler",
+  runtime: RUBY,
   detect: (headLines) =>
     headLines.filter((line) => line.includes('"GC_INVOKE_TIME"') || REPORT_HEAD.test(line) || REPORT_ROW.test(line))
       .length / Math.max(1, headLines.length),
   createParser: () => {
-    const log = new LineLog('ruby-profiler', 'Ruby', (line, number, offset) => take(log, line, number, offset));
+    const log = new LineLog('ruby-profiler', { runtime: 'Ruby', traits: RUBY }, (line, number, offset) =>
+      take(log, line, number, offset),
+    );
     log.recording.collector = 'Ruby';
     log.recording.notes.push({
       tMs: 0,

@@ -1,13 +1,13 @@
-import { LineSplitter } from '../../base/line-splitter.ts';
 import { snippet } from '../../base/issues.ts';
-import { Recording } from '../../model/recording.ts';
+import { LineSplitter } from '../../base/line-splitter.ts';
+import { Recording, TOGETHER_MS } from '../../model/recording.ts';
 import { MOST_OBJECTS, thinObjects } from '../../model/thin-objects.ts';
-import type { HelloLine, StreamLine } from './layout.ts';
+import { runtimeOf } from '../../runtimes/registry.ts';
 import { JvmLog } from '../jvm-unified/jvm-log.ts';
-import { checkStreamLine } from './schema.ts';
-import { HeapScope, SURELY_ONE_INTERVALS } from './heap-scope.ts';
-import { TOGETHER_MS } from '../../model/recording.ts';
 import { appendLine, endFollowed } from './append-line.ts';
+import { HeapScope, SURELY_ONE_INTERVALS } from './heap-scope.ts';
+import type { HelloLine, StreamLine } from './layout.ts';
+import { checkStreamLine } from './schema.ts';
 
 /**
  * Fills a recording from the open stream, line by line. A line that breaks the contract costs that line and is
@@ -90,7 +90,7 @@ export class StreamParser {
       recording.runtime = hello.runtime;
       recording.collector = hello.collector ?? '';
     }
-    const heapId = recording.addHeap(hello.heapName ?? hello.h);
+    const heapId = recording.addHeap(hello.heapName ?? hello.h, runtimeOf(hello.runtime));
     const heap = recording.heaps[heapId]!;
     heap.samplingIntervalBytes = hello.interval ?? NaN;
     heap.limitBytes = hello.limit ?? NaN;

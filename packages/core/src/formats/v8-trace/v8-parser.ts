@@ -1,9 +1,10 @@
-import { MIB } from '../../base/units.ts';
+import { type HeapId, NONE } from '../../base/ids.ts';
 import { snippet } from '../../base/issues.ts';
 import { LineSplitter } from '../../base/line-splitter.ts';
-import { NONE, type HeapId } from '../../base/ids.ts';
+import { MIB } from '../../base/units.ts';
 import { Recording } from '../../model/recording.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
+import { V8 } from '../../runtimes/v8.ts';
 import type { Format, FormatParser } from '../log-parser.ts';
 import { unwrapLine } from '../unwrap-line.ts';
 import { looksLikeTrace, readSpaceLine, readTraceLine, type TraceLine } from './trace-line.ts';
@@ -11,6 +12,8 @@ import { looksLikeTrace, readSpaceLine, readTraceLine, type TraceLine } from './
 /** Lines of Node's `--trace-gc`, of the main isolate and of workers. */
 export const v8Trace: Format = {
   name: 'v8-trace',
+  words: 'Node --trace-gc output',
+  runtime: V8,
   detect: (headLines) =>
     headLines.filter((line) => readTraceLine(line) !== null).length / Math.max(1, headLines.length),
   createParser: () => new V8TraceParser(),
@@ -162,7 +165,7 @@ class V8TraceParser implements FormatParser {
     const firstOffset = trace.stampMs < WHOLE_IF_BEFORE_MS ? 0 : trace.pauseMs - trace.stampMs;
     const offsetMs = first ? firstOffset : Math.max(0, this.recording.durationMs - trace.stampMs);
     const name = first ? 'main' : `isolate ${this.isolates.size + 1}`;
-    const isolate = { heapId: this.recording.addHeap(name), offsetMs, lastRow: NONE };
+    const isolate = { heapId: this.recording.addHeap(name, V8), offsetMs, lastRow: NONE };
     this.isolates.set(trace.isolate, isolate);
     return isolate;
   }

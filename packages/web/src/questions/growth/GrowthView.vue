@@ -203,10 +203,7 @@ function clicked(event: MouseEvent): void {
     </template>
     <p v-else class="quiet">
       A GC log knows no allocation sites. Record the program to see which sites add to the floor:
-      <code
-        >./heron record --
-        {{ workspace.overview?.runtime.startsWith('OpenJDK') ? 'java -jar app.jar' : 'node app.js' }}</code
-      >
+      <code>./heron record -- {{ workspace.overview?.exampleCommand }}</code>
     </p>
   </div>
 </template>
