@@ -78,8 +78,7 @@ test('a pause goal, edges of buckets and a kind that is picked out change what i
   const edges = page.locator('[data-test=edges]');
   await edges.fill('1, 10');
   await edges.press('Enter');
-  await page.locator('[data-edge="2"]').waitFor();
-  expect(await page.locator('.size-chart [role=slider]').count()).toBe(2);
+  await until('the edges that were typed', async () => (await page.locator('.size-chart [role=slider]').count()) === 2);
   // The keyboard moves an edge as well.
   await page.locator('[data-edge="1"]').focus();
   await page.keyboard.press('ArrowRight');
