@@ -20,6 +20,7 @@ export * from './model/thin-objects.ts';
 export * from './model/whole-span.ts';
 
 // From bytes to recordings: logs, streams, exported files and what is noted in them.
+export * from './formats/columns-file/columns-file.ts';
 export * from './formats/input-reader.ts';
 export * from './formats/part-groups.ts';
 export * from './formats/part-order.ts';
@@ -30,6 +31,7 @@ export * from './formats/recording-file/notebook.ts';
 export * from './formats/stream/layout.ts';
 export * from './formats/stream/schema.ts';
 export * from './formats/stream/stream-parser.ts';
+export * from './formats/source-text.ts';
 export * from './formats/unwrap-line.ts';
 
 // Statistics of plain arrays.

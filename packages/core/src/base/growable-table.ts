@@ -72,11 +72,24 @@ export class GrowableTable<S extends TableSchema> {
     return places;
   }
 
+  /**
+   * Takes columns of exactly so many rows in place of its own, in the order of the schema; they are the table's from
+   * then on. A row that is added later copies them once.
+   */
+  adopt(columns: readonly ArrayOf[ColumnKind][], rows: number): void {
+    Object.keys(this.schema).forEach((name: keyof S, at) => {
+      this.col[name] = columns[at] as TableColumns<S>[keyof S];
+    });
+    this.rows = rows;
+    this.capacity = rows;
+  }
+
   private grow(): void {
-    const next = allocateColumns(this.schema, this.capacity * 2, this.rows);
+    const capacity = Math.max(MIN_CAPACITY, this.capacity * 2);
+    const next = allocateColumns(this.schema, capacity, this.rows);
     for (const name of Object.keys(this.schema) as (keyof S)[]) next[name].set(this.col[name]);
     this.col = next;
-    this.capacity *= 2;
+    this.capacity = capacity;
   }
 }
 

@@ -12,6 +12,7 @@ import {
 import { missingOfExport } from './recording-file/missing.ts';
 import { unwrapLine } from './unwrap-line.ts';
 import { detectFormat, FORMATS_IN_WORDS } from './registry.ts';
+import type { SourceShape } from './source-text.ts';
 import { detectWideText, NarrowText } from './text-encoding.ts';
 
 /** Bytes looked at before the format must be known. Chatter of a program may come before its first collection. */
@@ -44,6 +45,7 @@ export class InputReader {
   private nextLookBytes = FIRST_LOOK_BYTES;
   private parser: FormatParser | null = null;
   private badHeader = '';
+  private inputBytes = 0;
   private markBytes = 0;
   private beginning: Uint8Array = new Uint8Array(0);
   /** Undefined until the first bytes tell how the text is encoded; null for one byte a character. */
@@ -59,6 +61,7 @@ export class InputReader {
 
   /** Takes the next chunk; it may be kept, so the caller must not change it. */
   write(chunk: Uint8Array): void {
+    this.inputBytes += chunk.length;
     const text = this.plain(chunk, false);
     if (text.length > 0) this.take(text);
   }
@@ -98,18 +101,14 @@ export class InputReader {
     }
   }
 
-  /**
-   * Offset in the input of what a parser calls byte `textOffset`: text of two bytes a character, or with a mark, is
-   * handed on without.
-   */
-  inputOffset(textOffset: number): number {
-    return this.markBytes + textOffset * (this.wide === null || this.wide === undefined ? 1 : 2);
-  }
-
-  /** Lines out of bytes of the input that begin at a character. */
-  linesOf(bytes: Uint8Array): string[] {
-    const text = this.wide === null || this.wide === undefined ? bytes : this.wide.anew().narrow(bytes);
-    return new TextDecoder('utf-8').decode(text).replaceAll('\u0000', '').split(/\r?\n/);
+  /** How the text lies in the bytes that came so far. */
+  get shape(): SourceShape {
+    return {
+      bytes: this.inputBytes,
+      markBytes: this.markBytes,
+      isWide: this.wide !== null && this.wide !== undefined,
+      littleEndian: this.wide?.littleEndian ?? false,
+    };
   }
 
   /** A live input may be short: looks at what came so far, however little. */

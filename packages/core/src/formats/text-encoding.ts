@@ -2,16 +2,11 @@
  * Turns UTF-16 into bytes of one a character, chunk by chunk, so that every parser may take its input for plain text.
  */
 export class NarrowText {
-  private readonly littleEndian: boolean;
+  readonly littleEndian: boolean;
   private held = -1;
 
   constructor(littleEndian: boolean) {
     this.littleEndian = littleEndian;
-  }
-
-  /** A narrowing of the same kind that holds nothing. */
-  anew(): NarrowText {
-    return new NarrowText(this.littleEndian);
   }
 
   /**

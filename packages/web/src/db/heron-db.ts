@@ -52,12 +52,21 @@ export interface FolderRow {
   readonly handle: FileSystemDirectoryHandle;
 }
 
+/** A recording's columns as they were read out of its chunks: dropped and made anew whenever they do not fit. */
+export interface ColumnsRow {
+  readonly recordingId: string;
+  readonly file: Blob;
+  /** How the program of a stream ended, in words; null where nothing says that no more will come. */
+  readonly endedHow: string | null;
+}
+
 /** The browser's own store. Versions are only ever added. */
 export class HeronDb extends Dexie {
   readonly recordings!: EntityTable<RecordingRow, 'id'>;
   readonly chunks!: Table<ChunkRow, [string, number]>;
   readonly settings!: EntityTable<SettingRow, 'key'>;
   readonly folders!: EntityTable<FolderRow, 'recordingId'>;
+  readonly columns!: EntityTable<ColumnsRow, 'recordingId'>;
 
   constructor(name = 'brisk-heron') {
     super(name);
@@ -67,13 +76,15 @@ export class HeronDb extends Dexie {
       settings: 'key',
     });
     this.version(2).stores({ folders: 'recordingId' });
+    this.version(3).stores({ columns: 'recordingId' });
   }
 
   /** Removes a recording with its chunks. */
   async removeRecording(id: string): Promise<void> {
-    await this.transaction('rw', this.recordings, this.chunks, this.folders, async () => {
+    await this.transaction('rw', [this.recordings, this.chunks, this.folders, this.columns], async () => {
       await this.chunks.where('recordingId').equals(id).delete();
       await this.folders.delete(id);
+      await this.columns.delete(id);
       await this.recordings.delete(id);
     });
   }

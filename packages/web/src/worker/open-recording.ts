@@ -1,6 +1,7 @@
 import { EMPTY_NOTEBOOK, type Notebook, Study } from '@brisk-heron/core';
 import type { HeronDb, RecordingRow } from '../db/heron-db.ts';
 import type { ImportedRecording } from './import-files.ts';
+import { keepColumns, keptColumns } from './kept-columns.ts';
 import { LiveLink } from './live-link.ts';
 import type { Progress } from './progress.ts';
 import type { Calls, Changed } from './protocol.ts';
@@ -16,6 +17,8 @@ const MOST_CHANGE_MS = 10_000;
 const TIMES_ANSWERING = 2;
 const TIMES_SUMMARY = 20;
 const SUMMARY_MS = 5000;
+/** Columns are kept this long after a recording was opened, or has ended. */
+const KEEP_AFTER_MS = 3000;
 
 /** What an open recording needs of the worker around it. */
 export interface Surroundings {
@@ -30,6 +33,10 @@ export class OpenRecording {
   private readonly around: Surroundings;
   private opened: { readonly session: RecordingSession; readonly study: Study } | null = null;
   private link: LiveLink | null = null;
+  /** How the program of a stream ended whose columns were kept; null for any other. */
+  private endedHow: string | null = null;
+  /** Columns that are about to be kept. */
+  private keeping: { readonly endedHow: string | null; readonly timer: ReturnType<typeof setTimeout> } | null = null;
   private changePosted = false;
   private changedMs = 0;
   /** What was spent on answers since the last change was told. */
@@ -60,7 +67,7 @@ export class OpenRecording {
 
   /** Loads what the browser has of it, or takes what was just imported, and follows its stream when it has one. */
   async open(ask: Calls['open']['ask'], imported: ImportedRecording | null): Promise<Calls['open']['answer']> {
-    const { db, onProgress } = this.around;
+    const { db } = this.around;
     if (ask.streamId !== '' && (await db.recordings.where('id').equals(ask.recordingId).count()) === 0)
       await db.recordings.add(liveRow(ask));
     const row = await db.recordings.get(ask.recordingId);
@@ -70,25 +77,50 @@ export class OpenRecording {
     if (imported !== null) {
       this.opened = imported;
       imported.study.note(notebook);
+    } else await this.load(ask, row, notebook);
+    this.study.missing = (await db.recordings.get(ask.recordingId))?.missing ?? '';
+    // One whose import was broken off has no sentence yet.
+    if (ask.streamId === '' && row.sentence === '') await db.recordings.update(ask.recordingId, summaryOf(this.study));
+    this.link?.connect();
+    this.postChange();
+    if (ask.streamId === '') this.keepLater(null);
+    return { name: row.name, notebook };
+  }
+
+  // Out of the columns that were kept, else out of the bytes.
+  private async load(ask: Calls['open']['ask'], row: RecordingRow, notebook: Notebook): Promise<void> {
+    const { db, onProgress } = this.around;
+    const session = new RecordingSession(ask.recordingId);
+    const study = new Study(session, notebook);
+    const isStream = ask.streamId !== '';
+    if (!isStream) await db.mendRecording(ask.recordingId);
+    const kept = await keptColumns(db, (await db.recordings.get(ask.recordingId)) ?? row);
+    if (kept !== null && (!isStream || kept.endedHow !== null)) {
+      session.restore(kept.columns, row.chunks ?? 0);
+      this.endedHow = kept.endedHow;
     } else {
-      const session = new RecordingSession(ask.recordingId);
-      const study = new Study(session, notebook);
-      if (ask.streamId === '') await db.mendRecording(ask.recordingId);
-      else {
+      if (isStream) {
         const onChange = (): void => this.postChange();
         this.link = new LiveLink({ db, session, server: ask.server, streamId: ask.streamId, onChange });
         if (await this.link.claim()) await db.mendRecording(ask.recordingId);
       }
       await session.load(db, onProgress);
-      if (this.link === null) session.end();
-      this.opened = { session, study };
+      if (!isStream) session.end();
     }
-    this.study.missing = (await db.recordings.get(ask.recordingId))?.missing ?? '';
-    // One whose import was broken off has no sentence yet.
-    if (this.link === null && row.sentence === '') await db.recordings.update(ask.recordingId, summaryOf(this.study));
-    this.link?.connect();
-    this.postChange();
-    return { name: row.name, notebook };
+    this.opened = { session, study };
+  }
+
+  // When the first screen has its answers: until then they come first.
+  private keepLater(endedHow: string | null): void {
+    clearTimeout(this.keeping?.timer);
+    this.keeping = { endedHow, timer: setTimeout(() => void this.keepNow(), KEEP_AFTER_MS) };
+  }
+
+  private async keepNow(): Promise<void> {
+    const { keeping } = this;
+    this.keeping = null;
+    clearTimeout(keeping?.timer);
+    if (keeping !== null) await keepColumns(this.around.db, this.session, keeping.endedHow);
   }
 
   /** The page stores the notebook itself, at once: here is what it changes of the list's row. */
@@ -103,6 +135,7 @@ export class OpenRecording {
   async close(): Promise<void> {
     await this.link?.flush();
     await this.keepSummary(true);
+    await this.keepNow();
   }
 
   /** An answer about it took so long. */
@@ -130,12 +163,13 @@ export class OpenRecording {
       kind: 'changed',
       recordingId: this.recordingId,
       durationMs: this.opened?.session.hasRecording() === true ? this.study.run().durationMs : 0,
-      link: link?.state ?? 'none',
+      link: link?.state ?? (this.endedHow === null ? 'none' : 'ended'),
       warning: link?.warning ?? '',
       behindBytes: link?.behindBytes ?? 0,
-      endedHow: link?.endedHow ?? '',
+      endedHow: link?.endedHow ?? this.endedHow ?? '',
     });
     void this.keepSummary();
+    if (link?.state === 'ended' && link.warning === '') this.keepLater(link.endedHow);
   }
 
   // The list's row of a live recording is kept up to date, so that it is right after the tab dies.

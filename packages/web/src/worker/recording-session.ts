@@ -1,4 +1,4 @@
-import { InputReader, type Recording } from '@brisk-heron/core';
+import { InputReader, SourceText, type Recording, type SourceShape, type StoredColumns } from '@brisk-heron/core';
 import type { HeronDb } from '../db/heron-db.ts';
 import type { Progress } from './progress.ts';
 
@@ -9,6 +9,7 @@ const READ_AHEAD = 8;
 export class RecordingSession {
   readonly recordingId: string;
   private readonly reader = new InputReader();
+  private restored: StoredColumns | null = null;
   /** Chunks stored so far. */
   chunks = 0;
   /** Bytes read so far. */
@@ -20,7 +21,24 @@ export class RecordingSession {
 
   /** Runs found in the input. */
   get runs(): readonly Recording[] {
-    return this.reader.runs;
+    return this.restored?.runs ?? this.reader.runs;
+  }
+
+  /** How the text lies in the stored bytes. */
+  get shape(): SourceShape {
+    return this.restored?.source ?? this.reader.shape;
+  }
+
+  /** True where its columns were kept, and nothing had to be read. */
+  get isRestored(): boolean {
+    return this.restored !== null;
+  }
+
+  /** Takes columns that were kept in place of reading the bytes, of which so many are stored. */
+  restore(columns: StoredColumns, chunks: number): void {
+    this.restored = columns;
+    this.bytes = columns.source.bytes;
+    this.chunks = chunks;
   }
 
   /**
@@ -34,7 +52,8 @@ export class RecordingSession {
     beforeBytes: number,
     afterBytes: number,
   ): Promise<{ readonly lines: readonly string[]; readonly at: number }> {
-    const offset = this.reader.inputOffset(textOffset);
+    const source = new SourceText(this.shape);
+    const offset = source.inputOffset(textOffset);
     const [from, to] = [Math.max(0, offset - beforeBytes), offset + afterBytes];
     const before: Uint8Array[] = [];
     const after: Uint8Array[] = [];
@@ -50,8 +69,8 @@ export class RecordingSession {
       after.push(part(offset, to));
       start += chunk.bytes.length;
     }
-    const head = this.reader.linesOf(joined(before));
-    const tail = this.reader.linesOf(joined(after));
+    const head = source.linesOf(joined(before));
+    const tail = source.linesOf(joined(after));
     // The first line is cut where the bytes begin, and the last where they end.
     if (from > 0) head.shift();
     if (start > to) tail.pop();
@@ -60,7 +79,7 @@ export class RecordingSession {
   }
 
   hasRecording(): boolean {
-    return this.reader.runs.length > 0;
+    return this.runs.length > 0;
   }
 
   /** Takes the next bytes, which the session then owns. */

@@ -132,13 +132,19 @@ export class WorkerDesk {
   };
 }
 
+// A view on part of a buffer may share it with the recording's own columns.
+function isAllOf(view: ArrayBufferView): boolean {
+  return view.byteLength === view.buffer.byteLength;
+}
+
 // Typed arrays made for an answer are handed over, not copied; those deeper inside are few. Site figures share none of
 // the recording's own columns.
 function buffersOf(value: unknown): Transferable[] {
   const buffers = new Set<ArrayBuffer>();
   if (typeof value === 'object' && value !== null) {
     for (const member of Object.values(value))
-      if (ArrayBuffer.isView(member) && member.buffer instanceof ArrayBuffer) buffers.add(member.buffer);
+      if (ArrayBuffer.isView(member) && member.buffer instanceof ArrayBuffer && isAllOf(member))
+        buffers.add(member.buffer);
   }
   return [...buffers];
 }
