@@ -82,7 +82,8 @@ export class OpenRecording {
     // One whose import was broken off has no sentence yet.
     if (ask.streamId === '' && row.sentence === '') await db.recordings.update(ask.recordingId, summaryOf(this.study));
     this.link?.connect();
-    this.postChange();
+    // What is here is told at once, behind the answer to this; what comes then now and again.
+    this.postChange(this.session.hasRecording() ? 0 : CHANGE_MS);
     if (ask.streamId === '') this.keepLater(null);
     return { name: row.name, notebook };
   }
@@ -143,10 +144,10 @@ export class OpenRecording {
     this.answeringMs += tookMs;
   }
 
-  private postChange(): void {
+  private postChange(afterMs = CHANGE_MS): void {
     if (this.changePosted) return;
     this.changePosted = true;
-    setTimeout(() => this.tellChange(), CHANGE_MS);
+    setTimeout(() => this.tellChange(), afterMs);
   }
 
   private tellChange(): void {
