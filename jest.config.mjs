@@ -16,6 +16,7 @@ const shared = {
   transformIgnorePatterns: [`/node_modules/(?!(${MODULES})/)`],
   testEnvironment: 'node',
   testEnvironmentOptions: { customExportConditions: ['source', 'node', 'node-addons'] },
+  moduleNameMapper: { '\\.vue$': '<rootDir>/test/vue-stub.cjs' },
   extensionsToTreatAsEsm: [],
   modulePathIgnorePatterns: ['<rootDir>/.heron/', '<rootDir>/test/truth/'],
 };
@@ -29,7 +30,7 @@ export default {
     {
       ...shared,
       displayName: 'unit',
-      testMatch: ['<rootDir>/packages/{core,web}/test/**/*.test.ts', '<rootDir>/test/architecture.test.ts'],
+      testMatch: ['<rootDir>/packages/{core,web}/test/**/*.test.ts', '<rootDir>/test/*.test.ts'],
       setupFiles: ['<rootDir>/test/setup-unit.ts'],
     },
     {

@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import { homedir } from 'node:os';
 import { join } from 'node:path';
 
@@ -14,4 +15,10 @@ export function dataDirectory(environment: NodeJS.ProcessEnv = process.env): str
 /** Address of the server: `$BRISK_HERON_SERVER`, else this machine's default. */
 export function serverAddress(environment: NodeJS.ProcessEnv = process.env): string {
   return environment['BRISK_HERON_SERVER'] ?? `http://127.0.0.1:${DEFAULT_PORT}`;
+}
+
+/** Where one of our packages lies: in a clone, or in the package that was installed from its tarball. */
+export function packageFolder(root: string, name: string): string {
+  const inClone = join(root, 'packages', name);
+  return existsSync(inClone) ? inClone : join(root, 'node_modules', '@brisk-heron', name);
 }

@@ -104,7 +104,7 @@ export * from './study/study.ts';
 export * from './study/subject.ts';
 
 // One question a file, asked in the same way by page and command line; their registry, and the shapes of their answers.
-export { ANALYSIS_SCHEMA, analysisReport, type AnalysisReport } from './measures/analysis-report.ts';
+export { analysisReport, type AnalysisReport } from './measures/analysis-report.ts';
 export * from './measures/registry.ts';
 export { askMembers, type AskMember, type Column, type Measure, type Table } from './measures/measure.ts';
 export type { ChurnAnswer, ChurnRow } from './measures/churn.ts';
@@ -121,7 +121,7 @@ export {
   type LedgerLine,
   type RunLine,
 } from './measures/ledger.ts';
-export { bandSpan, type MomentAnswer } from './measures/moment.ts';
+export type { MomentAnswer } from './measures/moment.ts';
 export { overviewOf, overviewSentence, type Overview } from './measures/overview.ts';
 export type { Counted, PathCell, PathRow, PathsAnswer, PathWord } from './measures/paths.ts';
 export { OWN_KIND, scopeName, type RibbonAnswer } from './measures/ribbon.ts';

@@ -57,7 +57,7 @@ function workerName(script: string | undefined): string {
  * A script by its name: the command of a package by the command's, `index.js` with its folder, tests as such; '' where
  * none runs.
  */
-export function scriptName(script: string | undefined, options: readonly string[]): string {
+function scriptName(script: string | undefined, options: readonly string[]): string {
   if (options.some((word) => word === '--test' || word.startsWith('--test='))) return 'node --test';
   if (script === undefined || script === '')
     return options.some((word) => /^(?:-e|--eval|-p|--print)$/.test(word)) ? 'node -e' : '';

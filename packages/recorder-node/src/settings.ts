@@ -38,8 +38,11 @@ export const SETTINGS_VARIABLE = 'BRISK_HERON_RECORD';
  * (docs/recording-node.md).
  */
 export const DEFAULT_INTERVAL_BYTES = 64 * 1024;
+/** Length of the phase that sees every birth, without the addon. */
 export const DEFAULT_BIRTHS_MS = 5000;
+/** Least time between two forced collections. */
 export const DEFAULT_FLOOR_EVERY_MS = 2000;
+/** Most of the time that forced collections may take. */
 export const DEFAULT_FLOOR_SHARE_RATIO = 0.02;
 
 /** Settings from the environment; null when the program is not to be recorded or they cannot be read. */

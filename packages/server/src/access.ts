@@ -7,6 +7,7 @@ const COOKIE_AGE_S = 365 * 86_400;
 /** Tells a program that looks for a server whether this is one, and nothing else. */
 const OPEN = '/api/health';
 
+/** Who may use the server, and by which names it is called. */
 export interface AccessOptions {
   /** What whoever asks must know. */
   readonly token: string;

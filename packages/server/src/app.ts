@@ -9,6 +9,7 @@ import { MOST_BATCH_BYTES, streamRoutes } from './routes/streams.ts';
 import { isDiskTrouble } from './storage/durable-file.ts';
 import { StreamStore } from './storage/stream-store.ts';
 
+/** What the server serves, and out of which folders. */
 export interface AppOptions {
   /** Directory of the streams. */
   readonly dataDirectory: string;

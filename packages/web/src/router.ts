@@ -3,6 +3,7 @@ import HomeView from './home/HomeView.vue';
 import { QUESTIONS } from './questions/registry.ts';
 import WorkspaceView from './workspace/WorkspaceView.vue';
 
+/** The addresses of the page. */
 export const router = createRouter({
   history: createWebHistory(),
   routes: [

@@ -7,7 +7,7 @@ import { listMeasures } from '../render/measure-list.ts';
 import { plainAnswer } from '../render/plain-answer.ts';
 import { renderTable } from '../render/table.ts';
 
-export const ANSWER_SCHEMA = 'brisk-heron/answer@1';
+const ANSWER_SCHEMA = 'brisk-heron/answer@1';
 
 interface AskOptions extends StudyOptions {
   readonly measure?: string;

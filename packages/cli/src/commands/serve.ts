@@ -1,4 +1,5 @@
-import { resolve } from 'node:path';
+import { existsSync } from 'node:fs';
+import { join, resolve } from 'node:path';
 import { Command } from 'commander';
 import { DEFAULT_PORT } from '../places.ts';
 import { interrupted, say, watchLeftSpools } from '../recording/outgoing.ts';
@@ -25,6 +26,13 @@ interface ServeCommandOptions {
   readonly samples?: string;
 }
 
+// Those that came with the package, where nobody named others.
+function samplesOf(given: string | undefined, root: string): { readonly samples?: string } {
+  if (given !== undefined) return { samples: resolve(given) };
+  const carried = join(root, 'samples');
+  return existsSync(carried) ? { samples: carried } : {};
+}
+
 async function serve({ port, host, samples }: ServeCommandOptions, root: string): Promise<void> {
   if (!/^\d{1,5}$/.test(port) || Number(port) > 65_535)
     throw new Error(`expected --port with a number up to 65535, found "${port}"`);
@@ -32,7 +40,7 @@ async function serve({ port, host, samples }: ServeCommandOptions, root: string)
     `http://${host === undefined ? '127.0.0.1' : host.includes(':') ? `[${host}]` : host}:${port}`,
   );
   const server = await startServer(access.address, root, {
-    ...(samples === undefined ? {} : { samples: resolve(samples) }),
+    ...samplesOf(samples, root),
     ...(host === undefined ? {} : { host }),
   });
   if (host !== undefined && !LOOPBACK.test(host))

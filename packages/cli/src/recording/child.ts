@@ -1,5 +1,6 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 
+/** How a program ended. */
 export interface ChildEnd {
   readonly exitCode: number | null;
   readonly signal: NodeJS.Signals | null;

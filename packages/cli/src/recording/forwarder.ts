@@ -21,6 +21,7 @@ const refusalSchema = z.object({
   message: z.string().optional(),
 });
 
+/** What is sent where, and who is told of trouble. */
 export interface ForwarderOptions {
   /** Spool file that the recorder appends to. */
   readonly spool: string;

@@ -1,6 +1,7 @@
 import { spawnSync } from 'node:child_process';
 import { existsSync, readdirSync, readFileSync, realpathSync, statSync } from 'node:fs';
 import { dirname, join } from 'node:path';
+import { packageFolder } from '../places.ts';
 
 const LIBRARY = 'libbriskheron.so';
 
@@ -20,7 +21,7 @@ export function ensureAgent(
     throw new JvmTrouble(
       `JVMs are recorded on Linux only so far, and this is ${process.platform}: record there, or read the JVM's own log (-Xlog:gc*)`,
     );
-  const folder = join(root, 'packages', 'recorder-jvm');
+  const folder = packageFolder(root, 'recorder-jvm');
   const library = join(folder, 'build', LIBRARY);
   if (existsSync(library) && statSync(library).mtimeMs >= newestSource(folder)) return library;
   for (const tool of ['make', 'cc']) {
@@ -53,7 +54,7 @@ const LEAST_JAVA = 11;
 export function agentAtHand(root: string, mayBuild: boolean, env: NodeJS.ProcessEnv = process.env): string | null {
   const home = env['JAVA_HOME'] ?? homeOf('java');
   if (home === null || javaVersion(home) < LEAST_JAVA) return null;
-  const library = join(root, 'packages', 'recorder-jvm', 'build', LIBRARY);
+  const library = join(packageFolder(root, 'recorder-jvm'), 'build', LIBRARY);
   if (!mayBuild) return existsSync(library) ? library : null;
   try {
     return ensureAgent(root, null, env);

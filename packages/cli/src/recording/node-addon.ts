@@ -1,6 +1,7 @@
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
+import { packageFolder } from '../places.ts';
 import { onPath } from './jvm-agent.ts';
 
 /** Where the addon for a Node is; or why there is none, so that its recorder does without. */
@@ -24,7 +25,7 @@ export function ensureAddon(
 ): AddonAtHand {
   const node = factsOf(command[0] ?? '', env);
   if (node === null) return { file: null, why: 'the Node that runs cannot be asked for its ABI' };
-  const folder = join(root, 'packages', 'recorder-node');
+  const folder = packageFolder(root, 'recorder-node');
   const name = `brisk-heron-${node.abi}.node`;
   const built = join(folder, 'dist', name);
   const carried = join(folder, 'prebuilt', `${process.platform}-${process.arch}`, name);

@@ -32,6 +32,7 @@ const codeSchema = z.object({ code: z.string().optional() });
 const LOOK_MS = 1000;
 const LEFT_LOOK_MS = 3000;
 
+/** What is recorded under which name, and where it is sent. */
 export interface OutgoingOptions {
   readonly server?: string;
   readonly id?: string;
@@ -142,7 +143,7 @@ export async function sendLog(
 }
 
 /** The server that is asked for; started where none answers. */
-export async function serverAtHand({
+async function serverAtHand({
   server,
   root,
 }: {
@@ -160,7 +161,7 @@ export async function serverAtHand({
  * program still runs, it is sent on
  * until that ends. What cannot be sent is said once and noted in `givenUp`, and stays.
  */
-export async function sendLeftSpools(access: ServerAccess, givenUp = new Set<string>()): Promise<void> {
+async function sendLeftSpools(access: ServerAccess, givenUp = new Set<string>()): Promise<void> {
   await Promise.all(
     takeLeftSpools(givenUp).map(async (spool) => {
       const why = await sendLeft(spool, access).catch((error: unknown) =>

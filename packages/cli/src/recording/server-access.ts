@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { accessToken, buildApp } from '@brisk-heron/server';
 import { z } from 'zod';
-import { dataDirectory, serverAddress } from '../places.ts';
+import { dataDirectory, packageFolder, serverAddress } from '../places.ts';
 
 /** A server, and the word that it lets us in for. */
 export interface ServerAccess {
@@ -99,7 +99,7 @@ export async function startServer(
   options: ServeOptions = {},
 ): Promise<{ close(): Promise<void> }> {
   const { hostname, port } = new URL(address);
-  const web = join(root, 'packages', 'web', 'dist');
+  const web = join(packageFolder(root, 'web'), 'dist');
   const data = dataDirectory();
   const app = await buildApp({
     dataDirectory: join(data, 'streams'),

@@ -21,7 +21,7 @@ export interface Spool extends Destination {
 const MOST_TRIES = 10_000;
 
 /** Folder of what is on its way. */
-export function spoolFolder(): string {
+function spoolFolder(): string {
   return privateFolder(join(privateFolder(dataDirectory()), 'outgoing'));
 }
 

@@ -120,6 +120,7 @@ function pairedReadings(recording: Recording, wanted: number): PairedReadings {
   return { ...made, order };
 }
 
+/** What was allocated in a span: bytes, their bounds, and the rate over the time that was seen. */
 export interface AllocationFigures {
   readonly totalBytes: number;
   readonly totalBytesSe: number;

@@ -64,6 +64,7 @@ export interface ChargeFigures {
   readonly liveCount: Float64Array;
 }
 
+/** Figures of every key under a charge over a span, and what they rest on. */
 export interface ChargeTable {
   readonly charge: Charge;
   readonly rows: readonly ChargeFigures[];

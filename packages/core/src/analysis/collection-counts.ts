@@ -2,6 +2,7 @@ import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag, Scope } from '../model/tables.ts';
 
+/** How many collections of each scope there were; those of the recorder apart. */
 export interface CollectionCounts {
   /** The program's collections, concurrent cycles included, the recorder's own left out. */
   readonly count: number;

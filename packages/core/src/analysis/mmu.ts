@@ -1,6 +1,7 @@
 import { spanLengthMs, type Span } from '../base/span.ts';
 import type { LostTime } from './lost-time.ts';
 
+/** The least share of any window of a length that the program had for itself. */
 export interface MmuPoint {
   readonly windowMs: number;
   readonly ratio: number;

@@ -38,12 +38,14 @@ export function pausesAreTold(recording: Recording): boolean {
   return recording.tables.pauses.length > 0 || recording.tables.collections.length === 0;
 }
 
+/** Pauses counted and added up, in milliseconds. */
 export interface PauseTotals {
   readonly count: number;
   readonly totalMs: number;
   readonly maxMs: number;
 }
 
+/** Pauses of a span: how many, how long, how they are distributed; NaN where there are none. */
 export interface PauseFigures extends PauseTotals {
   readonly p50Ms: number;
   readonly p95Ms: number;

@@ -19,6 +19,7 @@ export interface Strata {
   readonly bytes: Float64Array;
 }
 
+/** Bands of time of birth that a recording is layered by. */
 export const MOST_BANDS = 24;
 
 /** The band of an instant of birth, the oldest first. */

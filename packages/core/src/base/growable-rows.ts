@@ -7,6 +7,7 @@ export interface GrowableRows {
 
 const FIRST_CAPACITY = 1024;
 
+/** Row numbers that are collected one by one and taken as an array at the end. */
 export function growableRows(): GrowableRows {
   let column = new Uint32Array(FIRST_CAPACITY);
   let length = 0;

@@ -12,7 +12,9 @@ interface ArrayOf {
 }
 
 // eslint-disable-next-line no-restricted-syntax -- names of our own columns
+/** Columns of a table by name, with the kind of their elements. */
 export type TableSchema = Readonly<Record<string, ColumnKind>>;
+/** The arrays of a table, by the name of their column. */
 export type TableColumns<S extends TableSchema> = { [K in keyof S]: ArrayOf[S[K]] };
 
 const MIN_CAPACITY = 64;

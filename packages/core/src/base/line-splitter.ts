@@ -14,6 +14,7 @@ const NEWLINE = 10;
 const CARRIAGE_RETURN = 13;
 const BATCH = 1 << 16;
 
+/** How bytes are read as lines, and what is done with lines that are too long. */
 export interface LineSplitterOptions {
   /**
    * `windows-1252` makes one character of every byte, which is fastest and exact for logs whose grammar is ASCII;

@@ -1,4 +1,6 @@
+/** Bytes of a kibibyte. */
 export const KIB = 1024;
+/** Bytes of a mebibyte. */
 export const MIB = 1024 * 1024;
 
 const SIZE_UNITS = ['B', 'KiB', 'MiB', 'GiB', 'TiB'] as const;

@@ -28,7 +28,7 @@ import type { Recording } from '../model/recording.ts';
 import { thinningInWords } from '../model/thin-objects.ts';
 import { wholeSpan } from '../model/whole-span.ts';
 
-export const ANALYSIS_SCHEMA = 'brisk-heron/analysis@1';
+const ANALYSIS_SCHEMA = 'brisk-heron/analysis@1';
 
 const FIRST_ISSUES = 20;
 const MOST_SITES = 200;
@@ -358,4 +358,5 @@ function known(value: number): number | null {
   return Number.isFinite(value) ? value : null;
 }
 
+/** What `analyze --json` prints. */
 export type AnalysisReport = ReturnType<typeof analysisReport>;

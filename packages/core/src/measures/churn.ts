@@ -37,6 +37,7 @@ export interface ChurnAnswer {
 
 const MOST_ROWS = 200;
 
+/** Answers `churn` of a subject that the look was found in. */
 export function churnOf(subject: Subject, look: Look): ChurnAnswer {
   const { recording } = subject;
   const span = subject.spanOf(look);

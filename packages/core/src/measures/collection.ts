@@ -37,6 +37,7 @@ export interface CollectionDetail {
   readonly others: readonly { readonly row: number; readonly label: string; readonly durationMs: number }[];
 }
 
+/** Answers `collection` of a row of pauses. */
 export function collectionDetailOf(recording: Recording, pauseRow: number): CollectionDetail {
   const { pauses, collections } = recording.tables;
   const { col } = collections;

@@ -94,6 +94,7 @@ export interface CollectionsAnswer {
 
 const MOST_PAUSES = 4000;
 
+/** Answers `collections` of a recording. */
 export function collectionsOf(recording: Recording, ask: CollectionsAsk): CollectionsAnswer {
   const span = ask.span ?? wholeSpan(recording);
   const selection = programPauses(recording, span);

@@ -78,6 +78,7 @@ const MOST_ROWS = 60;
 const MOST_GROUPS = 12;
 const MOST_PEAK_ROWS = 12;
 
+/** Answers `growth` of a subject that the look was found in. */
 export function growthOf(subject: Subject, look: Look, roundLabel: string | null = null): GrowthAnswer {
   const { recording } = subject;
   const span = subject.spanOf(look);

@@ -21,6 +21,7 @@ export interface KeyWords {
   readonly isOwn: boolean;
 }
 
+/** What a key is called, in parts. */
 export function keyWords(recording: Recording, charge: Charge, key: number): KeyWords {
   if (!isFrameCharge(charge) || key === NONE)
     return {

@@ -26,6 +26,7 @@ export type LedgerAim =
   | { readonly kind: 'time'; readonly tMs: number }
   | { readonly kind: 'collection'; readonly place: number; readonly by: 1 | -1 };
 
+/** What is asked of the ledger. */
 export interface LedgerAsk {
   readonly look: Look;
   readonly aim: LedgerAim;
@@ -34,6 +35,7 @@ export interface LedgerAsk {
   readonly gapMs: number;
 }
 
+/** One event in words. */
 export interface LedgerLine {
   readonly place: number;
   readonly tMs: number;
@@ -73,6 +75,7 @@ export interface RunLine extends AlikeRun {
   readonly perSec: number;
 }
 
+/** A window of the ledger, and the runs of alike allocations. */
 export interface LedgerAnswer {
   readonly total: number;
   /** Place of the first line here. */
@@ -85,6 +88,7 @@ export interface LedgerAnswer {
 
 const MOST_RUNS = 40;
 
+/** Answers `ledger` of a subject that the look was found in. */
 export function ledgerAnswerOf(subject: Subject, { look, aim, count, gapMs }: LedgerAsk): LedgerAnswer {
   const { recording } = subject;
   const ledger = ledgerFor(subject, look);

@@ -39,6 +39,7 @@ export interface MomentAnswer {
 
 const MOST_ROWS = 60;
 
+/** Answers `moment` of a subject that the look was found in. */
 export function momentOf(subject: Subject, { look, tMs, band, againstMs }: MomentAsk): MomentAnswer {
   const { recording, index } = subject;
   const chosen = subject.chosen(look.find);
@@ -68,7 +69,7 @@ export function momentOf(subject: Subject, { look, tMs, band, againstMs }: Momen
 }
 
 /** Time of birth of a band's objects. */
-export function bandSpan(recording: Pick<Recording, 'durationMs'>, band: number): Span {
+function bandSpan(recording: Pick<Recording, 'durationMs'>, band: number): Span {
   const lengthMs = recording.durationMs / MOST_BANDS;
   return { fromMs: band * lengthMs, toMs: (band + 1) * lengthMs };
 }

@@ -105,6 +105,7 @@ export interface Overview {
 
 const MOST_MOMENTS = 300;
 
+/** Answers `overview` of a subject; `runs` are those of its input. */
 export function overviewOf(
   subject: Subject,
   look: Look = WHOLE,

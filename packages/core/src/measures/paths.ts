@@ -62,6 +62,7 @@ export interface PathCell {
   readonly totalSe: number;
 }
 
+/** The tree of call paths as far as it is open, and its picture. */
 export interface PathsAnswer {
   /** Everything the fate and the find let through, with and without a path. */
   readonly all: number;
@@ -79,6 +80,7 @@ export interface PathsAnswer {
 const MOST_CHILDREN = 400;
 const LIMITS = { leastWidth: 1 / 600, mostDepth: 40, mostCells: 1200 };
 
+/** Answers `paths` of a subject that the look was found in. */
 export function pathsOf(subject: Subject, ask: PathsAsk): PathsAnswer {
   const { look, fate, counted: wanted, direction, recursion } = ask;
   const { recording } = subject;

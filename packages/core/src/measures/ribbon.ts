@@ -52,6 +52,7 @@ export interface RibbonAsk {
   readonly look: Look;
 }
 
+/** Added to the scope of a pause that the recorder forced. */
 export const OWN_KIND = 8;
 
 // A chosen pause is drawn beside a longer one of its slice.

@@ -76,6 +76,7 @@ const COUNT: Readonly<Record<Fate, (row: ChargeFigures) => number>> = {
   died: (row) => row.diedCount,
 };
 
+/** Answers `sites` of a whole subject, which it looks into itself: rounds make another span. */
 export function sitesOf(
   whole: Subject,
   { look: asked, fate, counted: wanted, round: roundLabel }: SitesAsk,
@@ -129,6 +130,7 @@ function roundsSpan(
   return { label, count: times.length - 1, span: { fromMs: times[0]!, toMs: times[times.length - 1]! } };
 }
 
+/** A key's figures with its words. */
 export function chargeRow(recording: Recording, charge: Charge, row: ChargeFigures): ChargeRow {
   const { key, heaviestPathId: _path, liveCount: _count, ...figures } = row;
   return { ...figures, ...keyWords(recording, charge, key), type: typeWord(recording, row.typeId) };

@@ -22,6 +22,7 @@ export interface KeyFates {
 const MOST_ROWS = 200;
 const NOTHING: KeyFates = { allocBytes: 0, keptOfSpanBytes: 0, diedBytes: 0 };
 
+/** Answers `sizes` of a subject that the look was found in. */
 export function sizesOf(subject: Subject, look: Look): SizesAnswer {
   const { recording } = subject;
   const sizes = subject.get(SIZES, { ...foundInput(look), charge: look.charge });

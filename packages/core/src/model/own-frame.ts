@@ -1,3 +1,4 @@
+import picomatch from 'picomatch';
 import type { Recording } from './recording.ts';
 import { NONE } from '../base/ids.ts';
 
@@ -38,17 +39,12 @@ function isOfRuntime(file: string): boolean {
   return RUNTIME.some((pattern) => pattern.test(file));
 }
 
+/** A pattern of more letters is taken as the beginning of an address. */
+const MOST_PATTERN = 1000;
+
 function fitTest(rule: string): (file: string) => boolean {
-  if (rule.includes('*')) {
-    const pattern = rule
-      .split(/(\*\*\/?|\*)/)
-      .map((part) =>
-        part.startsWith('**') ? '.*' : part === '*' ? '[^/]*' : part.replace(/[\\^$.|?+()[\]{}]/g, '\\$&'),
-      )
-      .join('');
-    const fits = new RegExp(`(?:^|/)${pattern}$`);
-    return (file) => fits.test(file);
-  }
+  if (rule.includes('*') && rule.length <= MOST_PATTERN)
+    return picomatch([rule, `**/${rule}`], { dot: true, noextglob: true, nobrace: true });
   const folder =
     /^[\w$]+(?:\.[\w$]+)+\.?$/.test(rule) && !/\.[cm]?[jt]sx?$/.test(rule)
       ? `${rule.replace(/\.$/, '').replaceAll('.', '/')}/`

@@ -27,7 +27,9 @@ export const CollectionFlag = {
 /** Bit flags of a pause row. */
 export const PauseFlag = { own: 1 } as const;
 
+/** Who set a mark. */
 export const MarkOrigin = { program: 1, page: 2, recorder: 3 } as const;
+/** What a recorder saw during a phase. */
 export const PhaseKind = { births: 1, survivors: 2, objects: 3, deaths: 4, blind: 5 } as const;
 
 /**
@@ -53,7 +55,7 @@ export const originSchema = { pathId: 'u32', typeId: 'u32', threadId: 'u32', hea
  * Weight: with `probability` p, `sizeBytes` is one object's size and it stands for 1/p objects; with p = NaN,
  * `sizeBytes` is already the source's scaled estimate of bytes and the count it stands for is unknown.
  */
-export const objectSchema = {
+const objectSchema = {
   bornMs: 'f64',
   bornEarlyMs: 'f32',
   bornLateMs: 'f32',
@@ -71,7 +73,7 @@ export const objectSchema = {
  * Bytes of an origin over an interval whose single objects were not seen; `seBytes` is the standard error; `inferred` 1
  * when they were not measured but worked out.
  */
-export const flowSchema = {
+const flowSchema = {
   fromMs: 'f64',
   toMs: 'f64',
   bytes: 'f64',
@@ -87,7 +89,7 @@ export const flowSchema = {
  * `byteOffset` are where the input told it; `liveBytes` is what marking found alive, where the source tells it, without
  * what was allocated meanwhile; processor time of collecting (`userMs`, `sysMs`) is beside the real time it took.
  */
-export const collectionSchema = {
+const collectionSchema = {
   startMs: 'f64',
   endMs: 'f64',
   gcId: 'u32',
@@ -115,7 +117,7 @@ export const collectionSchema = {
  * One interval in which the program was stopped, with the heap's use at its two ends where the source tells it.
  * `collectionRow` is NONE when the source tells no collection.
  */
-export const pauseSchema = {
+const pauseSchema = {
   startMs: 'f64',
   durationMs: 'f64',
   usedBeforeBytes: 'f64',
@@ -134,7 +136,7 @@ export const pauseSchema = {
  * Size of one space across one collection, where the source tells it; `beforeBytes` NaN where it tells the end alone,
  * `capacityBytes` where it does not say how large the space was then.
  */
-export const spaceSchema = {
+const spaceSchema = {
   collectionRow: 'u32',
   nameId: 'u32',
   beforeBytes: 'f64',
@@ -147,7 +149,7 @@ export const spaceSchema = {
  * is what
  * the program allocated meanwhile, NaN where the source does not print it.
  */
-export const releaseSchema = {
+const releaseSchema = {
   startMs: 'f64',
   endMs: 'f64',
   usedBeforeBytes: 'f64',
@@ -159,7 +161,7 @@ export const releaseSchema = {
 } as const;
 
 /** A thread of the program that waited for the collector to give memory back; no pause, for others ran on. */
-export const stallSchema = {
+const stallSchema = {
   startMs: 'f64',
   durationMs: 'f64',
   labelId: 'u32',
@@ -172,7 +174,7 @@ export const stallSchema = {
  * How long a thread of the program was slowed down, in many small waits, to leave the collector time: `pacedMs` of the
  * stretch.
  */
-export const pacingSchema = {
+const pacingSchema = {
   fromMs: 'f64',
   toMs: 'f64',
   pacedMs: 'f64',
@@ -185,14 +187,14 @@ export const pacingSchema = {
  * Bytes in the survivor space that had outlived `age` collections, after a collection whose source prints its age
  * table.
  */
-export const ageSchema = { collectionRow: 'u32', age: 'u8', bytes: 'f64' } as const;
+const ageSchema = { collectionRow: 'u32', age: 'u8', bytes: 'f64' } as const;
 
 /**
  * One stop of every thread, for whatever reason: how long it took until the last thread had stopped, and until all ran
  * again.
  * A pause lies within one; those of the recording are not pauses of their own, but where the source tells no others.
  */
-export const safepointSchema = {
+const safepointSchema = {
   startMs: 'f64',
   reachMs: 'f64',
   totalMs: 'f64',
@@ -202,7 +204,7 @@ export const safepointSchema = {
 } as const;
 
 /** Sizes read at an instant, in bytes. `externalBytes` lie outside the heap but are held by it. */
-export const sizeSchema = {
+const sizeSchema = {
   tMs: 'f64',
   usedBytes: 'f64',
   committedBytes: 'f64',
@@ -215,22 +217,22 @@ export const sizeSchema = {
 export const markSchema = { tMs: 'f64', labelId: 'u32', heapId: 'u16', origin: 'u8' } as const;
 
 /** How the source observed allocation over an interval; `toMs` is NaN while the phase runs. */
-export const phaseSchema = { fromMs: 'f64', toMs: 'f64', heapId: 'u16', kind: 'u8' } as const;
+const phaseSchema = { fromMs: 'f64', toMs: 'f64', heapId: 'u16', kind: 'u8' } as const;
 
 /** A mean sampling interval in bytes, in force from `tMs` on. */
-export const intervalSchema = { tMs: 'f64', bytes: 'f64', heapId: 'u16' } as const;
+const intervalSchema = { tMs: 'f64', bytes: 'f64', heapId: 'u16' } as const;
 
 /** A collection as the recorder's own callbacks saw it, beside the log that tells what it was. */
-export const witnessSchema = { startMs: 'f64', endMs: 'f64', heapId: 'u16' } as const;
+const witnessSchema = { startMs: 'f64', endMs: 'f64', heapId: 'u16' } as const;
 
 /** One poll of a source that samples: samples it took since the last poll, seen or not, and what the poll cost. */
-export const pollSchema = { tMs: 'f64', durationMs: 'f64', samplesTaken: 'f64', heapId: 'u16' } as const;
+const pollSchema = { tMs: 'f64', durationMs: 'f64', samplesTaken: 'f64', heapId: 'u16' } as const;
 
 /**
  * Of the samples a source took in an interval, how many were looked at one by one, and what looking cost in processor
  * time.
  */
-export const lookSchema = {
+const lookSchema = {
   fromMs: 'f64',
   toMs: 'f64',
   taken: 'f64',
@@ -241,12 +243,12 @@ export const lookSchema = {
 } as const;
 
 /** A stretch in which nothing was heard of a heap's collections, though it ran. */
-export const silenceSchema = { fromMs: 'f64', toMs: 'f64', heapId: 'u16' } as const;
+const silenceSchema = { fromMs: 'f64', toMs: 'f64', heapId: 'u16' } as const;
 
-export const frameSchema = { functionId: 'u32', fileId: 'u32', line: 'u32', column: 'u32' } as const;
+const frameSchema = { functionId: 'u32', fileId: 'u32', line: 'u32', column: 'u32' } as const;
 
 /** A call path is its parent (towards the entry, NONE at the root) and one frame more. Parents come before children. */
-export const pathSchema = { parentId: 'u32', frameId: 'u32' } as const;
+const pathSchema = { parentId: 'u32', frameId: 'u32' } as const;
 
 /** All tables of a recording, empty. */
 export function createTables() {
@@ -275,4 +277,5 @@ export function createTables() {
   };
 }
 
+/** Every table of a recording. */
 export type RecordingTables = ReturnType<typeof createTables>;

@@ -5,7 +5,7 @@ export const FIND_PLACES = ['function', 'file', 'package', 'type', 'thread', 'he
 export type FindPlace = (typeof FIND_PLACES)[number];
 
 /** What a range is of: an object's size, or how old it got by the end of the span. */
-export const FIND_RANGES = ['size', 'age'] as const;
+const FIND_RANGES = ['size', 'age'] as const;
 export type FindRange = (typeof FIND_RANGES)[number];
 
 /** What may be chosen from: what became of an object, and what kind of evidence a line or figure rests on. */
@@ -38,8 +38,10 @@ export type ChoiceTerm =
   | { readonly is: 'choice'; readonly of: 'fate'; readonly value: FindFate; readonly not: boolean }
   | { readonly is: 'choice'; readonly of: 'kind'; readonly value: FindKind; readonly not: boolean };
 
+/** One term of a find. */
 export type FindTerm = WordTerm | RangeTerm | ChoiceTerm;
 
+/** The terms of a find. */
 export interface FindTerms {
   readonly terms: readonly FindTerm[];
   /** What could not be understood, for people; '' when all was. Terms that were hold all the same. */

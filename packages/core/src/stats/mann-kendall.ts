@@ -4,6 +4,7 @@ import { theilSen } from './theil-sen.ts';
 import { tieCorrectedVariance } from './tie-variance.ts';
 import { Z_95 } from './z-95.ts';
 
+/** Whether a series rises or falls, or why that cannot be told. */
 export interface TrendTest {
   readonly kind: 'trend-test';
   /** Concordant minus discordant pairs. */

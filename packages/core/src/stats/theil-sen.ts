@@ -3,6 +3,7 @@ import { tieCorrectedVariance } from './tie-variance.ts';
 import { Z_95 } from './normal.ts';
 import { selectMedian, selectRank } from './select-rank.ts';
 
+/** A slope with its interval, or why there is none. */
 export interface SlopeEstimate {
   readonly kind: 'slope';
   readonly slope: number;

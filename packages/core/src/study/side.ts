@@ -3,7 +3,7 @@ import { z } from 'zod';
 const TIME = z.number().min(0);
 
 /** What of a run's time a side is: all of it, a span, an instant, or the round between two marks of one label. */
-export const extentSchema = z.discriminatedUnion('kind', [
+const extentSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('whole') }),
   z.object({ kind: z.literal('span'), fromMs: TIME, toMs: TIME }),
   z.object({ kind: z.literal('moment'), tMs: TIME }),

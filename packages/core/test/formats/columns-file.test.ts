@@ -24,7 +24,7 @@ function plain(recording: Recording): Record<string, unknown> {
   const columns = Object.entries(tables).map(([name, table]) => [
     name,
     table.length,
-    Object.entries(table.col as Record<string, Float64Array>).map(([column, values]) => [
+    Object.entries(table.col as unknown as Record<string, Float64Array>).map(([column, values]) => [
       column,
       createHash('sha1')
         .update(new Uint8Array(values.buffer, values.byteOffset, table.length * values.BYTES_PER_ELEMENT))

@@ -16,6 +16,7 @@ export interface SamplingNode {
   readonly children: readonly SamplingNode[];
 }
 
+/** A sample of the inspector's profile. */
 export interface Sample {
   readonly size: number;
   readonly nodeId: number;

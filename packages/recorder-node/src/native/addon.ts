@@ -49,12 +49,12 @@ export interface Addon {
 }
 
 /** Name of the addon's file for an ABI of Node on this kind of machine. */
-export function addonName(abi: string = process.versions.modules): string {
+function addonName(abi: string = process.versions.modules): string {
   return `brisk-heron-${abi}.node`;
 }
 
 /** Where the addon may lie, the first that is there: built here, or carried along for this kind of machine. */
-export function addonFile(abi?: string): string | null {
+function addonFile(abi?: string): string | null {
   const given = process.env[ADDON_VARIABLE];
   if (given !== undefined && given !== '') return given;
   const places = [
@@ -64,6 +64,7 @@ export function addonFile(abi?: string): string | null {
   return places.find((file) => existsSync(file)) ?? null;
 }
 
+/** The addon, or why it cannot be used. */
 export type LoadedAddon = { readonly addon: Addon } | { readonly addon: null; readonly why: string };
 
 /** The addon for this Node; null, with why, where there is none that loads. */

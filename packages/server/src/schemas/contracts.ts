@@ -5,6 +5,7 @@ export const streamIdSchema = z
   .string()
   .regex(/^[A-Za-z0-9][A-Za-z0-9._-]{0,99}$/, 'expected 1 to 100 letters, digits, dots, dashes or underscores');
 
+/** The id of a stream, as it stands in an address. */
 export const streamParamsSchema = z.object({ id: streamIdSchema });
 
 /** Where in the stream a batch begins: what was acknowledged so far. */

@@ -14,6 +14,7 @@ export interface StreamState extends StreamMeta {
   readonly connected: boolean;
 }
 
+/** What came of bytes that were sent. */
 export type AppendResult =
   | {
       readonly ok: true;

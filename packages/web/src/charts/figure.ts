@@ -1,6 +1,7 @@
 import { axisBottom, axisLeft, type AxisScale } from 'd3-axis';
 import { select, type Selection } from 'd3-selection';
 
+/** An SVG that is drawn into. */
 export type Svg = Selection<SVGSVGElement, unknown, null, undefined>;
 
 /** Free space around a chart's plot, in pixels. */
@@ -18,6 +19,7 @@ export function freshSvg(element: SVGSVGElement, width: number, height: number):
   return svg.attr('viewBox', `0 0 ${width} ${height}`).attr('width', width).attr('height', height);
 }
 
+/** Where an axis stands, and its ticks. */
 export interface AxisOptions {
   readonly at: number;
   readonly ticks: readonly number[];

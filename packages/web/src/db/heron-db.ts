@@ -41,6 +41,7 @@ export interface ChunkRow {
   readonly bytes: Uint8Array;
 }
 
+/** A setting of this browser. */
 export interface SettingRow {
   readonly key: string;
   readonly value: string;

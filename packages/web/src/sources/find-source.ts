@@ -15,6 +15,7 @@ export interface FoundSource {
   readonly others: readonly string[];
 }
 
+/** Where the source of a frame was found, or why it was not. */
 export type SourceAnswer =
   { readonly ok: true; readonly found: FoundSource } | { readonly ok: false; readonly why: string };
 

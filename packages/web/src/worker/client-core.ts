@@ -10,6 +10,7 @@ import {
   type Request,
 } from './protocol.ts';
 
+/** Who is told what the worker says without being asked. */
 export interface ClientHandlers {
   readonly onProgress?: (progress: Progress) => void;
   readonly onChanged?: (changed: Changed) => void;

@@ -18,6 +18,7 @@ const BEHIND_BYTES = 8 * 1024 * 1024;
 /** Bytes are stored when this many wait or the stream pauses. */
 const STORE_BYTES = 512 * 1024;
 
+/** Which stream is followed, and into what. */
 export interface LiveLinkOptions {
   readonly db: HeronDb;
   readonly session: RecordingSession;

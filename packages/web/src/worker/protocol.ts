@@ -41,8 +41,10 @@ export interface Calls {
   exportFile: { ask: { recordingId: string }; answer: { blob: Blob; name: string } };
 }
 
+/** Name of a call. */
 export type CallName = keyof Calls;
 
+/** A call with what is asked, as it is sent. */
 export type Request = {
   [K in CallName]: { readonly version: number; readonly id: number; readonly call: K; readonly ask: Calls[K]['ask'] };
 }[CallName];
@@ -61,6 +63,7 @@ export interface Changed {
   readonly endedHow: string;
 }
 
+/** Whatever the worker tells. */
 export type Message = { readonly version: number } & (
   | { readonly kind: 'answer'; readonly id: number; readonly value: unknown }
   | { readonly kind: 'failure'; readonly id: number; readonly message: string }

@@ -22,8 +22,9 @@ const LABELS = 20;
 const PAUSE_SHARE = 0.32;
 /** Bounds of the log scale of pauses. */
 export const PAUSE_LEAST_MS = 0.2;
-export const PAUSE_MOST_MS = 500;
+const PAUSE_MOST_MS = 500;
 
+/** Places of the ribbon's parts for a width, a window of time and the most that was used. */
 export function ribbonLayout(width: number, height: number, window: Span, mostBytes: number): RibbonLayout {
   const plot = height - TOP - LABELS;
   return {
@@ -39,16 +40,19 @@ export function ribbonLayout(width: number, height: number, window: Span, mostBy
   };
 }
 
+/** Place of an instant, in pixels from the left. */
 export function xOf(layout: RibbonLayout, tMs: number): number {
   const { window, left, right } = layout;
   return left + ((tMs - window.fromMs) / (window.toMs - window.fromMs)) * (right - left);
 }
 
+/** The instant at a place, in milliseconds. */
 export function timeAt(layout: RibbonLayout, x: number): number {
   const { window, left, right } = layout;
   return window.fromMs + ((x - left) / (right - left)) * (window.toMs - window.fromMs);
 }
 
+/** Height of so many bytes, in pixels from the top. */
 export function yOfBytes(layout: RibbonLayout, bytes: number): number {
   return layout.axis - (bytes / layout.mostBytes) * (layout.axis - layout.top);
 }

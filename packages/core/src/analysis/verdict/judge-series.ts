@@ -187,16 +187,14 @@ function kindOf(judged: Judged): SeriesVerdict {
   const rose = risen(judged);
   const lastsLong = seconds >= SETTLED_TIME_RATIO * (whole.toSec - whole.fromSec);
   const paceBefore = rose / (part.fromSec - whole.fromSec);
-  if (isFlat && rose > least && part.mostSlope > MOST_PACE_RATIO * paceBefore)
-    return unclear(openBounds(part, true), part);
+  if (isFlat && rose > least && part.mostSlope > MOST_PACE_RATIO * paceBefore) return unclear(openBounds(true), part);
   if (isFlat && rose > least)
     return lastsLong
       ? told('settled', part)
       : unclear('more floor points: memory rose, and has been flat for a short while only; record on', part);
   if (isFlat && (regime.from === 0 || lastsLong || -rose <= least)) return told('steady', part);
   return (
-    swinging(judged) ??
-    unclear(openBounds(part, rose > least || rises(whole, least, whole.toSec - whole.fromSec)), part)
+    swinging(judged) ?? unclear(openBounds(rose > least || rises(whole, least, whole.toSec - whole.fromSec)), part)
   );
 }
 
@@ -259,7 +257,7 @@ function growth(judged: Judged, part: Line): SeriesVerdict {
     part.low > 0
       ? part.high <= MOST_INTERVAL_RATIO * part.low
       : part.mostSlope <= MOST_INTERVAL_RATIO * part.leastSlope;
-  if (!(tooCoarse || stillRises) || !known) return unclear(openBounds(part, true), part);
+  if (!(tooCoarse || stillRises) || !known) return unclear(openBounds(true), part);
   const before = withoutOutliers(y.subarray(0, regime.from)).reduce((most, each) => Math.max(most, each), -Infinity);
   if (part.intercept + part.slope * part.toSec < before - 2 * noise)
     return unclear('more floor points: memory rises again, and was higher before; record on', part);
@@ -314,7 +312,7 @@ function risen({ y, regime, part, noise }: Judged): number {
 }
 
 /** What the points leave open: more of them narrow it. The caller makes words of the bounds. */
-function openBounds(line: Line, rose: boolean): string {
+function openBounds(rose: boolean): string {
   if (rose) return 'more floor points: memory rose, and whether it still does cannot be told; record on';
   return OPEN;
 }

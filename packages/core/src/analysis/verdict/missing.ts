@@ -6,6 +6,7 @@ import type { Exhaustion } from './exhaustion.ts';
 import type { GrowthBound } from './growth-bound.ts';
 import { LEAST_POINTS, OPEN, type SeriesVerdict } from './judge-series.ts';
 
+/** Whole collections that a floor needs at least to be judged. */
 export const LEAST_WHOLE = 3;
 
 /** What an unclear verdict had to go by. */

@@ -18,6 +18,7 @@ import {
 import { LEAST_WHOLE, whatIsMissing } from './missing.ts';
 import { changedThen } from './onset.ts';
 
+/** What memory does, in a word. */
 export type VerdictKind = SeriesKind | 'bursting';
 
 /**
@@ -116,7 +117,7 @@ const FALL_RATIO = 0.3;
  */
 export function judge(recording: Recording, span: Span): Verdict {
   const resident = judgeSizes(recording, span, residentSeries);
-  const verdict = withLimit(recording, span, judgeHeap(recording, span));
+  const verdict = withLimit(recording, judgeHeap(recording, span));
   const heaps = heapsApart(recording);
   // A limit that was given, as of a container, is that of all heaps together.
   const limits = heaps.length > 1 && Number.isNaN(recording.givenLimitBytes) ? nearestLimit(heaps, verdict, span) : {};
@@ -149,11 +150,7 @@ function nearestLimit(heaps: readonly Recording[], together: Verdict, span: Span
   if (!isRising(together.kind)) return none;
   let nearest: Partial<Verdict> = none;
   for (const heap of heaps) {
-    const { timeToLimitMs, timeToLimitLowMs, timeToLimitHighMs, limitBytes } = withLimit(
-      heap,
-      span,
-      judgeHeap(heap, span),
-    );
+    const { timeToLimitMs, timeToLimitLowMs, timeToLimitHighMs, limitBytes } = withLimit(heap, judgeHeap(heap, span));
     if (Number.isNaN(timeToLimitMs) || timeToLimitMs >= nearest.timeToLimitMs!) continue;
     nearest = {
       limitHeap: heap.heaps[heap.chosenHeaps![0]!]!.name,
@@ -171,7 +168,7 @@ export function isRising(kind: VerdictKind): boolean {
   return kind === 'growing' || kind === 'stepping';
 }
 
-function withLimit(recording: Recording, span: Span, verdict: HeapVerdict): Verdict {
+function withLimit(recording: Recording, verdict: HeapVerdict): Verdict {
   const limitBytes = recording.limitBytes();
   const toLimit = (slope: number): number =>
     isRising(verdict.kind) && slope > 0 ? (Math.max(0, limitBytes - verdict.floorNowBytes) / slope) * 1000 : NaN;

@@ -16,9 +16,11 @@ import { z } from 'zod';
  * fingerprint in the head.
  */
 export const COLUMNS_MAGIC = 'HERONCOL';
+/** Version of the layout: a file of another one is dropped. */
 export const COLUMNS_VERSION = 1;
+/** Where the head begins, in bytes. */
 export const HEAD_AT = 20;
-export const ALIGNMENT = 8;
+const ALIGNMENT = 8;
 
 const nullable = z.number().nullable();
 
@@ -67,6 +69,7 @@ const runHead = z.object({
   rows: z.array(z.number().int().min(0)),
 });
 
+/** What the head of a file of columns holds. */
 export const columnsHead = z.object({
   /** Names and kinds of all tables' columns: a file of other tables is of no use. */
   fingerprint: z.string(),
@@ -76,6 +79,7 @@ export const columnsHead = z.object({
 });
 
 export type ColumnsHead = z.infer<typeof columnsHead>;
+/** What the head says of one run. */
 export type RunHead = ColumnsHead['runs'][number];
 /**
  * Checksum of bytes from a place on, as 32-bit words in four lanes that are multiplied and mixed, so that a word that

@@ -10,6 +10,7 @@ export interface PrintedSizes {
   readonly resolutionBytes: number;
 }
 
+/** A space as a line of JDK 8 prints it, in bytes. */
 export interface PrintedSpace extends PrintedSizes {
   readonly name: string;
 }

@@ -39,7 +39,7 @@ export function readTimedMessage(message: string): TimedMessage | null {
 }
 
 /** Reads `6M->2M(64M)` in [from, to); leaves `into` alone and answers false when it is anything else. */
-export function readSizes(text: string, from: number, to: number, into: TimedMessage): boolean {
+function readSizes(text: string, from: number, to: number, into: TimedMessage): boolean {
   const before = scanner.read(text, from);
   const unit = unitBytes(text.charCodeAt(scanner.end));
   if (Number.isNaN(before * unit) || !text.startsWith('->', scanner.end + 1)) return false;

@@ -2,9 +2,9 @@ import { z } from 'zod';
 import { notebookSchema } from './notebook.ts';
 
 /** First line of an exported recording, before compression: one JSON object, then the parts' bytes end to end. */
-export const RECORDING_SCHEMA = 'brisk-heron/recording@1';
+const RECORDING_SCHEMA = 'brisk-heron/recording@1';
 
-export const recordingHeaderSchema = z.object({
+const recordingHeaderSchema = z.object({
   schema: z.literal(RECORDING_SCHEMA),
   name: z.string().max(500),
   createdEpochMs: z.number(),
@@ -56,6 +56,7 @@ export function isRecordingHeader(text: string): boolean {
   return text.startsWith(HEADER_START);
 }
 
+/** The header of an exported recording, or why it cannot be used. */
 export type HeaderCheck =
   { readonly ok: true; readonly header: RecordingHeader } | { readonly ok: false; readonly why: string };
 

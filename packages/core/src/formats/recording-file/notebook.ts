@@ -14,4 +14,5 @@ export const notebookSchema = z.object({
 
 export type Notebook = z.infer<typeof notebookSchema>;
 
+/** A notebook in which nothing was noted. */
 export const EMPTY_NOTEBOOK: Notebook = { limitBytes: null, settleMs: null, ownRules: null, moments: [] };

@@ -5,6 +5,7 @@
  */
 export const STREAM_SCHEMA = 'brisk-heron/stream@1';
 
+/** Scope of a collection, as lines of a stream call it. */
 export type ScopeName = 'young' | 'mixed' | 'whole';
 
 /** First line of every heap. */
@@ -90,6 +91,7 @@ export interface TypesLine {
   name: string[];
   outside?: number[];
 }
+/** Names of threads, by number from `first` on. */
 export interface ThreadsLine {
   k: 'threads';
   h: string;
@@ -175,6 +177,7 @@ export interface PauseLine {
   own?: boolean;
 }
 
+/** How much was used at an instant. */
 export interface SizeLine {
   k: 'size';
   h: string;
@@ -185,6 +188,7 @@ export interface SizeLine {
   resident?: number;
 }
 
+/** A mark that the program, the page or the recorder set. */
 export interface MarkLine {
   k: 'mark';
   h: string;
@@ -281,6 +285,7 @@ export interface ByeLine {
   live?: number;
 }
 
+/** Any line of a stream. */
 export type StreamLine =
   | HelloLine
   | NameLine

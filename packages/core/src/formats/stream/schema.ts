@@ -27,7 +27,7 @@ function isForward(line: { readonly from: number; readonly to: number }): boolea
 }
 
 /** Contract of one line of the open stream; unknown members are ignored, so that version 1 can grow. */
-export const streamLineSchema = z.discriminatedUnion('k', [
+const streamLineSchema = z.discriminatedUnion('k', [
   z.object({
     k: z.literal('hello'),
     schema: z.literal(STREAM_SCHEMA),
@@ -177,6 +177,7 @@ function same(...columns: (readonly unknown[] | undefined)[]): boolean {
   return columns.every((column) => column === undefined || column.length === length);
 }
 
+/** A line that may be used, or what was expected of it. */
 export type LineCheck = { readonly ok: true; readonly line: StreamLine } | { readonly ok: false; readonly why: string };
 
 /** Reads one line of text against the contract; never throws. */

@@ -39,6 +39,7 @@ export function idData(values: Uint32Array): Data<Uint32> {
   });
 }
 
+/** A column of flags. */
 export function boolData(values: Uint8Array): Data<Bool> {
   const bits = new Uint8Array(bitmapBytes(values.length));
   for (let row = 0; row < values.length; row++) if (values[row] !== 0) bits[row >> 3]! |= 1 << (row & 7);
@@ -92,7 +93,7 @@ export class TextDictionary {
 }
 
 /** Plain texts as a column. */
-export function textVector(texts: readonly string[]): Vector<Utf8> {
+function textVector(texts: readonly string[]): Vector<Utf8> {
   const encoder = new TextEncoder();
   const encoded = texts.map((text) => encoder.encode(text));
   const valueOffsets = new Int32Array(texts.length + 1);

@@ -68,7 +68,7 @@ type NumberName = keyof typeof NUMBERS;
 type Columns = { [K in NumberName]?: Data } & { [K in TextName]?: Int32Array };
 
 /** Version of the columns, in the file's metadata under `schema`. */
-export const EVENTS_SCHEMA = 'brisk-heron/events@1';
+const EVENTS_SCHEMA = 'brisk-heron/events@1';
 
 /** Turns a recording's events into record batches, kind by kind, each in the order of its table. */
 export class EventBatches {

@@ -20,7 +20,7 @@ import type { Recording } from '../../model/recording.ts';
 import { boolData, idData, textData, TextDictionary } from './arrow-columns.ts';
 
 /** Version of the columns, in the file's metadata under `schema`. */
-export const PATHS_SCHEMA = 'brisk-heron/paths@1';
+const PATHS_SCHEMA = 'brisk-heron/paths@1';
 
 const TEXTS = ['function', 'file', 'package'] as const;
 

@@ -135,7 +135,7 @@ function drawLayers(
  * One path a scope, so that thousands of pauses are three elements; `y` is that of a place among the pauses, NaN for
  * none; `chosen` takes those picked out (1), the others (0), or all (null).
  */
-export function pauseShapes(
+function pauseShapes(
   answer: CollectionsAnswer,
   x: (tMs: number) => number,
   y: (place: number) => number,
@@ -191,7 +191,7 @@ export function drawUtilisation(
 }
 
 /** A series as steps over its slices. */
-export function stepPath(
+function stepPath(
   values: Float64Array,
   answer: CollectionsAnswer,
   x: (tMs: number) => number,

@@ -22,6 +22,7 @@ export interface CollectionTables {
   readonly sizeRows: Rows;
 }
 
+/** The tables of nothing. */
 export const NO_TABLES: CollectionTables = { pauseRows: [], mmuRows: [], rateRows: [], shareRows: [], sizeRows: [] };
 
 const perSec = (rate: number): string => `${formatBytes(rate)}/s`;

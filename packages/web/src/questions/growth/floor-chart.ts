@@ -17,6 +17,7 @@ export interface FloorLayout {
   readonly band: readonly (readonly [number, number])[];
 }
 
+/** Places of everything in the chart of the floor, in time and bytes. */
 export function floorLayout(answer: GrowthAnswer): FloorLayout {
   const { verdict, span } = answer;
   const values = [...verdict.floor.bytes, ...answer.afterBytes].filter((bytes) => bytes >= 0);

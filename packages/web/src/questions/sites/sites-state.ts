@@ -10,6 +10,7 @@ import { treeState } from './tree-state.ts';
  * churn.
  */
 export type SitesMode = 'keys' | 'paths' | 'picture' | 'sizes' | 'churn';
+/** What figures are per. */
 export type Per = 'total' | 'second' | 'round';
 
 /** What can be set of it. */

@@ -1,0 +1,4 @@
+declare module '*.vue' {
+  const component: object;
+  export default component;
+}
