@@ -36,8 +36,8 @@ try {
     const needed = HELD_BY_PAGE.has(name) ? {} : (part.dependencies ?? {});
     for (const [each, version] of Object.entries(needed))
       if (!each.startsWith('@brisk-heron/')) dependencies[each] = version;
-    const { devDependencies: _, dependencies: __, private: ___, ...kept } = part;
-    write(join(to, 'package.json'), { ...kept, name: `@brisk-heron/${name}`, files });
+    const { exports, type = 'module', version = own.version } = part;
+    write(join(to, 'package.json'), { name: `@brisk-heron/${name}`, version, type, exports, files });
   }
   const carried = Object.keys(PARTS).map((name) => `@brisk-heron/${name}`);
   mkdirSync(join(staging, 'bin'));

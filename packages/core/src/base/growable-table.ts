@@ -11,8 +11,8 @@ interface ArrayOf {
   u8: Uint8Array<ArrayBuffer>;
 }
 
-// eslint-disable-next-line no-restricted-syntax -- names of our own columns
 /** Columns of a table by name, with the kind of their elements. */
+// eslint-disable-next-line no-restricted-syntax -- names of our own columns
 export type TableSchema = Readonly<Record<string, ColumnKind>>;
 /** The arrays of a table, by the name of their column. */
 export type TableColumns<S extends TableSchema> = { [K in keyof S]: ArrayOf[S[K]] };

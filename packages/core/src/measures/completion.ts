@@ -26,6 +26,9 @@ const WORDS = piece(
 export const completion = measure({
   name: 'completion',
   title: 'what may stand in the find field at the caret',
-  ask: z.strictObject({ text: z.string().max(2000), caret: z.number().int().min(0) }),
+  ask: z.strictObject({
+    text: z.string().max(2000).describe('what is typed so far'),
+    caret: z.number().int().min(0).describe('where the caret stands'),
+  }),
   answer: (side, { text, caret }): readonly FindOption[] => completionOf(side.subject, text, caret),
 });

@@ -11,7 +11,7 @@ export const pauseStep = measure({
   title: 'the pause that a step from another leads to',
   ask: z.strictObject({
     row: z.number().int().min(-1).default(-1).describe('row of the pause to step from; -1 for none'),
-    step: z.enum(PAUSE_STEPS).default('next'),
+    step: z.enum(PAUSE_STEPS).default('next').describe('where to go'),
     by: z.enum(PAUSE_GROUPINGS).default('label').describe('what makes a kind'),
     fromMs: z.number().nullable().default(null).describe('where to begin without a pause, in ms'),
   }),

@@ -1,11 +1,11 @@
 import { contains, spanLengthMs } from '../../base/span.ts';
 import { formatClock, formatDuration, formatPercent } from '../../base/units.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
-import { type Evidence, type Finding, type Moment, momentsOf, pausedMs } from './finding.ts';
+import { type RuleInput, type Finding, type Moment, momentsOf, pausedMs } from './finding.ts';
 
 /** Threads of the program that waited for memory. */
-export function stalls(evidence: Evidence): Finding[] {
-  const { recording, span } = evidence;
+export function stalls(input: RuleInput): Finding[] {
+  const { recording, span } = input;
   const { startMs, durationMs, threadId } = recording.tables.stalls.col;
   const rows: number[] = [];
   for (let row = 0; row < recording.tables.stalls.length; row++) if (contains(span, startMs[row]!)) rows.push(row);
@@ -35,8 +35,8 @@ export function stalls(evidence: Evidence): Finding[] {
 const PACED_RATIO = 0.05;
 
 /** Threads of the program that were slowed down to leave the collector time. */
-export function pacing(evidence: Evidence): Finding[] {
-  const { recording, span } = evidence;
+export function pacing(input: RuleInput): Finding[] {
+  const { recording, span } = input;
   const { fromMs, toMs, pacedMs, threadId } = recording.tables.pacing.col;
   const rows: number[] = [];
   const threads = new Set<number>();
@@ -64,44 +64,44 @@ export function pacing(evidence: Evidence): Finding[] {
 }
 
 /** Concurrent collections that had to stop the program to get done. */
-export function degenerated(evidence: Evidence): Finding[] {
-  const { flags } = evidence.recording.tables.collections.col;
-  const rows = evidence.rows.filter((row) => flags[row]! & CollectionFlag.degenerated);
+export function degenerated(input: RuleInput): Finding[] {
+  const { flags } = input.recording.tables.collections.col;
+  const rows = input.rows.filter((row) => flags[row]! & CollectionFlag.degenerated);
   if (rows.length === 0) return [];
   return [
     {
       code: 'degenerated',
-      sentence: `${rows.length} concurrent collection${rows.length === 1 ? '' : 's'} could not keep up and ${rows.length === 1 ? 'was' : 'were'} finished with the program stopped; ${formatDuration(pausedMs(evidence, rows))} of pauses.`,
+      sentence: `${rows.length} concurrent collection${rows.length === 1 ? '' : 's'} could not keep up and ${rows.length === 1 ? 'was' : 'were'} finished with the program stopped; ${formatDuration(pausedMs(input, rows))} of pauses.`,
       rule: 'the runtime says that the collection degenerated',
       certainty: 'certain',
       advice:
         'Collections begin too late for this rate of allocation: let them begin earlier, give the heap more room, or allocate less.',
-      costMs: pausedMs(evidence, rows),
-      moments: momentsOf(evidence, rows),
+      costMs: pausedMs(input, rows),
+      moments: momentsOf(input, rows),
     },
   ];
 }
 
 /** CMS collections that ran out of room before they were done. */
-export function concurrentModeFailure(evidence: Evidence): Finding[] {
-  if (evidence.collector.kind !== 'cms') return [];
-  const { scope, flags, causeId } = evidence.recording.tables.collections.col;
-  const rows = evidence.rows.filter(
+export function concurrentModeFailure(input: RuleInput): Finding[] {
+  if (input.collector.kind !== 'cms') return [];
+  const { scope, flags, causeId } = input.recording.tables.collections.col;
+  const rows = input.rows.filter(
     (row) =>
       scope[row] === Scope.whole &&
       !(flags[row]! & (CollectionFlag.concurrentCycle | CollectionFlag.explicit)) &&
-      evidence.recording.strings.text(causeId[row]!) === 'Allocation Failure',
+      input.recording.strings.text(causeId[row]!) === 'Allocation Failure',
   );
   if (rows.length === 0) return [];
   return [
     {
       code: 'concurrent-mode-failure',
-      sentence: `${rows.length} time${rows.length === 1 ? '' : 's'} the old space was full before its concurrent collection was done, and all was collected with the program stopped; ${formatDuration(pausedMs(evidence, rows))} of pauses.`,
+      sentence: `${rows.length} time${rows.length === 1 ? '' : 's'} the old space was full before its concurrent collection was done, and all was collected with the program stopped; ${formatDuration(pausedMs(input, rows))} of pauses.`,
       rule: 'a whole-heap collection of CMS has the cause “Allocation Failure”',
       certainty: 'likely',
       advice: 'Begin concurrent collections at a lower occupancy, or give the old space more room.',
-      costMs: pausedMs(evidence, rows),
-      moments: momentsOf(evidence, rows),
+      costMs: pausedMs(input, rows),
+      moments: momentsOf(input, rows),
     },
   ];
 }

@@ -3,14 +3,14 @@ import type { Recording } from '../../model/recording.ts';
 import { programPauses } from '../program-pauses.ts';
 import { diagnostic, explicit, outsideHeapCauses, periodic } from './asked-for.ts';
 import { concurrentModeFailure, degenerated, pacing, stalls } from './concurrent.ts';
-import { gatherEvidence, type Evidence, type Finding } from './finding.ts';
+import { gatherRuleInput, type RuleInput, type Finding } from './finding.ts';
 import { diesAfterPromotion, failedEvacuation, humongous, littleRoom, resizing, storms } from './pressure.ts';
 import { longPauses, muchTime, otherStops, slowToStop, starvedThreads, tooOften } from './stops.ts';
 
 /** Unless the engineer has a goal of his own, a pause that people notice. */
 export const DEFAULT_GOAL_MS = 200;
 
-const RULES: readonly ((evidence: Evidence) => Finding[])[] = [
+const RULES: readonly ((input: RuleInput) => Finding[])[] = [
   storms,
   littleRoom,
   stalls,
@@ -39,6 +39,6 @@ const RULES: readonly ((evidence: Evidence) => Finding[])[] = [
  * Empty when no rule holds, which is a result. O(n log n) in collections, pauses, safepoints and spaces.
  */
 export function findProblems(recording: Recording, span: Span, goalMs = DEFAULT_GOAL_MS): Finding[] {
-  const evidence = gatherEvidence(recording, span, Array.from(programPauses(recording, span).rows), goalMs);
-  return RULES.flatMap((rule) => rule(evidence)).sort((a, b) => b.costMs - a.costMs);
+  const input = gatherRuleInput(recording, span, Array.from(programPauses(recording, span).rows), goalMs);
+  return RULES.flatMap((rule) => rule(input)).sort((a, b) => b.costMs - a.costMs);
 }

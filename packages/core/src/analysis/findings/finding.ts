@@ -10,7 +10,7 @@ import { CollectionFlag } from '../../model/tables.ts';
  */
 export type Certainty = 'certain' | 'likely' | 'hint';
 
-/** A problem, with its evidence. */
+/** A problem, with its input. */
 export interface Finding {
   readonly code: string;
   /** What was found, with its numbers. */
@@ -32,7 +32,7 @@ export interface Moment extends Span {
 }
 
 /** What every rule looks at. */
-export interface Evidence {
+export interface RuleInput {
   readonly recording: Recording;
   readonly span: Span;
   /** Rows of the program's collections in the span, in order of their start. */
@@ -48,12 +48,12 @@ export interface Evidence {
 }
 
 /** Gathers what the rules look at. O(n log n) in collections and pauses. */
-export function gatherEvidence(
+export function gatherRuleInput(
   recording: Recording,
   span: Span,
   pauseRows: readonly number[],
   goalMs: number,
-): Evidence {
+): RuleInput {
   const { collections, pauses } = recording.tables;
   const rows: number[] = [];
   for (let row = 0; row < collections.length; row++) {
@@ -68,27 +68,27 @@ export function gatherEvidence(
 }
 
 /** Moments of collection rows, each going to the collection's first pause. */
-export function momentsOf(evidence: Evidence, rows: readonly number[]): Moment[] {
-  const { startMs, endMs } = evidence.recording.tables.collections.col;
-  return rows.map((row) => ({ fromMs: startMs[row]!, toMs: endMs[row]!, pauseRow: evidence.pauseOf.get(row) ?? -1 }));
+export function momentsOf(input: RuleInput, rows: readonly number[]): Moment[] {
+  const { startMs, endMs } = input.recording.tables.collections.col;
+  return rows.map((row) => ({ fromMs: startMs[row]!, toMs: endMs[row]!, pauseRow: input.pauseOf.get(row) ?? -1 }));
 }
 
 /** Moments of pause rows. */
-export function pauseMoments(evidence: Evidence, rows: readonly number[]): Moment[] {
-  const { startMs, durationMs } = evidence.recording.tables.pauses.col;
+export function pauseMoments(input: RuleInput, rows: readonly number[]): Moment[] {
+  const { startMs, durationMs } = input.recording.tables.pauses.col;
   return rows.map((row) => ({ fromMs: startMs[row]!, toMs: startMs[row]! + durationMs[row]!, pauseRow: row }));
 }
 
 /** Paused milliseconds of collection rows. */
-export function pausedMs(evidence: Evidence, rows: readonly number[]): number {
+export function pausedMs(input: RuleInput, rows: readonly number[]): number {
   const wanted = new Set(rows);
-  const { collectionRow, durationMs } = evidence.recording.tables.pauses.col;
-  return evidence.pauseRows.reduce((sum, row) => (wanted.has(collectionRow[row]!) ? sum + durationMs[row]! : sum), 0);
+  const { collectionRow, durationMs } = input.recording.tables.pauses.col;
+  return input.pauseRows.reduce((sum, row) => (wanted.has(collectionRow[row]!) ? sum + durationMs[row]! : sum), 0);
 }
 
 /** Cause of a collection row, as the runtime printed it. */
-export function causeOfRow(evidence: Evidence, row: number): string {
-  const { recording } = evidence;
+export function causeOfRow(input: RuleInput, row: number): string {
+  const { recording } = input;
   const id = recording.tables.collections.col.causeId[row]!;
   return id === NONE ? '' : recording.strings.text(id);
 }

@@ -7,7 +7,7 @@ import { median } from '../../stats/quantile.ts';
 import { floorPoints } from '../floor.ts';
 import { oldSpaceCycles } from '../old-space.ts';
 import { findStorms } from '../storms.ts';
-import { causeOfRow, type Evidence, type Finding, momentsOf, pausedMs } from './finding.ts';
+import { causeOfRow, type RuleInput, type Finding, momentsOf, pausedMs } from './finding.ts';
 
 /** A third: below it promotion is mostly of what lives on. */
 const DIES_SOON_RATIO = 1 / 3;
@@ -25,8 +25,8 @@ const HUMONGOUS = 'G1 Humongous Allocation';
 const LEAST_HUMONGOUS = 3;
 
 /** Whole-heap collections that pile up. */
-export function storms(evidence: Evidence): Finding[] {
-  const { recording, span } = evidence;
+export function storms(input: RuleInput): Finding[] {
+  const { recording, span } = input;
   const found = findStorms(recording, span);
   if (found.length === 0) return [];
   const { usedBeforeBytes, usedAfterBytes, startMs } = recording.tables.collections.col;
@@ -48,51 +48,51 @@ export function storms(evidence: Evidence): Finding[] {
           : gain < 0.05
             ? 'The heap is full of live objects: see whether memory is growing before giving it more room.'
             : 'They do give memory back: the heap, or its old part, is too small for what lives at once. Give it more room, or allocate less that lives through young collections.',
-      costMs: pausedMs(evidence, rows),
+      costMs: pausedMs(input, rows),
       moments: found.map((storm) => ({
         fromMs: storm.fromMs,
         toMs: storm.toMs,
-        pauseRow: evidence.pauseOf.get(storm.rows[0]!) ?? -1,
+        pauseRow: input.pauseOf.get(storm.rows[0]!) ?? -1,
       })),
     },
   ];
 }
 
 /** Objects that die soon after they were promoted. */
-export function diesAfterPromotion(evidence: Evidence): Finding[] {
-  const cycles = oldSpaceCycles(evidence.recording, evidence.span);
+export function diesAfterPromotion(input: RuleInput): Finding[] {
+  const cycles = oldSpaceCycles(input.recording, input.span);
   // A recorder's own collections of the whole heap promote what would have died young: what they find dead says nothing
   // of the program.
-  const { flags } = evidence.recording.tables.collections.col;
+  const { flags } = input.recording.tables.collections.col;
   if (cycles.some(({ row }) => flags[row]! & CollectionFlag.own)) return [];
   const promoted = cycles.reduce((sum, cycle) => sum + cycle.promotedBytes, 0);
   const diedSoon = cycles.reduce((sum, cycle) => sum + Math.min(cycle.diedBytes, cycle.promotedBytes), 0);
-  const { usedBeforeBytes } = evidence.recording.tables.collections.col;
-  const peak = evidence.rows.reduce((most, row) => Math.max(most, usedBeforeBytes[row]! || 0), 0);
+  const { usedBeforeBytes } = input.recording.tables.collections.col;
+  const peak = input.rows.reduce((most, row) => Math.max(most, usedBeforeBytes[row]! || 0), 0);
   if (cycles.length < 2 || promoted < PROMOTED_RATIO * peak || diedSoon < DIES_SOON_RATIO * promoted) return [];
-  const tried = evidence.collector.roomForYoung;
+  const tried = input.collector.roomForYoung;
   return [
     {
       code: 'dies-after-promotion',
       sentence: `Up to ${formatPercent(diedSoon / promoted)} of what is promoted dies before the old space is collected the next time: ${formatBytes(diedSoon)} of ${formatBytes(promoted)}.`,
       rule: 'of the bytes promoted between two collections of the old space, at least a third may be among those the second found dead, and they are at least a tenth of the most the heap held',
-      certainty: evidence.collector.promotesInPlace ? 'hint' : 'likely',
+      certainty: input.collector.promotesInPlace ? 'hint' : 'likely',
       advice: `The young space is too small, or objects are held slightly too long: find what keeps them for a few collections (buffers, windows, queues), or try ${tried}.`,
       costMs: pausedMs(
-        evidence,
+        input,
         cycles.map((cycle) => cycle.row),
       ),
       moments: cycles.map((cycle) => ({
         fromMs: cycle.fromMs,
         toMs: cycle.toMs,
-        pauseRow: evidence.pauseOf.get(cycle.row) ?? -1,
+        pauseRow: input.pauseOf.get(cycle.row) ?? -1,
       })),
     },
   ];
 }
 
 /** A floor that leaves little room below the limit, of each heap by itself. */
-export function littleRoom({ recording, span }: Evidence): Finding[] {
+export function littleRoom({ recording, span }: RuleInput): Finding[] {
   const heaps = heapsApart(recording);
   return heaps.flatMap((heap) =>
     littleRoomOf(heap, span, heaps.length === 1 ? '' : ` of ${heap.heaps[heap.chosenHeaps![0]!]!.name}`),
@@ -121,26 +121,26 @@ function littleRoomOf(recording: Recording, span: Span, whose: string): Finding[
 }
 
 /** Survivors, or promoted objects, that found no room. */
-export function failedEvacuation(evidence: Evidence): Finding[] {
-  const { flags } = evidence.recording.tables.collections.col;
-  const rows = evidence.rows.filter((row) => flags[row]! & CollectionFlag.evacuationFailed);
+export function failedEvacuation(input: RuleInput): Finding[] {
+  const { flags } = input.recording.tables.collections.col;
+  const rows = input.rows.filter((row) => flags[row]! & CollectionFlag.evacuationFailed);
   if (rows.length === 0) return [];
   return [
     {
       code: 'evacuation-failure',
-      sentence: `In ${rows.length} collection${rows.length === 1 ? '' : 's'} survivors found no room to be copied to; ${formatDuration(pausedMs(evidence, rows))} of pauses.`,
+      sentence: `In ${rows.length} collection${rows.length === 1 ? '' : 's'} survivors found no room to be copied to; ${formatDuration(pausedMs(input, rows))} of pauses.`,
       rule: 'the runtime says so: evacuation failure, to-space exhausted, or promotion failed',
       certainty: 'certain',
-      advice: evidence.collector.roomForSurvivors,
-      costMs: pausedMs(evidence, rows),
-      moments: momentsOf(evidence, rows),
+      advice: input.collector.roomForSurvivors,
+      costMs: pausedMs(input, rows),
+      moments: momentsOf(input, rows),
     },
   ];
 }
 
 /** Objects so large that G1 gives them regions of their own. */
-export function humongous(evidence: Evidence): Finding[] {
-  const rows = evidence.rows.filter((row) => causeOfRow(evidence, row) === HUMONGOUS);
+export function humongous(input: RuleInput): Finding[] {
+  const rows = input.rows.filter((row) => causeOfRow(input, row) === HUMONGOUS);
   if (rows.length < LEAST_HUMONGOUS) return [];
   return [
     {
@@ -150,22 +150,22 @@ export function humongous(evidence: Evidence): Finding[] {
       certainty: 'certain',
       advice:
         'Each such object takes whole regions and is freed only with them. Find who allocates such arrays; pooling or splitting them helps, and so do larger regions.',
-      costMs: pausedMs(evidence, rows),
-      moments: momentsOf(evidence, rows),
+      costMs: pausedMs(input, rows),
+      moments: momentsOf(input, rows),
     },
   ];
 }
 
 /** A heap that grows and shrinks all the time. */
-export function resizing(evidence: Evidence): Finding[] {
-  const { capacityBytes, scope } = evidence.recording.tables.collections.col;
+export function resizing(input: RuleInput): Finding[] {
+  const { capacityBytes, scope } = input.recording.tables.collections.col;
   // A cycle's capacity is not always told, and Go's is its next goal.
-  const told = !evidence.collector.capacityIsHeap ? [] : evidence.rows.filter((row) => capacityBytes[row]! > 0);
+  const told = !input.collector.capacityIsHeap ? [] : input.rows.filter((row) => capacityBytes[row]! > 0);
   const later = told.filter((row, n) => n > told.length / 3 && capacityBytes[row] !== capacityBytes[told[n - 1]!]);
   const least = later.reduce((size, row) => Math.min(size, capacityBytes[row]!), Infinity);
   const most = later.reduce((size, row) => Math.max(size, capacityBytes[row]!), 0);
   const seldom = later.length < LEAST_RESIZES || later.length < RESIZE_RATIO * told.length;
-  if (evidence.collector.resizesByDesign || seldom || most < RESIZED_FACTOR * least) return [];
+  if (input.collector.resizesByDesign || seldom || most < RESIZED_FACTOR * least) return [];
   return [
     {
       code: 'resizing',
@@ -175,10 +175,10 @@ export function resizing(evidence: Evidence): Finding[] {
       advice:
         'Resizing costs time in the pauses, whole-heap ones above all: with the least and the largest size set to the same it ends.',
       costMs: pausedMs(
-        evidence,
+        input,
         later.filter((row) => scope[row] === Scope.whole),
       ),
-      moments: momentsOf(evidence, later),
+      moments: momentsOf(input, later),
     },
   ];
 }

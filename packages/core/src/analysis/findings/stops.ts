@@ -3,7 +3,7 @@ import { formatDuration, formatPercent } from '../../base/units.ts';
 import { median, nearestRank } from '../../stats/quantile.ts';
 import { lostTime } from '../lost-time.ts';
 import { programPauses } from '../program-pauses.ts';
-import { type Evidence, type Finding, type Moment, momentsOf, pausedMs, pauseMoments } from './finding.ts';
+import { type RuleInput, type Finding, type Moment, momentsOf, pausedMs, pauseMoments } from './finding.ts';
 
 /** A kind carries the long pauses when it makes up this share of them. */
 const MOST_OF_THEM_RATIO = 0.8;
@@ -24,8 +24,8 @@ const SOME_TIME_RATIO = 0.05;
 const LEAST_OFTEN = 20;
 
 /** Pauses over the goal that are nearly all of one kind. */
-export function longPauses(evidence: Evidence): Finding[] {
-  const { recording, pauseRows, goalMs } = evidence;
+export function longPauses(input: RuleInput): Finding[] {
+  const { recording, pauseRows, goalMs } = input;
   const { durationMs, labelId } = recording.tables.pauses.col;
   const long = pauseRows.filter((row) => durationMs[row]! > goalMs);
   if (long.length < LEAST_LONG) return [];
@@ -48,7 +48,7 @@ export function longPauses(evidence: Evidence): Finding[] {
       certainty: 'certain',
       advice: adviceForLabel(name),
       costMs: rows.reduce((sum, row) => sum + durationMs[row]!, 0),
-      moments: pauseMoments(evidence, rows),
+      moments: pauseMoments(input, rows),
     },
   ];
 }
@@ -66,9 +66,9 @@ function adviceForLabel(name: string): string {
 }
 
 /** A collector whose threads did not get a processor. */
-export function starvedThreads(evidence: Evidence): Finding[] {
-  const { userMs, sysMs, realMs } = evidence.recording.tables.collections.col;
-  const told = evidence.rows.filter((row) => realMs[row]! >= LEAST_REAL_MS);
+export function starvedThreads(input: RuleInput): Finding[] {
+  const { userMs, sysMs, realMs } = input.recording.tables.collections.col;
+  const told = input.rows.filter((row) => realMs[row]! >= LEAST_REAL_MS);
   const starved = told.filter((row) => userMs[row]! + sysMs[row]! < STARVED_RATIO * realMs[row]!);
   if (starved.length < LEAST_STARVED || starved.length < 0.1 * told.length) return [];
   const ratio = median(starved.map((row) => (userMs[row]! + sysMs[row]!) / realMs[row]!));
@@ -80,15 +80,15 @@ export function starvedThreads(evidence: Evidence): Finding[] {
       certainty: 'likely',
       advice:
         'The machine or the container has too few processors for its load, or memory is being swapped: compare with the container’s CPU limit, and look at what else ran then.',
-      costMs: pausedMs(evidence, starved),
-      moments: momentsOf(evidence, starved),
+      costMs: pausedMs(input, starved),
+      moments: momentsOf(input, starved),
     },
   ];
 }
 
 /** Threads of the program that take long to stop. */
-export function slowToStop(evidence: Evidence): Finding[] {
-  const { recording, span } = evidence;
+export function slowToStop(input: RuleInput): Finding[] {
+  const { recording, span } = input;
   const { safepoints } = recording.tables;
   const { startMs, reachMs, totalMs } = safepoints.col;
   const rows: number[] = [];
@@ -121,8 +121,8 @@ export function slowToStop(evidence: Evidence): Finding[] {
 }
 
 /** Stops that have nothing to do with the collector. */
-export function otherStops(evidence: Evidence): Finding[] {
-  const { recording, span } = evidence;
+export function otherStops(input: RuleInput): Finding[] {
+  const { recording, span } = input;
   const { safepoints } = recording.tables;
   const { startMs, totalMs, operationId } = safepoints.col;
   const isOther = (row: number, operation: string): boolean =>
@@ -134,7 +134,7 @@ export function otherStops(evidence: Evidence): Finding[] {
       rows.push(row);
   }
   const costMs = rows.reduce((sum, row) => sum + totalMs[row]!, 0);
-  const collectingMs = evidence.pauseRows.reduce((sum, row) => sum + recording.tables.pauses.col.durationMs[row]!, 0);
+  const collectingMs = input.pauseRows.reduce((sum, row) => sum + recording.tables.pauses.col.durationMs[row]!, 0);
   if (rows.length < LEAST_SLOW || costMs < REACH_RATIO * collectingMs) return [];
   const names = [...new Set(rows.map((row) => recording.strings.text(operationId[row]!)))];
   return [
@@ -156,8 +156,8 @@ export function otherStops(evidence: Evidence): Finding[] {
 }
 
 /** Collecting takes much of the program's time. */
-export function muchTime(evidence: Evidence): Finding[] {
-  const { recording, span, pauseRows } = evidence;
+export function muchTime(input: RuleInput): Finding[] {
+  const { recording, span, pauseRows } = input;
   const lost = lostTime(recording, programPauses(recording, span), span);
   const insideMs = lost.lostMs;
   const ratio = insideMs / spanLengthMs(span);
@@ -182,13 +182,13 @@ export function muchTime(evidence: Evidence): Finding[] {
 }
 
 /** Collections that come one upon the other. */
-export function tooOften(evidence: Evidence): Finding[] {
-  const { startMs } = evidence.recording.tables.collections.col;
-  const { rows } = evidence;
-  if (!evidence.recording.hasClock || rows.length < LEAST_OFTEN) return [];
+export function tooOften(input: RuleInput): Finding[] {
+  const { startMs } = input.recording.tables.collections.col;
+  const { rows } = input;
+  if (!input.recording.hasClock || rows.length < LEAST_OFTEN) return [];
   const gaps = rows.slice(1).map((row, n) => startMs[row]! - startMs[rows[n]!]!);
   const gapMs = median(gaps);
-  const ratio = pausedMs(evidence, rows) / spanLengthMs(evidence.span);
+  const ratio = pausedMs(input, rows) / spanLengthMs(input.span);
   if (!(gapMs < OFTEN_MS) || !(ratio > SOME_TIME_RATIO)) return [];
   return [
     {
@@ -200,7 +200,7 @@ export function tooOften(evidence: Evidence): Finding[] {
         'The young space (or the heap) is small for this rate of allocation: more room makes collections rarer, less churn makes them unneeded.',
       // Its cost is that of what other findings name.
       costMs: 0,
-      moments: [{ ...evidence.span, pauseRow: -1 }],
+      moments: [{ ...input.span, pauseRow: -1 }],
     },
   ];
 }
