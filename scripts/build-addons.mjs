@@ -1,7 +1,7 @@
 /**
  * Builds the Node recorder's addon for every Node that is supported, into packages/recorder-node/prebuilt, from where
- * it is packed: so that
- * nobody needs a compiler. The Nodes with their headers come from the package registry. `npm run addons`.
+ * it is packed: so that nobody needs a compiler. The Nodes with their headers come from the package registry. `npm run
+ * addons`.
  */
 import { spawnSync } from 'node:child_process';
 import { mkdirSync, rmSync } from 'node:fs';

@@ -1,9 +1,8 @@
 /**
  * Reads inputs that were changed at random, as faults and hostile hands do, and looks that none crashes, none takes
- * over two seconds, no figure is outside its
- * domain, and none depends on how the input was cut: `npm run fuzz -- [INPUTS] [SEED]`. A seed that fails is printed
- * with what was wrong; it alone is
- * run again by `npm run fuzz -- 1 SEED`.
+ * over two seconds, no figure is outside its domain, and none depends on how the input was cut: `npm run fuzz --
+ * [INPUTS] [SEED]`. A seed that fails is printed with what was wrong; it alone is run again by `npm run fuzz -- 1
+ * SEED`.
  */
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';

@@ -1,7 +1,6 @@
 /**
  * Part of `npm run truth`: logs of a Java program whose memory has a known shape, under each collector, and the verdict
- * on them; and the verdict on logs that
- * were kept from real runtimes, where they lie beside the checkout.
+ * on them; and the verdict on logs that were kept from real runtimes, where they lie beside the checkout.
  */
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync } from 'node:fs';

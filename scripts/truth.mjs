@@ -1,7 +1,7 @@
 /**
  * `npm run truth`: records programs that count themselves, and holds what is said of them against it. `--write` makes
- * docs/truth.md; names pick
- * some. TRUTH_SECONDS is how long each runs; with TRUTH_FROM=FOLDER, the recordings of a run before are judged anew.
+ * docs/truth.md; names pick some. TRUTH_SECONDS is how long each runs; with TRUTH_FROM=FOLDER, the recordings of a run
+ * before are judged anew.
  */
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';

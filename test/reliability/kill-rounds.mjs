@@ -1,7 +1,6 @@
 /**
  * Kills the program, the sender and the server at random instants, and looks whether what the server has at the end is
- * what was written: byte for byte,
- * nothing missing, nothing doubled. `node kill-rounds.mjs [ROUNDS] [SEED]`.
+ * what was written: byte for byte, nothing missing, nothing doubled. `node kill-rounds.mjs [ROUNDS] [SEED]`.
  */
 import { spawn } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';

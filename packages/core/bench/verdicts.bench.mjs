@@ -1,8 +1,7 @@
 /**
  * How often the verdict is right, over 1,000 seeded series of each shape and length: `node
- * packages/core/bench/verdicts.bench.mjs [--write]`.
- * Beside it an oracle that knows of which family the shape is, and fits that family alone. With --write the tables go
- * to docs/verdicts.md.
+ * packages/core/bench/verdicts.bench.mjs [--write]`. Beside it an oracle that knows of which family the shape is, and
+ * fits that family alone. With --write the tables go to docs/verdicts.md.
  */
 import { writeFileSync } from 'node:fs';
 import { judgeSeries } from '../dist/index.js';

@@ -1,7 +1,7 @@
 /**
  * What recording costs: processor time of the same work, recorded against plain, in interleaved pairs in random order.
- * The ratio of each pair
- * is printed as least, median and most. `node cost.bench.mjs web 15` measures one load with 15 pairs.
+ * The ratio of each pair is printed as least, median and most. `node cost.bench.mjs web 15` measures one load with 15
+ * pairs.
  */
 import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';

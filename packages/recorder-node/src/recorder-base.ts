@@ -11,8 +11,7 @@ const MOST_LABEL_CHARS = 200;
 
 /**
  * What every recorder of one isolate does: regular work, commands and marks, and an end. Nothing in here throws into
- * the program or
- * keeps it alive.
+ * the program or keeps it alive.
  */
 export abstract class RecorderBase {
   protected readonly settings: RecorderSettings;

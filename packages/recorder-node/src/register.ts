@@ -4,8 +4,7 @@ import { isRecorded, startRecorder } from './start-recorder.ts';
 
 /**
  * Loaded with `--require` before the program's own code, in every thread: records this isolate when the environment
- * says where to. A module of
- * the older kind, for workers that are given their code as text load no other.
+ * says where to. A module of the older kind, for workers that are given their code as text load no other.
  */
 
 // `record -- npm start` means the program that npm starts, not npm.

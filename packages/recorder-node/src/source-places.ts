@@ -26,8 +26,8 @@ interface FileMap {
 
 /**
  * Finds the place in the source that a place in the running code was made from, where a source map tells it: one that
- * the runtime
- * knows already, that the file carries, or that lies beside it. Dependencies are left as they are. Never throws.
+ * the runtime knows already, that the file carries, or that lies beside it. Dependencies are left as they are. Never
+ * throws.
  */
 export class SourcePlaces {
   private readonly maps = new Map<string, FileMap | null>();

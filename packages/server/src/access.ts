@@ -17,8 +17,7 @@ export interface AccessOptions {
 
 /**
  * Lets in who knows the token: by a header, by the cookie that a first visit leaves, or by the address. Other sites'
- * pages in the same browser and
- * other hosts' names are refused before that.
+ * pages in the same browser and other hosts' names are refused before that.
  */
 export function guardAccess(app: FastifyInstance, { token, hosts }: AccessOptions): void {
   const wanted = digest(token);

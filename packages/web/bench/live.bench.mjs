@@ -1,7 +1,7 @@
 /**
  * A live recording of many births a second, from the server's door to the drawn page: how far the page lags behind,
- * what its thread was blocked for, and
- * whether every byte is in the browser's store. `node packages/web/bench/live.bench.mjs [A_SECOND] [SECONDS]`.
+ * what its thread was blocked for, and whether every byte is in the browser's store. `node
+ * packages/web/bench/live.bench.mjs [A_SECOND] [SECONDS]`.
  */
 import { spawn } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';

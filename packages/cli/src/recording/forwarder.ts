@@ -42,8 +42,7 @@ export type Drained =
 /**
  * Sends a growing spool file to the server in batches that begin where the last acknowledged one ended, and passes the
  * server's commands to the recorder. Trouble is waited out: the file keeps everything meanwhile. The file is held open,
- * so that
- * what is written into it arrives even when it is removed.
+ * so that what is written into it arrives even when it is removed.
  */
 export class Forwarder {
   private readonly options: ForwarderOptions;
@@ -76,8 +75,7 @@ export class Forwarder {
 
   /**
    * Sends what is left. Whole only when the server has acknowledged the file's last byte: of a program that has ended,
-   * a line that was cut off is ended
-   * first; of one that goes on, the line that it is writing is left.
+   * a line that was cut off is ended first; of one that goes on, the line that it is writing is left.
    */
   async drain(timeoutMs: number, hasEnded = true): Promise<Drained> {
     if (hasEnded) await this.endLastLine();

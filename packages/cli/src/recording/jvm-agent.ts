@@ -48,8 +48,7 @@ const LEAST_JAVA = 11;
 
 /**
  * The agent for JVMs that a command may start: the one that is built, or else, where `mayBuild`, a new one. Null where
- * there is no such JVM or no agent for
- * it: the command is then run without. Never throws.
+ * there is no such JVM or no agent for it: the command is then run without. Never throws.
  */
 export function agentAtHand(root: string, mayBuild: boolean, env: NodeJS.ProcessEnv = process.env): string | null {
   const home = env['JAVA_HOME'] ?? homeOf('java');

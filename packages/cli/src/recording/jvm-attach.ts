@@ -49,8 +49,7 @@ export function closeLog(pid: number, log: string): void {
 
 /**
  * True for a process that has the JVM's library loaded. It must be asked before anything is said to the process: to
- * call a
- * JVM is to send it SIGQUIT, which ends any other program.
+ * call a JVM is to send it SIGQUIT, which ends any other program.
  */
 export function isJvm(pid: number): boolean {
   try {

@@ -13,8 +13,7 @@ const PIECE_BYTES = 64 * 1024;
 
 /**
  * A recorder reads its JVM's log itself; what a killed one left unread is added here. Answers how many bytes of log
- * that
- * were. Logs whose recorder said goodbye are whole already.
+ * that were. Logs whose recorder said goodbye are whole already.
  */
 export async function addLeftoverLogs(spool: string): Promise<number> {
   const logs = await logsOf(spool);

@@ -9,8 +9,7 @@ const toldSchema = z.object({ k: z.literal('mark'), h: z.string(), label: z.stri
 
 /**
  * Marks that were answered so shortly before the program's end that no recorder read them: they are added for the first
- * heap of the recording, at the
- * time they were set. Answers how many.
+ * heap of the recording, at the time they were set. Answers how many.
  */
 export async function addLeftMarks({ spool, control }: Destination): Promise<number> {
   const asked =

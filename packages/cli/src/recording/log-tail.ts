@@ -6,9 +6,8 @@ const LOOK_MS = 250;
 
 /**
  * Reads a growing log to its end and waits for more, until `stopped`. Where it is rotated, the file that was read so
- * far is read to its end
- * before the new one is begun; where it is emptied in place, reading begins anew. Each piece is taken before the next
- * is read.
+ * far is read to its end before the new one is begun; where it is emptied in place, reading begins anew. Each piece is
+ * taken before the next is read.
  */
 export async function tailLog(
   file: string,

@@ -15,8 +15,7 @@ interface NodeFacts {
 
 /**
  * The addon of the Node recorder for the Node that a command starts (else for this one): carried along, or built at
- * first use and when its
- * sources changed. Never throws: recording goes on without.
+ * first use and when its sources changed. Never throws: recording goes on without.
  */
 export function ensureAddon(
   root: string,

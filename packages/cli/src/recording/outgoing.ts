@@ -48,8 +48,7 @@ export function say(text: string): void {
 
 /**
  * Records to the server: makes a spool, sends it on while `make` fills it, and removes it once the server has
- * everything.
- * The server is started when none answers, and then goes on serving until it is interrupted.
+ * everything. The server is started when none answers, and then goes on serving until it is interrupted.
  */
 export async function sendWhile(
   options: OutgoingOptions,
@@ -158,8 +157,8 @@ async function serverAtHand({
 
 /**
  * Sends what command lines that are gone have left behind, each under its own id, and says so. Where the recorded
- * program still runs, it is sent on
- * until that ends. What cannot be sent is said once and noted in `givenUp`, and stays.
+ * program still runs, it is sent on until that ends. What cannot be sent is said once and noted in `givenUp`, and
+ * stays.
  */
 async function sendLeftSpools(access: ServerAccess, givenUp = new Set<string>()): Promise<void> {
   await Promise.all(

@@ -44,8 +44,7 @@ interface Open {
 
 /**
  * Runs of alike allocations in a span, by bytes. Objects are taken in order of their rows, which is nearly that of
- * their births.
- * One pass over the objects.
+ * their births. One pass over the objects.
  */
 export function alikeRuns(recording: Recording, span: Span, rules: RunRules, chosen: OriginChoice = null): AlikeRun[] {
   const {

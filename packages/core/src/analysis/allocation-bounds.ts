@@ -26,9 +26,8 @@ const LARGE_FILLED_RATIO = 0.5;
 
 /**
  * Bounds of a total that was worked out from the sizes around collections in a span. Below, what collectors copy while
- * the program runs is left
- * out, and what their pieces may hold unfilled; above, all that could be allocated after the last reading is added.
- * Linear.
+ * the program runs is left out, and what their pieces may hold unfilled; above, all that could be allocated after the
+ * last reading is added. Linear.
  */
 export function allocationBounds(
   recording: Recording,

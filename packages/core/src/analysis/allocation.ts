@@ -20,9 +20,8 @@ export interface AllocationSteps {
 /**
  * Allocation between collections: `usedBefore(n) − usedAfter(n−1)`, never below 0, heap by heap. Exact for collectors
  * that free memory in pauses only, a lower bound for others, unless the log prints what was allocated while a cycle
- * ran: that is
- * added. The first reading counts from an empty heap, unless the recording began later. `heapId` takes
- * one heap alone.
+ * ran: that is added. The first reading counts from an empty heap, unless the recording began later. `heapId` takes one
+ * heap alone.
  */
 export function allocationSteps(recording: Recording, heapId: number = NONE): AllocationSteps {
   const readings = pairedReadings(recording, heapId);

@@ -4,8 +4,8 @@ import { PhaseKind } from '../model/tables.ts';
 
 /**
  * Milliseconds of the span in which births could be seen, or inferred: all of it but phases in which a recorder
- * followed
- * deaths alone, or saw nothing. Of several heaps, the most that one of them saw. Rates by site are per this time.
+ * followed deaths alone, or saw nothing. Of several heaps, the most that one of them saw. Rates by site are per this
+ * time.
  */
 export function birthsSeenMs(recording: Recording, span: Span): number {
   const { phases } = recording.tables;

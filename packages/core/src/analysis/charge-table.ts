@@ -84,10 +84,8 @@ const MOST_TESTED = 300;
 
 /**
  * Figures of every charge key, ranked by the lower bound of their growth, then by bytes kept and allocated. Growth is
- * the
- * Theil–Sen slope of settled live bytes at the moments, measured for the 300 keys that change most and NaN for others.
- * Linear in
- * the origins, then O(m²) for each measured key, with m ≤ 64 moments.
+ * the Theil–Sen slope of settled live bytes at the moments, measured for the 300 keys that change most and NaN for
+ * others. Linear in the origins, then O(m²) for each measured key, with m ≤ 64 moments.
  */
 export function chargeTable(
   recording: Recording,
@@ -257,8 +255,8 @@ function figuresOf({ group, groups, folded, series, leaders, spanSums, tested }:
 const SLOPE_OF_SUMS = 6 / 5;
 
 // The slope of a key that holds nothing settled is 0; of one that changes too little to be measured it is not known.
-// Sen's interval is that
-// of the series as it was seen: the error of having sampled what settled is added to it in quadrature.
+// Sen's interval is that of the series as it was seen: the error of having sampled what settled is added to it in
+// quadrature.
 function growthOf(
   momentsMs: Float64Array,
   liveBytes: Float64Array,

@@ -21,9 +21,8 @@ export interface CostSeries {
 
 /**
  * The series over `slices` equal parts of the span; all zero (throughput 1) without a clock. Concurrent time of a cycle
- * is spread evenly over
- * it, what a collection promoted or gave back counts at its start. Linear in pauses, collections, allocation steps and
- * slices.
+ * is spread evenly over it, what a collection promoted or gave back counts at its start. Linear in pauses, collections,
+ * allocation steps and slices.
  */
 export function costSeries(recording: Recording, selection: PauseSelection, span: Span, slices: number): CostSeries {
   const sliceMs = spanLengthMs(span) / slices;

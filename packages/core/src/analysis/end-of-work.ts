@@ -19,8 +19,8 @@ const LEAST_DEATHS = 20;
 
 /**
  * When a program that ended began to let go of what it held, in milliseconds; Infinity where it did not, or runs still.
- * From then on neither deaths nor the
- * floor tell of its work: a leak that is freed as the program closes was a leak. One pass over the objects.
+ * From then on neither deaths nor the floor tell of its work: a leak that is freed as the program closes was a leak.
+ * One pass over the objects.
  */
 export function endOfWorkMs(recording: Recording): number {
   if (!hasEnded(recording)) return Infinity;

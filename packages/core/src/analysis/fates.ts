@@ -4,8 +4,7 @@ import type { SpanSums } from './span-sums.ts';
 
 /**
  * What became of what was allocated in a span by its end: everything, alive and settled, or dead. What is too young to
- * tell, and what
- * was lost from sight, is neither.
+ * tell, and what was lost from sight, is neither.
  */
 export const FATES = ['all', 'kept', 'died'] as const;
 export type Fate = (typeof FATES)[number];

@@ -22,10 +22,9 @@ const MOST_WINDOWS = 200;
 /**
  * The floor's points inside the span, all heaps added. Points are the used-after of whole-heap collections, the
  * recorder's own included; a finished concurrent cycle that tells its own sizes counts at its end, with what marking
- * found alive where that is told; any other at the lowest used-after of the collections between its end
- * and the next whole collection's start, since only those empty the young space. With fewer than five, minima of
- * used-after in as many equal windows as give at least three collections each. `leastWhole` sets another number than
- * five.
+ * found alive where that is told; any other at the lowest used-after of the collections between its end and the next
+ * whole collection's start, since only those empty the young space. With fewer than five, minima of used-after in as
+ * many equal windows as give at least three collections each. `leastWhole` sets another number than five.
  */
 export function floorPoints(recording: Recording, span: Span, leastWhole = LEAST_WHOLE): Floor {
   const rows = finishedRows(recording, span);
@@ -41,8 +40,7 @@ export function floorPoints(recording: Recording, span: Span, leastWhole = LEAST
 
 /**
  * Used-after of every collection in the span. These are near the floor only where something else shows that little of
- * what
- * they leave is garbage.
+ * what they leave is garbage.
  */
 export function usedAfterPoints(recording: Recording, span: Span): Floor {
   const rows = finishedRows(recording, span);

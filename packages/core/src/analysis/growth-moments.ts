@@ -46,8 +46,8 @@ export function followedSpan(recording: Recording, span: Span): FollowedSpan | n
 
 /**
  * Instants at which growth by site is read: the floor's points, 64 of them evenly chosen where there are more, else 64
- * equal moments. Only from a settle time after following
- * began, since nothing could be seen to have settled before. Empty when nothing is left.
+ * equal moments. Only from a settle time after following began, since nothing could be seen to have settled before.
+ * Empty when nothing is left.
  */
 export function growthMoments(floor: Floor, followed: FollowedSpan, settleMs: number): Float64Array {
   const settled = { fromMs: Math.max(followed.fromMs, followed.sinceMs + settleMs), toMs: followed.toMs };

@@ -81,8 +81,8 @@ export interface ContentChange {
 
 /**
  * What changed from one moment to a later one, by key, the largest growth first. Objects that live at both cancel out,
- * so the
- * error is that of those that came or went. */
+ * so the error is that of those that came or went.
+ */
 export function contentChange(
   index: ObjectIndex,
   beforeMs: number,

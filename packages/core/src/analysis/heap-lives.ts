@@ -17,8 +17,7 @@ const SILENT_MS = 10_000;
 
 /**
  * The life of each heap, by heap id. A heap ends when the source says so, or falls silent while others go on; the last
- * ones of a recording are there
- * to its end, since what they held then was held. Linear in collections and sizes.
+ * ones of a recording are there to its end, since what they held then was held. Linear in collections and sizes.
  */
 export function heapLives(recording: Recording): HeapLife[] {
   const signs = signsOf(recording);

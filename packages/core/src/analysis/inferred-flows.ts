@@ -17,12 +17,9 @@ export interface InferredFlow {
 
 /**
  * Where the source can only see survivors, the bytes of an origin that came and went unseen: (all bytes allocated in
- * the
- * span's survivors phases less all survivors), shared out by (its share in the births phase right before less its
- * survivors,
- * never below 0). An estimate that holds while the program's mix of work stays the same; its error has that of the
- * share and an
- * allowance for a mix that changed. Empty without both kinds of phase.
+ * the span's survivors phases less all survivors), shared out by (its share in the births phase right before less its
+ * survivors, never below 0). An estimate that holds while the program's mix of work stays the same; its error has that
+ * of the share and an allowance for a mix that changed. Empty without both kinds of phase.
  */
 export function inferredFlows(recording: Recording, span: Span): InferredFlow[] {
   const { phases } = recording.tables;

@@ -6,12 +6,9 @@ const REPORTED_MS = 1;
 
 /**
  * Answers for an object's row the time at which it was surely still alive; NaN for one not known to be dead. The source
- * says
- * when an object was *not noticed* dead; that it was alive then holds only if the collections in between could have
- * noticed:
- * a young collection examines young objects alone. So a death that a young collection noticed lies after the one
- * before, and
- * any other after the start of the last whole collection before. O(log c) a row for c collections.
+ * says when an object was *not noticed* dead; that it was alive then holds only if the collections in between could
+ * have noticed: a young collection examines young objects alone. So a death that a young collection noticed lies after
+ * the one before, and any other after the start of the last whole collection before. O(log c) a row for c collections.
  */
 export function lastKnownAlive(recording: Recording): (row: number) => number {
   const { bornMs, bornEarlyMs, endMs, lost, diedSlackMs, originId } = recording.tables.objects.col;

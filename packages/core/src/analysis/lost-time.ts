@@ -6,9 +6,8 @@ import type { PauseSelection } from './program-pauses.ts';
 
 /**
  * What collecting and stopping took from the program over a span: pauses and other stops of every thread, and what
- * single threads waited for memory or were
- * slowed down for, as a share of the threads that the source names as waiting. Of others nothing is known: where there
- * are any, less was lost.
+ * single threads waited for memory or were slowed down for, as a share of the threads that the source names as waiting.
+ * Of others nothing is known: where there are any, less was lost.
  */
 export interface LostTime {
   /**

@@ -24,11 +24,9 @@ const MOST_OBJECTS = 1_000_000;
 
 /**
  * Median lifetime, by estimated bytes, of what each group of origins allocated in the span: Kaplan–Meier,
- * right-censored at the span's
- * end and where following ended (stats/kaplan-meier.ts), for both ends of the interval in which a death lies. Flows
- * enter as
- * died within their interval; inferred ones within one gap between polls. Null for a group without anything. Ages are
- * read to a sixteenth.
+ * right-censored at the span's end and where following ended (stats/kaplan-meier.ts), for both ends of the interval in
+ * which a death lies. Flows enter as died within their interval; inferred ones within one gap between polls. Null for a
+ * group without anything. Ages are read to a sixteenth.
  */
 export function medianLifetimes(
   recording: Recording,
@@ -119,8 +117,7 @@ const LEAST_MS = 1 / 16;
 
 /**
  * Places ages in their classes without a logarithm a row: the exponent of a number and the first four digits of its
- * fraction, which
- * stand side by side in its bits, count such classes.
+ * fraction, which stand side by side in its bits, count such classes.
  */
 export class AgeClasses {
   private readonly scratch = new DataView(new ArrayBuffer(4));

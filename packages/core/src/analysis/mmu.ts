@@ -9,10 +9,9 @@ export interface MmuPoint {
 
 /**
  * Minimum mutator utilisation: the least share of any window of that length, inside the span, left to the program, by
- * its lost time
- * (analysis/lost-time.ts). Exact: what a window loses is greatest where one of its ends lies at an instant at which the
- * loss changes, as the start or end
- * of a pause. Linear in those instants for each window length. Windows longer than the span are not answered.
+ * its lost time (analysis/lost-time.ts). Exact: what a window loses is greatest where one of its ends lies at an
+ * instant at which the loss changes, as the start or end of a pause. Linear in those instants for each window length.
+ * Windows longer than the span are not answered.
  *
  * Source: Cheng & Blelloch, A parallel, real-time garbage collector, PLDI 2001, section 3.
  */

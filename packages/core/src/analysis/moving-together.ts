@@ -19,10 +19,8 @@ const LEAST_LEVELS = 6;
 
 /**
  * Groups of keys with Spearman's ρ ≥ 0.95 between their live-count series, each key in the group of the largest that it
- * moves with.
- * That two types move together does not prove that one holds the other: whatever rises all the time does. Counts that
- * are
- * unknown, or hardly change, join no group. O(k²·m) for the 100 largest keys and m moments.
+ * moves with. That two types move together does not prove that one holds the other: whatever rises all the time does.
+ * Counts that are unknown, or hardly change, join no group. O(k²·m) for the 100 largest keys and m moments.
  */
 export function movingTogether(table: ChargeTable): MovingTogether[] {
   if (table.momentsMs.length < LEAST_MOMENTS) return [];

@@ -26,16 +26,19 @@ const CHUNK_ROWS = 16_384;
 const MOST_SUM_BYTES = 64 * 2 ** 20;
 
 /**
- * What makes a question about a span cheap: running sums of what was allocated, by origin, at every so many rows; and
- * the few
- * objects that lived long, packed together. Everything else a question needs lies in a stretch of rows near its edges.
+ * Answers questions about a span of objects without a pass over all of them.
  *
- * Invariants: `long` holds every object that is followed still, was lost from sight, or lived longer than `boundMs`;
- * those of its
- * rows that have ended younger are to be passed over where objects near an edge are counted row by row. `update` brings
- * the index
- * up to what has been read since: O(new objects + followed ones), and anew from the start each time the objects have
- * doubled.
+ * Most objects die young. So what was allocated in a span is a difference of two running sums, which are kept at every
+ * `chunkRows` rows, and a row by row count of the stretch between the span's edge and the nearest such row. What of it
+ * still lives is different: an object may have been born long before the span. The few objects that live long are
+ * therefore copied into a small table, `long`, which every question looks through as a whole.
+ *
+ * Invariant: `long` holds every object that lived longer than `boundMs`, is still followed, or was lost from sight. An
+ * object that was followed when it was copied may have died since, younger than `boundMs`: who counts rows near an edge
+ * must then pass over its copy.
+ *
+ * `update` takes in what was read since the last call, in time proportional to the new objects and the followed ones.
+ * Each time the number of objects has doubled, the index is built anew with a new bound.
  */
 export class ObjectIndex {
   readonly recording: Recording;
@@ -130,8 +133,7 @@ export class ObjectIndex {
 
   /**
    * Rows of the objects that live at an instant: born by then, and not known to have died by then. Looks at the
-   * long-lived ones and at
-   * those born at most `boundMs` before.
+   * long-lived ones and at those born at most `boundMs` before.
    */
   liveAt(tMs: number): Uint32Array {
     this.update();

@@ -31,10 +31,8 @@ function spaceTraits({ tables: { spaces, collections }, heaps, traits }: Recordi
 
 /**
  * The old space of each heap, from one collection of it to the next: bytes promoted into it, and bytes that the second
- * found dead.
- * With G1 one stretch ends with the last of a row of mixed collections. Only what the source tells of the space is
- * counted. Linear
- * in the rows of spaces.
+ * found dead. With G1 one stretch ends with the last of a row of mixed collections. Only what the source tells of the
+ * space is counted. Linear in the rows of spaces.
  */
 export function oldSpaceCycles(recording: Recording, span: Span): OldSpaceCycle[] {
   const { spaces, collections } = recording.tables;

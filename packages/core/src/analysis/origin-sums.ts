@@ -31,8 +31,7 @@ export const SUMS = 24;
  * What each origin allocated in the span, and what of it is kept at the span's end (alive and older than the settle
  * time):
  * `sums[originId · SUMS + Sum.…]`; counts are NaN where the source gives estimates of bytes only. From the index's
- * running sums
- * and long-lived objects, and the objects born near the span's edges.
+ * running sums and long-lived objects, and the objects born near the span's edges.
  */
 export function originSums(index: ObjectIndex, span: Span, settleMs: number): Float64Array {
   index.update();

@@ -74,8 +74,7 @@ export interface SizeReadings {
 
 /**
  * What the heaps hold outside of them, over the span, at its lowest: buffers are given back only after a collection
- * found them dead, so that the least of
- * every few readings is what stays. At most a few hundred.
+ * found them dead, so that the least of every few readings is what stays. At most a few hundred.
  */
 export function externalSeries(recording: Recording, span: Span): SizeReadings {
   const { seconds, bytes } = series(recording, span, 'externalBytes');

@@ -25,8 +25,7 @@ export function usualEdges(sortedMs: Float64Array): number[] {
 
 /**
  * Counts and sums pauses by length. Edges may be in any order and doubled; 0 and an edge above the longest pause are
- * added where they
- * are missing, so that every pause is in a bucket. `sortedMs` ascends. O(pauses + edges log edges).
+ * added where they are missing, so that every pause is in a bucket. `sortedMs` ascends. O(pauses + edges log edges).
  */
 export function pauseBuckets(sortedMs: Float64Array, wantedEdgesMs: readonly number[]): PauseBuckets {
   const most = sortedMs[sortedMs.length - 1] ?? 0;

@@ -39,8 +39,7 @@ export interface PeakSource {
 
 /**
  * The peak of seen live bytes in the span right after a collection, what had gone by its end and what stayed. Null
- * where no
- * object was followed. What rises and falls between two collections is not in it.
+ * where no object was followed. What rises and falls between two collections is not in it.
  */
 export function findPeak({ index, levels, chosen = null }: PeakSource, span: Span, charge: Charge): Peak | null {
   const { recording } = index;

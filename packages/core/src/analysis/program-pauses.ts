@@ -30,8 +30,8 @@ export function programPauses(recording: Recording, span: Span): PauseSelection 
 
 /**
  * False for a source that tells collections and none of their pauses: ZGC at `-Xlog:gc`, say; and for one of which
- * nothing was heard for a
- * while. Then nothing is known of what collecting cost the program, which is not the same as nothing.
+ * nothing was heard for a while. Then nothing is known of what collecting cost the program, which is not the same as
+ * nothing.
  */
 export function pausesAreTold(recording: Recording): boolean {
   if (recording.tables.silences.length > 0) return false;
@@ -52,8 +52,7 @@ export interface PauseFigures extends PauseTotals {
   readonly p99Ms: number;
   /**
    * Share of the span's time left to the program, by what pauses, other stops and waits for memory took
-   * (analysis/lost-time.ts); NaN when the source has
-   * no clock or tells no pauses.
+   * (analysis/lost-time.ts); NaN when the source has no clock or tells no pauses.
    */
   readonly throughputRatio: number;
   /** By the runtime's own label. */

@@ -81,9 +81,8 @@ interface Sums {
 
 /**
  * What each key keeps from round to round, of the marks with a label inside the stretch in which objects were followed;
- * null when fewer
- * than four are left. Objects that live and die within a round leave no trace. One pass over the objects, a binary
- * search for each that outlives its round.
+ * null when fewer than four are left. Objects that live and die within a round leave no trace. One pass over the
+ * objects, a binary search for each that outlives its round.
  */
 export function roundTable(
   recording: Recording,

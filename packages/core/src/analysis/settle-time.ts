@@ -18,8 +18,7 @@ const MOST_SPAN_RATIO = 1 / 3;
 
 /**
  * How old an unfreed object must be before it counts as kept: the 95th percentile of the observed lifetimes, at least
- * two
- * collections at which a death could be noticed (the recorder's polls where it polls), at most a third of the span.
+ * two collections at which a death could be noticed (the recorder's polls where it polls), at most a third of the span.
  * Lifetimes are taken to the middle of the interval in which the death was noticed. Cost bounded by a constant.
  */
 export function settleTimeMs(recording: Recording, span: Span, observedMs = observedSettleMs(recording)): number {

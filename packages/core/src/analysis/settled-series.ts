@@ -22,8 +22,7 @@ export interface SettledSeries {
 
 /**
  * Live objects older than the settle time at the ascending moments. Looks at the index's long-lived objects and, for a
- * settle time below
- * the index's bound, at those born between the first moment less that bound and the last.
+ * settle time below the index's bound, at those born between the first moment less that bound and the last.
  */
 export function settledSeries(
   index: ObjectIndex,

@@ -25,8 +25,7 @@ export interface KeySizes {
 
 /**
  * Sizes by key of what was seen to be born in the span, the most bytes first. Objects of which the source tells only a
- * scaled
- * estimate have no size of their own and are left out. One pass over the objects.
+ * scaled estimate have no size of their own and are left out. One pass over the objects.
  */
 export function sizeHistogram(
   recording: Recording,

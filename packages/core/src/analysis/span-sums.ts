@@ -22,8 +22,7 @@ export interface SpanSums {
 
 /**
  * Sums over a span. `settleMs` null takes the settle time that the observed lifetimes suggest. Of a part of a recording
- * both that and
- * the flows, which may be inferred from all objects, are to be given by the whole.
+ * both that and the flows, which may be inferred from all objects, are to be given by the whole.
  */
 export function spanSums(
   index: ObjectIndex,

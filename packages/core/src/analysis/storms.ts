@@ -19,10 +19,9 @@ const NEARLY_FULL_RATIO = 0.85;
 
 /**
  * Storms in the span: three or more whole-heap collections in a row, each starting sooner after the last than that
- * one's
- * pause × 20, or together taking over 20 % of the time, or giving back under 5 % of what was used while over 85 % of
- * the limit (of the
- * capacity, where no limit is known) was. Concurrent cycles and the recorder's own collections are left out. Linear.
+ * one's pause × 20, or together taking over 20 % of the time, or giving back under 5 % of what was used while over 85 %
+ * of the limit (of the capacity, where no limit is known) was. Concurrent cycles and the recorder's own collections are
+ * left out. Linear.
  */
 export function findStorms(recording: Recording, span: Span): Storm[] {
   const { collections } = recording.tables;

@@ -6,10 +6,8 @@ import { estimatedBytes } from '../stats/horvitz-thompson.ts';
 
 /**
  * Live bytes on the heap by birth band over time: `bytes[band · bins + bin]` is what was estimated live at the end of
- * the slice,
- * oldest band first. Bands slice the recording's whole length equally, whatever the span, so that a colour means the
- * same
- * age in every zoom.
+ * the slice, oldest band first. Bands slice the recording's whole length equally, whatever the span, so that a colour
+ * means the same age in every zoom.
  */
 export interface Strata {
   /** What was seen to be born in each band, whether or not it lived in the window. */

@@ -9,8 +9,7 @@ export interface UsedSeries {
 
 /**
  * Used memory over time from every reading there is: both ends of each pause and of each release, and sizes read in
- * between. With several
- * heaps each reading adds the last known use of the others. O(n log n) over pauses and size rows.
+ * between. With several heaps each reading adds the last known use of the others. O(n log n) over pauses and size rows.
  */
 export function usedSeries(recording: Recording): UsedSeries {
   const { pauses, releases, sizes } = recording.tables;

@@ -55,9 +55,8 @@ export function youngFill(recording: Recording, span: Span, flows: readonly Span
 
 /**
  * Young collections that each group of origins caused: of every one, the share of the bytes allocated since the
- * collection before
- * that were the group's. Together they are all of them, where all groups are taken. One pass over the objects and
- * flows.
+ * collection before that were the group's. Together they are all of them, where all groups are taken. One pass over the
+ * objects and flows.
  */
 export function youngCaused(
   recording: Recording,

@@ -22,9 +22,8 @@ const MIN_CAPACITY = 64;
 /**
  * Rows held as one typed array per column, grown by doubling.
  *
- * Invariants: every column has the same capacity; rows at and past `length` hold the
- * missing value. `col` is replaced when the table grows, so hold it only within a loop
- * that adds no row.
+ * Invariants: every column has the same capacity; rows at and past `length` hold the missing value. `col` is replaced
+ * when the table grows, so hold it only within a loop that adds no row.
  */
 export class GrowableTable<S extends TableSchema> {
   readonly schema: S;

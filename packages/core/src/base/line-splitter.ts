@@ -23,16 +23,15 @@ export interface LineSplitterOptions {
   readonly encoding: 'utf-8' | 'windows-1252';
   /**
    * Lines for which it answers true are counted and not handed over; the line stands in [from, to) of the text, which
-   * is larger. Only
-   * with one character a byte, and not for lines cut by a chunk's end.
+   * is larger. Only with one character a byte, and not for lines cut by a chunk's end.
    */
   readonly passOver?: (text: string, from: number, to: number) => boolean;
   readonly onLong?: (lineNumber: number, byteOffset: number) => void;
 }
 
 /**
- * Cuts chunks of bytes into lines. Any way of cutting the input gives the same lines.
- * Holds at most one partial line of MAX_LINE_BYTES. CR before LF is dropped. NUL bytes are dropped.
+ * Cuts chunks of bytes into lines. Any way of cutting the input gives the same lines. Holds at most one partial line of
+ * MAX_LINE_BYTES. CR before LF is dropped. NUL bytes are dropped.
  */
 export class LineSplitter {
   private readonly sink: LineSink;

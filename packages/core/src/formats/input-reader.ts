@@ -36,8 +36,8 @@ export type ReadResult =
     };
 
 /**
- * Reads any known format, told by its content. Bytes are held until the format is known (at most 4 MiB), then
- * passed on; chunks may be cut anywhere.
+ * Reads any known format, told by its content. Bytes are held until the format is known (at most 4 MiB), then passed
+ * on; chunks may be cut anywhere.
  */
 export class InputReader {
   private held: Uint8Array[] = [];

@@ -42,9 +42,8 @@ const SAME_START_MS = 5000;
 
 /**
  * Which files belong together. The parts of one rotated log follow each other by their clock and the numbers of their
- * collections, and are of one process;
- * a recording is a file of its own. Where nothing in them tells, names do: `gc.log.0` goes with `gc.log`. Whatever is
- * left is several runs.
+ * collections, and are of one process; a recording is a file of its own. Where nothing in them tells, names do:
+ * `gc.log.0` goes with `gc.log`. Whatever is left is several runs.
  */
 export function groupParts(parts: readonly PartFile[]): PartGroup[] {
   const identities = parts.map(identityOf);

@@ -33,8 +33,7 @@ const SAMPLE_BYTES = 4096;
 
 /**
  * How an input's text is encoded, by its first bytes: its byte order mark, or, without one, zeros in every second
- * place. Null
- * for anything of one byte a character, UTF-8 with or without a mark included. `skip` is the mark's length.
+ * place. Null for anything of one byte a character, UTF-8 with or without a mark included. `skip` is the mark's length.
  */
 export function detectWideText(head: Uint8Array): { readonly littleEndian: boolean; readonly skip: number } | null {
   if (head[0] === 0xff && head[1] === 0xfe) return { littleEndian: true, skip: 2 };

@@ -16,8 +16,7 @@ const SERVICE = /^[\w.-]+ +\| /;
 
 /**
  * The line that a program printed, out of what a container runtime, a journal or a log shipper made of it: a JSON
- * object, or
- * the line behind a prefix. Any other line comes back as it is.
+ * object, or the line behind a prefix. Any other line comes back as it is.
  */
 export function unwrapLine(line: string): string {
   switch (kindOfStart(line.charCodeAt(0))) {

@@ -7,8 +7,7 @@ import { Space, SPACE_WORDS } from './space.ts';
 
 /**
  * What an allocation is counted under: its allocating frame, the nearest own frame, the function, file or package of
- * the
- * allocating frame, the type allocated, the thread, the heap, or the space: on the heap or outside it.
+ * the allocating frame, the type allocated, the thread, the heap, or the space: on the heap or outside it.
  */
 export const CHARGES = ['site', 'ownFrame', 'function', 'file', 'package', 'type', 'thread', 'heap', 'space'] as const;
 export type Charge = (typeof CHARGES)[number];

@@ -20,8 +20,8 @@ export function isPause(ms: number): boolean {
 
 /**
  * Forgets sizes that no program has, so that no figure rests on them, and counts each as an issue with its line. Times
- * are looked at where they are read, for
- * the order of rows rests on them. Cost: the rows of tables of which there is one a collection or less.
+ * are looked at where they are read, for the order of rows rests on them. Cost: the rows of tables of which there is
+ * one a collection or less.
  */
 export function forgetAbsurdSizes(recording: Recording): void {
   const { collections, pauses, spaces, releases, ages, sizes } = recording.tables;

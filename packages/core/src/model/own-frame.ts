@@ -54,9 +54,8 @@ function fitTest(rule: string): (file: string) => boolean {
 
 /**
  * For each path, the nearest path towards the entry (itself included) whose frame is an own frame; where none is, the
- * nearest whose
- * frame is of a dependency, rather than of the runtime; itself where there is no such either. One pass, since parents
- * come before children.
+ * nearest whose frame is of a dependency, rather than of the runtime; itself where there is no such either. One pass,
+ * since parents come before children.
  */
 export function nearestOwnPaths(recording: Recording): Uint32Array {
   const { paths, frames } = recording.tables;

@@ -4,9 +4,9 @@ import type { Recording } from './recording.ts';
 import type { RecordingTables } from './tables.ts';
 
 /**
- * A recording that has some tables of its own and shares everything else with another: strings, frames, paths, origins,
- * notes,
- * and whatever the engineer gives later. It does not follow the other as it grows: make it anew then.
+ * A recording that has some tables of its own, and reads everything else from another: strings, frames, paths, origins,
+ * notes, and settings, also those that are given later. When the other has grown, the part must be made anew: its own
+ * tables do not grow with it.
  */
 export function partOf(
   recording: Recording,
@@ -72,8 +72,7 @@ export function heapsPart(recording: Recording, heapIds: readonly number[]): Rec
 
 /**
  * Each heap that is looked at by itself, with its collections alone; the recording itself where there are no two. For
- * what rests on
- * collections, as floors do: all else is that of the whole.
+ * what rests on collections, as floors do: all else is that of the whole.
  */
 export function heapsApart(recording: Recording): readonly Recording[] {
   const { collections } = recording.tables;

@@ -68,8 +68,8 @@ const ID_ROOM = 2 ** 26;
 /**
  * Everything captured from one run of one program, or read from one log, as columns.
  *
- * Grown by appending only, except that an object row gets its death and a phase row its end later.
- * Times are milliseconds from the recording's start.
+ * Grown by appending only, except that an object row gets its death and a phase row its end later. Times are
+ * milliseconds from the recording's start.
  */
 export class Recording {
   readonly tables: RecordingTables = createTables();

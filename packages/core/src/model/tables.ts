@@ -34,17 +34,14 @@ export const PhaseKind = { births: 1, survivors: 2, objects: 3, deaths: 4, blind
 
 /**
  * Where objects come from: the call path that allocates, what is allocated, by which thread, in which heap. NONE for
- * what the
- * source does not tell. Whatever an object is counted under is a function of its origin.
+ * what the source does not tell. Whatever an object is counted under is a function of its origin.
  */
 export const originSchema = { pathId: 'u32', typeId: 'u32', threadId: 'u32', heapId: 'u16' } as const;
 
 /**
  * Objects seen one by one. A birth lies in `[bornMs − bornEarlyMs, bornMs + bornLateMs]`. `endMs` is when the object
- * left the
- * view, NaN while it is followed: it was noticed dead, having died in `(endMs − diedSlackMs, endMs]`; or, with `lost`
- * 1, the
- * source no longer followed it from then on (right-censored).
+ * left the view, NaN while it is followed: it was noticed dead, having died in `(endMs − diedSlackMs, endMs]`; or, with
+ * `lost` 1, the source no longer followed it from then on (right-censored).
  *
  * `thinned`: the row stands for 2^thinned that were read (model/thin-objects.ts), which its probability or size tells
  * already.
@@ -146,8 +143,7 @@ const spaceSchema = {
 
 /**
  * Used memory around a step that gave some back while the program ran; `collectionRow` is its cycle. `allocatedBytes`
- * is what
- * the program allocated meanwhile, NaN where the source does not print it.
+ * is what the program allocated meanwhile, NaN where the source does not print it.
  */
 const releaseSchema = {
   startMs: 'f64',
@@ -191,8 +187,8 @@ const ageSchema = { collectionRow: 'u32', age: 'u8', bytes: 'f64' } as const;
 
 /**
  * One stop of every thread, for whatever reason: how long it took until the last thread had stopped, and until all ran
- * again.
- * A pause lies within one; those of the recording are not pauses of their own, but where the source tells no others.
+ * again. A pause lies within one; those of the recording are not pauses of their own, but where the source tells no
+ * others.
  */
 const safepointSchema = {
   startMs: 'f64',

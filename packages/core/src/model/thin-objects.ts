@@ -11,13 +11,11 @@ const LEAST_SHARE = 0.1;
 
 /**
  * Thins the older half of the rows to a level: of the objects that are known to be dead, one in 2^level is kept, drawn
- * at random, and stands for all of them. Its probability is
- * divided by what it stands for, or, where the source tells scaled estimates alone, its bytes are multiplied. What
- * lives is untouched. The level rises by one when the older half is at
- * it, which is each time the events double; so the newer half is always finer. Every sum keeps its expectation, and the
- * variance of the sampling stays the one that the probabilities tell
- * (Horvitz & Thompson 1952, thinning being a second sampling). The draws follow from the rows alone, so that the same
- * input gives the same recording. Answers
+ * at random, and stands for all of them. Its probability is divided by what it stands for, or, where the source tells
+ * scaled estimates alone, its bytes are multiplied. What lives is untouched. The level rises by one when the older half
+ * is at it, which is each time the events double; so the newer half is always finer. Every sum keeps its expectation,
+ * and the variance of the sampling stays the one that the probabilities tell (Horvitz & Thompson 1952, thinning being a
+ * second sampling). The draws follow from the rows alone, so that the same input gives the same recording. Answers
  * where each row has gone, NONE for those left out. O(rows).
  */
 export function thinObjects(recording: Recording): Uint32Array {

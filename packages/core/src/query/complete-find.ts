@@ -84,8 +84,7 @@ export function completeFind(words: readonly FindWord[], text: string, caret: nu
 
 /**
  * The field once an option has taken the place of the term under the caret, and where the caret then is. A place waits
- * for its word;
- * anything else is a whole term, with a blank behind it.
+ * for its word; anything else is a whole term, with a blank behind it.
  */
 export function takeOption(
   text: string,

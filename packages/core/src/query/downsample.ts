@@ -8,9 +8,8 @@ export interface BinnedExtremes {
 
 /**
  * Reduces readings (`tMs` ascending) to the extremes that the line through them reaches in each slice: between two
- * readings
- * memory is taken to climb evenly. Slices before the first and after the last reading stay NaN. Linear in readings and
- * bins.
+ * readings memory is taken to climb evenly. Slices before the first and after the last reading stay NaN. Linear in
+ * readings and bins.
  */
 export function binExtremes(tMs: Float64Array, values: Float64Array, span: Span, bins: number): BinnedExtremes {
   const binned = { low: new Float64Array(bins).fill(NaN), high: new Float64Array(bins).fill(NaN) };
@@ -40,8 +39,7 @@ function addPoint({ low, high }: BinnedExtremes, bin: number, value: number): vo
 
 /**
  * Least value of a step series in each slice: every reading (`tMs` ascending) holds until the next. Slices before the
- * first
- * reading are NaN. Linear in readings and bins.
+ * first reading are NaN. Linear in readings and bins.
  */
 export function binSteps(tMs: Float64Array, values: Float64Array, span: Span, bins: number): Float64Array {
   const low = new Float64Array(bins).fill(NaN);

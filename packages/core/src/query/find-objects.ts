@@ -26,10 +26,8 @@ export function asksForObjects(text: string): boolean {
 
 /**
  * The objects that a find's sizes, ages, fates and kinds let through, by the end of a span: an object that lives then
- * is as old as it
- * has become, one that is dead as old as it was when its death was noticed. Linear: one pass over the objects for each
- * term, then
- * a copy of what is found.
+ * is as old as it has become, one that is dead as old as it was when its death was noticed. Linear: one pass over the
+ * objects for each term, then a copy of what is found.
  */
 export function findObjects(recording: Recording, text: string, span: Span, settleMs: number): FoundObjects {
   const { terms } = readFind(text);

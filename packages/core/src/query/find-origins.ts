@@ -8,10 +8,8 @@ import { readFind, type FindPlace, type WordTerm } from './find-terms.ts';
 
 /**
  * Origins that have every word of a find (query/find-terms.ts), whatever its case: in the function, file or package of
- * the
- * allocating frame or of the nearest own one, in the type, in the thread or, where asked for, in the heap's name or the
- * space. Null, for all,
- * when there is no word. Each string is looked at once a word.
+ * the allocating frame or of the nearest own one, in the type, in the thread or, where asked for, in the heap's name or
+ * the space. Null, for all, when there is no word. Each string is looked at once a word.
  */
 export function findOrigins(recording: Recording, text: string): OriginChoice {
   const words = readFind(text).terms.filter((term) => term.is === 'word');

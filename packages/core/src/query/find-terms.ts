@@ -71,9 +71,8 @@ export function findPartAt(text: string, caret: number): FindPart {
 
 /**
  * Reads the find field: words apart by blanks, each found anywhere; `type=byte[]` in one place only, `thread="tide
- * worker"` with
- * blanks; `size>1MiB`, `age=2s..1min`, `fate=kept`, `kind=object`; `!word` or `!file=wire.js` for what must not be
- * there. Never throws.
+ * worker"` with blanks; `size>1MiB`, `age=2s..1min`, `fate=kept`, `kind=object`; `!word` or `!file=wire.js` for what
+ * must not be there. Never throws.
  */
 export function readFind(text: string): FindTerms {
   const terms: FindTerm[] = [];

@@ -18,8 +18,7 @@ export interface IcicleLimits {
 
 /**
  * Lays the nodes below a node out as hanging rows: each as wide as its share, children under their parent from the
- * left, the
- * heaviest first. Row by row, so that a limit on cells cuts depth, not breadth. Linear in the cells.
+ * left, the heaviest first. Row by row, so that a limit on cells cuts depth, not breadth. Linear in the cells.
  */
 export function icicle(tree: PathTree, rootId: string, limits: IcicleLimits): IcicleCell[] {
   const cells: IcicleCell[] = [];

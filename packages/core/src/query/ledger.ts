@@ -9,8 +9,7 @@ export type LedgerKindCode = (typeof LedgerKind)[keyof typeof LedgerKind];
 
 /**
  * Everything that happened in a span in order of time: parallel columns. A death stands in the line of its birth, as a
- * lifetime; a flow,
- * bytes of a path over an interval, stands where the interval begins.
+ * lifetime; a flow, bytes of a path over an interval, stands where the interval begins.
  */
 export interface Ledger {
   readonly tMs: Float64Array;

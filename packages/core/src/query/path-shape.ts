@@ -16,8 +16,8 @@ export interface PathShape {
 
 /**
  * The recording's paths, with recursion folded or not. Folded, a frame that stands on the way to the entry already is
- * that call again,
- * directly or through others: what follows hangs under it, so that no frame stands above itself. O(paths · depth).
+ * that call again, directly or through others: what follows hangs under it, so that no frame stands above itself.
+ * O(paths · depth).
  */
 export function pathShape({ tables: { paths } }: Recording, recursion: Recursion): PathShape {
   const {

@@ -32,9 +32,8 @@ interface Walk {
 
 /**
  * A tree of call paths, expanded node by node. From the entry a node is a call path; from the allocation it is a chain
- * of callers,
- * whatever led to them. Children come heaviest first; those that carry nothing are left out. Expanding costs the paths
- * through the node.
+ * of callers, whatever led to them. Children come heaviest first; those that carry nothing are left out. Expanding
+ * costs the paths through the node.
  */
 export class PathTree {
   private readonly shape: PathShape;

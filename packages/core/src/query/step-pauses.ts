@@ -15,9 +15,8 @@ export interface StepOptions {
 
 /**
  * Row of the pause that a step leads to; −1 when there is none. From a row that is not in the selection (or −1), `next`
- * goes to the
- * first pause from `fromMs` on, `previous` to the last before it and `nextLongest` to the longest; equally long ones
- * follow in order of time. O(n), of kinds O(n) too.
+ * goes to the first pause from `fromMs` on, `previous` to the last before it and `nextLongest` to the longest; equally
+ * long ones follow in order of time. O(n), of kinds O(n) too.
  */
 export function stepPause(
   recording: Recording,

@@ -1,6 +1,6 @@
 /**
- * Complementary error function, relative error below 1.2e-7 everywhere.
- * Source: Press et al., Numerical Recipes in C (2nd ed. 1992), section 6.2, `erfcc` (Chebyshev fit).
+ * Complementary error function, relative error below 1.2e-7 everywhere. Source: Press et al., Numerical Recipes in C
+ * (2nd ed. 1992), section 6.2, `erfcc` (Chebyshev fit).
  */
 export function erfc(x: number): number {
   const z = Math.abs(x);

@@ -12,12 +12,11 @@ export function changePenalty(y: Float64Array): number {
 }
 
 /**
- * Change points in the mean of `y`: indices at which a new segment begins, ascending, 0 not among them.
- * Exact minimum of Σ squared error + penalty · changes. Expected linear, worst O(n²).
+ * Change points in the mean of `y`: indices at which a new segment begins, ascending, 0 not among them. Exact minimum
+ * of Σ squared error + penalty · changes. Expected linear, worst O(n²).
  *
  * Source: Killick, Fearnhead & Eckley, Optimal detection of changepoints with a linear computational cost, JASA 107
- * (2012),
- * section 3 (K = 0 for squared error). Assumes independent noise of one variance.
+ * (2012), section 3 (K = 0 for squared error). Assumes independent noise of one variance.
  */
 export function pelt(y: Float64Array, penalty: number): number[] {
   const n = y.length;

@@ -1,6 +1,6 @@
 /**
- * Nearest-rank quantile of ascending values: `sorted[ceil(q·n) − 1]`, so that each answer is one of the values.
- * NaN for no values. Source: Hyndman & Fan, Sample Quantiles in Statistical Packages (1996), definition 1.
+ * Nearest-rank quantile of ascending values: `sorted[ceil(q·n) − 1]`, so that each answer is one of the values. NaN for
+ * no values. Source: Hyndman & Fan, Sample Quantiles in Statistical Packages (1996), definition 1.
  */
 export function nearestRank(sorted: Float64Array, q: number): number {
   return sorted.length === 0 ? NaN : sorted[nearestRankIndex(sorted.length, q)]!;

@@ -1,6 +1,6 @@
 /**
- * The value that would stand at index `rank` if `values` were ascending. Reorders `values`; expected linear.
- * NaN for a rank outside. `values` must hold no NaN.
+ * The value that would stand at index `rank` if `values` were ascending. Reorders `values`; expected linear. NaN for a
+ * rank outside. `values` must hold no NaN.
  *
  * Source: Hoare, Algorithm 65: find, CACM 4 (1961), with the median of three as pivot.
  */

@@ -2,10 +2,8 @@ import { averageRanks } from './mann-kendall.ts';
 
 /**
  * Spearman's rank correlation of two series of equal length, ties sharing their mean rank; NaN when either does not
- * change or
- * both have fewer than three values. Source: Spearman, The proof and measurement of association between two things,
- * American
- * Journal of Psychology 15 (1904), as Pearson's correlation of the ranks.
+ * change or both have fewer than three values. Source: Spearman, The proof and measurement of association between two
+ * things, American Journal of Psychology 15 (1904), as Pearson's correlation of the ranks.
  */
 export function spearman(x: Float64Array, y: Float64Array): number {
   return x.length < 3 || x.length !== y.length ? NaN : rankCorrelation(averageRanks(x), averageRanks(y));

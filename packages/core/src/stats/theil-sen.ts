@@ -15,12 +15,11 @@ export interface SlopeEstimate {
 }
 
 /**
- * Median of the slopes of all pairs of points with different x, and Sen's 95 % interval.
- * Robust to 29 % of outliers; O(n²) time and memory, so callers reduce above 2,000 points.
+ * Median of the slopes of all pairs of points with different x, and Sen's 95 % interval. Robust to 29 % of outliers;
+ * O(n²) time and memory, so callers reduce above 2,000 points.
  *
  * Sources: Theil (1950); Sen, Estimates of the regression coefficient based on Kendall's tau, JASA 63 (1968), section
- * 4:
- * the interval takes the slopes ranked (N ∓ C)/2 with C = z·sqrt(Var S). `varianceFactor` widens it for
+ * 4: the interval takes the slopes ranked (N ∓ C)/2 with C = z·sqrt(Var S). `varianceFactor` widens it for
  * autocorrelation.
  */
 export function theilSen(x: Float64Array, y: Float64Array, varianceFactor = 1): SlopeEstimate | InsufficientData {

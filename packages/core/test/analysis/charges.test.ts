@@ -5,7 +5,7 @@ import { ObjectIndex } from '../../src/analysis/object-index.ts';
 import { seriesPattern } from '../../src/analysis/series-pattern.ts';
 import { spanSums } from '../../src/analysis/span-sums.ts';
 import { NONE } from '../../src/base/ids.ts';
-import { chargeGroups, CHARGES, chargeText } from '../../src/model/charge.ts';
+import { chargeGroups, CHARGES, chargeText, keyText } from '../../src/model/charge.ts';
 import { packageName } from '../../src/model/package-name.ts';
 import { Recording } from '../../src/model/recording.ts';
 import { wholeSpan } from '../../src/model/whole-span.ts';
@@ -212,4 +212,30 @@ describe('the pattern of a series', () => {
   test('is none while nothing is old enough', () => {
     expect(of(new Float64Array(48), 0, 0, 0)).toEqual({ kind: 'too-young' });
   });
+});
+
+test('frames that have the same words once they are placed are one key, with the sum of both', () => {
+  const recording = new Recording('recording');
+  recording.addHeap('main');
+  followObjects(recording);
+  const running = [3, 9].map((line) => recording.internFrame('enter', 'file:///srv/dist/tide.js', line, 1));
+  const objects = recording.tables.objects;
+  for (const frame of running) {
+    addObject(recording, { bornMs: 1, bytes: 100, site: 'other' });
+    const path = recording.internPath(NONE, frame);
+    objects.col.originId[objects.length - 1] = recording.internOrigin(path, NONE, NONE, 0);
+  }
+  recording.reach(1000);
+  expect(table(recording, 'site').rows).toHaveLength(2);
+  for (const frame of running) recording.placeFrame(frame, 'file:///srv/src/tide.ts', 4, 2);
+  const { rows } = table(recording, 'site');
+  expect(rows.map(({ key, allocBytes }) => [keyText(recording, 'site', key), allocBytes])).toEqual([
+    ['enter (file:///srv/src/tide.ts:4:2)', 200],
+  ]);
+});
+
+test('a thread that is called as what is not known has words of its own', () => {
+  const recording = new Recording('recording');
+  expect(keyText(recording, 'thread', NONE)).toBe('(unknown)');
+  expect(keyText(recording, 'thread', recording.intern('(unknown)'))).toBe('"(unknown)"');
 });

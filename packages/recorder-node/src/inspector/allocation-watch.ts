@@ -20,10 +20,8 @@ const COSTS_KEPT = 3;
 
 /**
  * Watches allocation through the inspector's sampling, in two kinds of phase. A births phase sees every sample, the
- * dead
- * too, and tells bytes by path. A survivors phase polls for the samples still alive and so bounds births and deaths;
- * the
- * gaps in the samples' ordinals count those that came and went unseen. Every poll forces a full collection.
+ * dead too, and tells bytes by path. A survivors phase polls for the samples still alive and so bounds births and
+ * deaths; the gaps in the samples' ordinals count those that came and went unseen. Every poll forces a full collection.
  */
 export class AllocationWatch {
   private readonly session = new Session();

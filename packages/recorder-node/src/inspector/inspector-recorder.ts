@@ -40,8 +40,7 @@ const INLINING_NOTE =
 
 /**
  * Records one isolate through the runtime's inspector, where the addon cannot be used: it sees less, and says so.
- * Survivors are seen singly;
- * what dies between two polls is worked out from a stretch in which every birth was seen.
+ * Survivors are seen singly; what dies between two polls is worked out from a stretch in which every birth was seen.
  */
 export class InspectorRecorder extends RecorderBase {
   private readonly allocation: AllocationWatch;

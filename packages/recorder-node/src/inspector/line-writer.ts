@@ -6,8 +6,8 @@ import { splitLine } from './split-line.ts';
 const MOST_WAITING = 16 * 1024 * 1024;
 
 /**
- * Appends whole lines to the spool in append mode, so that several isolates and processes can share
- * the file. Writing never throws.
+ * Appends whole lines to the spool in append mode, so that several isolates and processes can share the file. Writing
+ * never throws.
  */
 export class LineWriter implements LineSink {
   private readonly fd: number;

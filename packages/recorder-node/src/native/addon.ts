@@ -86,8 +86,7 @@ export function loadAddon(): LoadedAddon {
 
 /**
  * The settings of this isolate: those of the environment or, for a worker that was given an environment of its own,
- * those of its
- * process, which the main thread leaves in the addon.
+ * those of its process, which the main thread leaves in the addon.
  */
 export function handDown(loaded: LoadedAddon, settings: string | undefined): string | undefined {
   if (loaded.addon === null) return settings;

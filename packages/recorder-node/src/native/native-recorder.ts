@@ -40,8 +40,7 @@ const INLINING_NOTE =
 
 /**
  * Records one isolate through the addon, which takes births, deaths and collections in the runtime's own callbacks.
- * Here is what needs
- * the event loop: commands and marks, forced collections, places in sources.
+ * Here is what needs the event loop: commands and marks, forced collections, places in sources.
  */
 export class NativeRecorder extends RecorderBase {
   private readonly addon: Addon;

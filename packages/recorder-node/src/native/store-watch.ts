@@ -9,10 +9,9 @@ const MAKERS = ['alloc', 'allocUnsafe', 'allocUnsafeSlow', 'from', 'concat', 'co
 
 /**
  * Watches what the program asks of `Buffer` and `ArrayBuffer`, whose stores lie outside the collected heap: every store
- * of *s* bytes is
- * followed with probability 1 − e^(−s/I). What the program can see of them stays as it was. Typed arrays that make a
- * store of their own
- * are not watched: wrapping their constructors takes the runtime off its fast ways.
+ * of *s* bytes is followed with probability 1 − e^(−s/I). What the program can see of them stays as it was. Typed
+ * arrays that make a store of their own are not watched: wrapping their constructors takes the runtime off its fast
+ * ways.
  */
 export class StoreWatch {
   private readonly intervalBytes: number;

@@ -1,6 +1,5 @@
 // Keeps 40 KiB for every 50 ms that pass from one function for ever, however late its timers are, and churns from
-// another, until the
-// file that is named exists.
+// another, until the file that is named exists.
 import { existsSync } from 'node:fs';
 
 const kept = [];

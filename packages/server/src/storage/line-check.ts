@@ -22,8 +22,7 @@ const MOST_BAD_LINES = 1000;
 
 /**
  * Checks the whole lines of a batch of the open stream, in slices of time. Bad lines are counted and kept: a reader
- * leaves them out again.
- * An unfinished last line is not looked at.
+ * leaves them out again. An unfinished last line is not looked at.
  */
 export async function checkBatch(batch: Buffer): Promise<BatchCheck> {
   const found = { lines: 0, badLines: 0, uncheckedLines: 0, firstProblem: '', hello: null as BatchCheck['hello'] };

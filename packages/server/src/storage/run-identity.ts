@@ -6,8 +6,7 @@ const MOST_BYTES = 4096;
 
 /**
  * Identity of the run that a stream is of, from its first line (the first 4 KiB of a longer one); '' while that is not
- * whole. Both ends work it out
- * for themselves: a stream goes on only where they agree.
+ * whole. Both ends work it out for themselves: a stream goes on only where they agree.
  */
 export function runIdentity(beginning: Uint8Array): string {
   const end = beginning.subarray(0, MOST_BYTES).indexOf(10);

@@ -23,8 +23,7 @@ export class StreamFolder {
 
   /**
    * Every stream with the length of its lines. What a fault left is mended: a description that is missing is made again
-   * from the stream's
-   * own hello, and a last line that was never acknowledged is cut off.
+   * from the stream's own hello, and a last line that was never acknowledged is cut off.
    */
   *read(): Generator<{ readonly meta: StreamMeta; readonly bytes: number }> {
     const names = readdirSync(this.directory);

@@ -2,8 +2,7 @@ type Job = () => void;
 
 /**
  * Draws charts one a frame, so that a view of many does not hold up the page. A job that is asked for again while it
- * waits is
- * done once, with what is then current.
+ * waits is done once, with what is then current.
  */
 export class DrawQueue {
   private readonly jobs = new Map<object, Job>();

@@ -107,8 +107,7 @@ export class HeronDb extends Dexie {
 
   /**
    * Makes a recording's row tell what is stored of it: chunks without a gap before them. What lies behind a gap is
-   * removed; of a stream it is fetched
-   * again. Nobody may be storing to it meanwhile.
+   * removed; of a stream it is fetched again. Nobody may be storing to it meanwhile.
    */
   async mendRecording(recordingId: string): Promise<void> {
     await this.transaction('rw', this.recordings, this.chunks, async () => {

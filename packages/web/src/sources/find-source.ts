@@ -26,8 +26,7 @@ const MAP_COMMENT = /^\s*\/\/[#@] sourceMappingURL=(\S+)\s*$/gm;
 
 /**
  * The lines around a frame out of a folder: of the file that the frame names, or of the source that its source map
- * leads to. `prefer` is the
- * path to take where several fit. Says why where there is none.
+ * leads to. `prefer` is the path to take where several fit. Says why where there is none.
  */
 export async function findSource(folder: SourceFolder, frame: FrameText, prefer = ''): Promise<SourceAnswer> {
   const fitting = matchSource(folder, frame.file);

@@ -6,8 +6,7 @@ import type { importRunState } from './import-run.ts';
 export function importFilesState(run: ReturnType<typeof importRunState>, problem: Ref<string>, told: Ref<string>) {
   /**
    * Imports files, each run that they hold into a recording of its own; answers the new recording's id where there is
-   * one, null when there are several, or
-   * when that failed or was cancelled.
+   * one, null when there are several, or when that failed or was cancelled.
    */
   async function importFiles(files: readonly File[]): Promise<string | null> {
     problem.value = '';

@@ -6,8 +6,7 @@ const MOST_MOMENTS = 2000;
 
 /**
  * What the engineer notes beside a recording: limit, settle time, kept moments. `store` is called with each new state
- * and
- * may fail without losing what is on the screen.
+ * and may fail without losing what is on the screen.
  */
 export function recordingNotebook(store: (notebook: Notebook) => void) {
   const notebook = shallowRef<Notebook>(EMPTY_NOTEBOOK);

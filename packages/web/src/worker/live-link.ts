@@ -30,8 +30,7 @@ export interface LiveLinkOptions {
 
 /**
  * Follows a stream on the server from the byte up to which it is stored here. Frames are read at once and stored in
- * their
- * order; a lost link is taken up again where it broke.
+ * their order; a lost link is taken up again where it broke.
  */
 export class LiveLink {
   state: LinkState = 'connecting';

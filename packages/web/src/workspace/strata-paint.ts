@@ -21,8 +21,7 @@ export interface PixelGrid {
 
 /**
  * Writes the memory picture into pixels: one column of the image for each bin, layers from the oldest up, then what is
- * used
- * beyond them. The grid is overwritten; 0 is transparent. Linear in the pixels.
+ * used beyond them. The grid is overwritten; 0 is transparent. Linear in the pixels.
  */
 export function paintStrata(grid: PixelGrid, answer: RibbonAnswer, layout: RibbonLayout, palette: StrataPalette): void {
   const { pixels, width, height } = grid;

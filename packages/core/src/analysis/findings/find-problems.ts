@@ -35,8 +35,7 @@ const RULES: readonly ((input: RuleInput) => Finding[])[] = [
 
 /**
  * Problems that the span's collections show, the costliest first; what cost cannot be told stands in the order of the
- * rules.
- * Empty when no rule holds, which is a result. O(n log n) in collections, pauses, safepoints and spaces.
+ * rules. Empty when no rule holds, which is a result. O(n log n) in collections, pauses, safepoints and spaces.
  */
 export function findProblems(recording: Recording, span: Span, goalMs = DEFAULT_GOAL_MS): Finding[] {
   const input = gatherRuleInput(recording, span, Array.from(programPauses(recording, span).rows), goalMs);

@@ -72,9 +72,8 @@ export function lineOf(x: Float64Array, y: Float64Array, noise: number): Line | 
 }
 
 // Standard error of a slope were the noise a random walk, the worst that noise of any memory can be: then the
-// differences of neighbours are
-// all that is known, each varying with the time between. Widened to Student's distribution, so that it can be used as a
-// normal one.
+// differences of neighbours are all that is known, each varying with the time between. Widened to Student's
+// distribution, so that it can be used as a normal one.
 function wanderingError(x: Float64Array, y: Float64Array, noise: number): number {
   const n = y.length;
   const seconds = x[n - 1]! - x[0]!;

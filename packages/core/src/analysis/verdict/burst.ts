@@ -20,11 +20,9 @@ const RESIZED_RATIO = 1.25;
 
 /**
  * True when the program wanted far more than usual for a while: over twice the usual peak before collections, where
- * neither the heap's own size
- * nor the printed digit explains it. Before a young collection, or a concurrent one, a peak may be garbage that waited
- * longer; demand is then what is still there after
- * it, and goes without a whole collection. The recorder's own collections, and those that were asked for, come when
- * they come. Linear.
+ * neither the heap's own size nor the printed digit explains it. Before a young collection, or a concurrent one, a peak
+ * may be garbage that waited longer; demand is then what is still there after it, and goes without a whole collection.
+ * The recorder's own collections, and those that were asked for, come when they come. Linear.
  */
 export function hasBurst(recording: Recording, span: Span, resolutionBytes: number): boolean {
   const { startMs, usedBeforeBytes, usedAfterBytes, capacityBytes, flags, scope } = recording.tables.collections.col;
@@ -51,8 +49,7 @@ export function hasBurst(recording: Recording, span: Span, resolutionBytes: numb
 
 /**
  * A floor without the stretches in which it was over twice its median, where they are the lesser part and over by the
- * end: what lives for a while only. Null
- * where there is none. Copies.
+ * end: what lives for a while only. Null where there is none. Copies.
  */
 export function withoutBursts({ tMs, bytes }: SizeSeries, resolutionBytes: number): SizeSeries | null {
   const usual = median(bytes);

@@ -8,8 +8,8 @@ const WINDOWS = 60;
 
 /**
  * A series whose points crowd in parts of its time, as collections do near a full heap, by the median point of equal
- * windows: so that each stretch of time
- * weighs alike. A series whose points lie evenly comes back as it is. Windows without points are left out.
+ * windows: so that each stretch of time weighs alike. A series whose points lie evenly comes back as it is. Windows
+ * without points are left out.
  */
 export function evened(x: Float64Array, y: Float64Array): { readonly x: Float64Array; readonly y: Float64Array } {
   const n = x.length;

@@ -28,9 +28,8 @@ const LEAST_TIME_RATIO = 0.6;
 
 /**
  * What stays cannot grow faster than what enters the old space: bytes promoted, and those allocated there at once.
- * Where the source tells the old
- * space's sizes, that is summed; else what is used after each young collection, of which the old space is a part. Null
- * with too few collections.
+ * Where the source tells the old space's sizes, that is summed; else what is used after each young collection, of which
+ * the old space is a part. Null with too few collections.
  */
 export function growthBound(recording: Recording, span: Span): GrowthBound | null {
   const entering = enteredOldSpace(recording, span);

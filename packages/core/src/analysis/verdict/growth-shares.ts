@@ -23,8 +23,7 @@ const LEAST_OF_FIRST = 0.1;
 
 /**
  * Sites on the heap whose growth is surely above 0, against the floor's slope, not against the sum of what else seems
- * to grow: sampling noise of
- * others is no part of it, and what is not explained stays so.
+ * to grow: sampling noise of others is no part of it, and what is not explained stays so.
  */
 export function growthShares(
   table: ChargeTable,
@@ -68,8 +67,8 @@ function partsOf(named: readonly ChargeFigures[]): string {
 
 /**
  * The table with each key's share of the growth that the verdict tells: of the floor's slope, and none where the
- * verdict says that nothing grows. While it is
- * unclear, the share is of what surely grows. Keys that may not grow have none.
+ * verdict says that nothing grows. While it is unclear, the share is of what surely grows. Keys that may not grow have
+ * none.
  */
 export function withGrowthShares(table: ChargeTable, verdict: Pick<Verdict, 'kind' | 'slopeBytesPerSec'>): ChargeTable {
   const isSure = (row: ChargeFigures): boolean => !row.isOutside && row.growthLow > 0;

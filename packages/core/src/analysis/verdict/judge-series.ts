@@ -116,9 +116,8 @@ const MEDIAN_ERROR = 1.2533;
 
 /**
  * Judges a series by the rules of docs/measures.md, *Verdict*: first a staircase, then the last stretch that one line
- * describes. Pure, and all
- * that a verdict says of a trend: the same for the floor, for memory outside the heap and for the process as a whole.
- * O(n²) in at most 500 points, the least of so many stretches where there are more.
+ * describes. Pure, and all that a verdict says of a trend: the same for the floor, for memory outside the heap and for
+ * the process as a whole. O(n²) in at most 500 points, the least of so many stretches where there are more.
  */
 export function judgeSeries(
   { tMs, bytes }: SizeSeries,

@@ -6,14 +6,12 @@ const MOST_INFLATION = 40;
 
 /**
  * By how much the variance of a slope or level is larger than it were with independent noise, from residuals that noise
- * of one neighbour's memory
- * left around a line: (1 + ρ) / (1 − ρ), at least 1. What fitting `parameters` takes off the autocorrelation of `n`
- * points is given back:
- * to first order its bias is −(parameters + 2ρ·parameters) / n, so that ρ̂ = (n·r + parameters) / (n − 2·parameters).
+ * of one neighbour's memory left around a line: (1 + ρ) / (1 − ρ), at least 1. What fitting `parameters` takes off the
+ * autocorrelation of `n` points is given back: to first order its bias is −(parameters + 2ρ·parameters) / n, so that ρ̂
+ * = (n·r + parameters) / (n − 2·parameters).
  *
  * Source: Marriott & Pope, Bias in the estimation of autocorrelations, Biometrika 41 (1954), carried over to a fitted
- * line; assumes noise of
- * first order.
+ * line; assumes noise of first order.
  */
 export function memoryFactor(residuals: Float64Array, parameters: number): number {
   const n = residuals.length;

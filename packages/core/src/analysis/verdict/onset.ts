@@ -16,9 +16,8 @@ const MOST_NAMED = 3;
 
 /**
  * What else changed when memory began to behave as it does: marks, threads that first allocated, the rate of
- * allocation, causes of collections that were
- * not there before. In words, the nearest first; they stand beside each other, and none is said to be the reason.
- * Linear.
+ * allocation, causes of collections that were not there before. In words, the nearest first; they stand beside each
+ * other, and none is said to be the reason. Linear.
  */
 export function changedThen(
   recording: Recording,

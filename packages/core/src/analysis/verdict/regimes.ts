@@ -23,10 +23,8 @@ const LEAST_BEFORE = 1;
 const MOST_BREAKS = 4;
 /**
  * A break is believed when two lines, for one, lower the squared error by this much of what is left for a point (the 1
- * % point of the greatest
- * F over all places, with two parameters more: Andrews, Tests for Parameter Instability, Econometrica 61 (1993), table
- * I, and its later
- * corrigendum), more for few points.
+ * % point of the greatest F over all places, with two parameters more: Andrews, Tests for Parameter Instability,
+ * Econometrica 61 (1993), table I, and its later corrigendum), more for few points.
  */
 const SURE_BREAK = 17;
 const FEW_POINTS = 6;
@@ -43,9 +41,8 @@ const TWO_LINES = 4;
 
 /**
  * The last stretch of a series since which one line describes it: whatever broke before it, as a start-up, a step or a
- * change of pace, is left
- * out. Looks for the most telling break, then for another one behind it, and so on. `noise` is the least deviation that
- * points may have, in units of y.
+ * change of pace, is left out. Looks for the most telling break, then for another one behind it, and so on. `noise` is
+ * the least deviation that points may have, in units of y.
  */
 export function lastRegime(x: Float64Array, y: Float64Array, noise: number): Regime {
   const smooth = withoutOutliers(y);
@@ -91,8 +88,7 @@ function breakIn({ x: allX, y: allY, noise }: Points, start: number, leastBefore
 }
 
 // How much less the points tell than as many independent ones would. Whatever the break does not describe looks like
-// memory in what it leaves, and
-// a break looks like memory in a block that it crosses: the lesser of both is nearer.
+// memory in what it leaves, and a break looks like memory in a block that it crosses: the lesser of both is nearer.
 function inflationOf(x: Float64Array, y: Float64Array, fits: LineFits, at: number): number {
   const [before, after] = [fits.fit(0, at), fits.fit(at, y.length)];
   const residuals = y.map((value, point) =>

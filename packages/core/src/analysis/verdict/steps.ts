@@ -96,8 +96,7 @@ export function floorSteps(tMs: Float64Array, bytes: Float64Array, stepBytes: nu
 
 /**
  * The staircase that a floor is; null where it is none: it needs three upward steps, seen flat between, that carry the
- * growth, fit better than a
- * line, and go on to the end. A first step unlike the others in a start-up is left out.
+ * growth, fit better than a line, and go on to the end. A first step unlike the others in a start-up is left out.
  */
 export function staircase(tMs: Float64Array, bytes: Float64Array, stepBytes: number): Staircase | null {
   const figures = floorSteps(tMs, bytes, stepBytes);

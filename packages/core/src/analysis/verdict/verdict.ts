@@ -71,8 +71,7 @@ export interface Verdict extends OfTheFloor {
   readonly limitBytes: number;
   /**
    * Name of the heap that reaches its own limit first; '' where each of several heaps has one and none is surely on its
-   * way there; null
-   * where there is one heap, or the limit is that of all together.
+   * way there; null where there is one heap, or the limit is that of all together.
    */
   readonly limitHeap: string | null;
   /** The heap that was full, or had no more memory; null when none was. */
@@ -112,8 +111,8 @@ const FALL_RATIO = 0.3;
 
 /**
  * Judges the span by the rules and in the order of docs/measures.md: the heap, what it holds outside, and the process.
- * Several heaps are judged by
- * the sum of their floors, and each is held against its own limit. O(n²) in at most 500 floor points, for each heap.
+ * Several heaps are judged by the sum of their floors, and each is held against its own limit. O(n²) in at most 500
+ * floor points, for each heap.
  */
 export function judge(recording: Recording, span: Span): Verdict {
   const resident = judgeSizes(recording, span, residentSeries);
@@ -311,9 +310,8 @@ function judgeFloor(recording: Recording, judged: Floor, context: SeriesContext)
 }
 
 // Until the heap was full, or until collections began to pile up. Those of a full heap give next to nothing back, so
-// what the ones before it left
-// behind was live as well: where the floor is too short, every collection is taken. A heap that is full has no start-up
-// any more.
+// what the ones before it left behind was live as well: where the floor is too short, every collection is taken. A heap
+// that is full has no start-up any more.
 function judgeBefore(recording: Recording, span: Span, exhaustion: Exhaustion, resolutionBytes: number): JudgedFloor {
   const ends = [
     exhaustion.fromMs,

@@ -25,8 +25,8 @@ export interface StoredColumns {
 }
 
 /**
- * Writes the runs of a finished input as one file (layout.ts). Memory: the file, beside the columns.
- * Settings that were given, and heaps that were chosen, are not in it.
+ * Writes the runs of a finished input as one file (layout.ts). Memory: the file, beside the columns. Settings that were
+ * given, and heaps that were chosen, are not in it.
  */
 export function writeColumns(runs: readonly Recording[], source: SourceShape): Uint8Array<ArrayBuffer> {
   const head: ColumnsHead = { fingerprint: fingerprint(), source, runs: runs.map(headOf) };

@@ -25,8 +25,7 @@ const OLDEST = '2';
 
 /**
  * Four lines a collection, without a clock or sizes: which generation, how many objects each has, and at its end how
- * long it
- * took, in tenths of a millisecond.
+ * long it took, in tenths of a millisecond.
  */
 class CpythonReader {
   readonly log: LineLog;

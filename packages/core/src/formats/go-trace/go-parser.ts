@@ -29,8 +29,7 @@ const LOOKS = /\bgc \d+ @[\d.]+s /;
 
 /**
  * One cycle a line: the heap at its start, at its end, and what of it lived. Its pause is the sum of its two (end of
- * sweeping,
- * end of marking), which is how the runtime itself counts (`MemStats.PauseNs`), placed at its start.
+ * sweeping, end of marking), which is how the runtime itself counts (`MemStats.PauseNs`), placed at its start.
  */
 function take(log: LineLog, line: string, number: number, offset: number): void {
   const found = LINE.exec(line);

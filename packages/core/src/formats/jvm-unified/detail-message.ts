@@ -80,8 +80,7 @@ export interface StepRow {
 
 /**
  * A row of ZGC's table over its steps, `Used: 28M (22%) 30M (23%) 32M (25%) 14M (11%) 34M (27%) 14M (11%)`: at mark
- * start, mark
- * end, relocate start and relocate end; null for any other message and a cut one.
+ * start, mark end, relocate start and relocate end; null for any other message and a cut one.
  */
 export function readStepRow(message: string, name: 'Allocated' | 'Used' | 'Promoted' | 'Live'): StepRow | null {
   const at = message.indexOf(`${name}: `);

@@ -5,8 +5,7 @@ import { JvmRun } from './jvm-run.ts';
 
 /**
  * The collector's own log inside a recording of a JVM: its lines carry the JVM's monotonic clock (`timenanos`), which
- * the
- * recorder read at its hello, so that both tell the same time. `clockAtZeroMs` is that clock at time 0 of the
+ * the recorder read at its hello, so that both tell the same time. `clockAtZeroMs` is that clock at time 0 of the
  * recording.
  */
 export class JvmLog {

@@ -5,8 +5,7 @@ const LEAST_MIXED = 3;
 
 /**
  * Knows the pauses of a run, so that a block of lines that a file holds twice counts once, and so that two programs
- * whose lines
- * nothing tells apart are noticed. Constant time for a pause; nothing is kept until time goes back.
+ * whose lines nothing tells apart are noticed. Constant time for a pause; nothing is kept until time goes back.
  */
 export class PauseKeys {
   private readonly recording: Recording;

@@ -32,8 +32,8 @@ export function identityOf(decorations: Decorations, collector: string): Identit
 
 /**
  * Whose line it is: by the process that printed it, by the wall clock of its start, by what only one collector prints;
- * else the
- * latest program's, which a restart makes the right one. `programs` has at least two, in the order of their headers.
+ * else the latest program's, which a restart makes the right one. `programs` has at least two, in the order of their
+ * headers.
  */
 export function programOf(programs: readonly Program[], decorations: Decorations, message: string): Program {
   const latest = programs[programs.length - 1]!;

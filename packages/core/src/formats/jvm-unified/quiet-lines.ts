@@ -175,8 +175,7 @@ function isTableRow(text: string, at: number): boolean {
 
 /**
  * Passes over lines of a text that tell nothing, before anything is cut out of it. Linear: where the next closing
- * bracket stands is
- * remembered from line to line.
+ * bracket stands is remembered from line to line.
  */
 export class QuietLines {
   private text = '';

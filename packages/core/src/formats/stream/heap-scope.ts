@@ -4,9 +4,8 @@ import type { JvmLog } from '../jvm-unified/jvm-log.ts';
 
 /**
  * V8 hands out size × rounded count, the count being 1/(1 − e^(−size/interval)). Only an object of over ln 3 intervals
- * is counted once, and twice
- * the size of one that is counted twice is at most 2 · ln 3 intervals: so what is larger is one object with its own
- * size.
+ * is counted once, and twice the size of one that is counted twice is at most 2 · ln 3 intervals: so what is larger is
+ * one object with its own size.
  */
 export const SURELY_ONE_INTERVALS = 2 * Math.log(3);
 

@@ -102,9 +102,8 @@ export interface ThreadsLine {
 /**
  * Objects seen singly. Born in [from, to], or exactly at `at`. With `p`, `size` is the object's own size and p the
  * probability with which it was seen; with `interval`, the mean sampling interval in bytes under which all of the line
- * were
- * drawn, it is p = 1 − exp(−size / interval). Without either, `size` is the source's estimate of the bytes it stands
- * for.
+ * were drawn, it is p = 1 − exp(−size / interval). Without either, `size` is the source's estimate of the bytes it
+ * stands for.
  */
 export interface BornLine {
   k: 'born';
@@ -200,8 +199,7 @@ export interface MarkLine {
 /**
  * A way of observing begins; the one before ends. Objects of a survivors phase are not followed past its end. Between
  * `objects` (births and deaths) and `deaths` (no births, deaths of those known) objects stay followed. `blind`: nothing
- * is seen of
- * objects, and none is followed any further.
+ * is seen of objects, and none is followed any further.
  */
 export interface PhaseLine {
   k: 'phase';

@@ -151,8 +151,7 @@ const streamLineSchema = z.discriminatedUnion('k', [
 
 /**
  * Many numbers, each within bounds. Zod's own array calls a check for every one, which took most of the time of reading
- * a large
- * recording; this is one loop (bench/streams.bench.mjs).
+ * a large recording; this is one loop (bench/streams.bench.mjs).
  */
 function column(
   {

@@ -8,9 +8,8 @@ export type RowsWritten = (rows: number, of: number) => void | Promise<void>;
 
 /**
  * The events of a recording as an Arrow IPC file (docs/events-arrow.md), piece by piece: objects, flows, collections,
- * pauses and marks,
- * each in the order of its table. Memory: one batch of 65,536 rows and the dictionaries. Work stops where a caller
- * stops asking.
+ * pauses and marks, each in the order of its table. Memory: one batch of 65,536 rows and the dictionaries. Work stops
+ * where a caller stops asking.
  */
 export async function* eventsArrow(
   recording: Recording,
