@@ -41,6 +41,12 @@ describe('heron ask', () => {
     expect(first).toMatch(/^subscribe +alerts\.js:14 .* MiB .* KiB\/s .*100 %$/);
   });
 
+  test('says what a source does not tell', async () => {
+    const end = await runHeron(['ask', LOG, '--measure', 'sites']);
+    expect([end.code, end.stdout]).toEqual([0, 'Nothing of it is in what was asked about.\n']);
+    expect(end.stderr).toMatch(/a GC log tells no allocation sites: record the program/);
+  });
+
   test('takes anything else by name, and lists what there is', async () => {
     const over = await json(LOG, '--measure', 'collections', '--set', 'goalMs=0.001', '--set', 'slices=3');
     expect(over.answer).toMatchObject({ goalMs: 0.001, series: { throughputRatio: { length: 3 } } });

@@ -106,7 +106,7 @@ export * from './study/subject.ts';
 // One question a file, asked in the same way by page and command line; their registry, and the shapes of their answers.
 export { analysisReport, type AnalysisReport } from './measures/analysis-report.ts';
 export * from './measures/registry.ts';
-export { askMembers, type AskMember, type Column, type Measure, type Table } from './measures/measure.ts';
+export { askMembers, lacksFor, type AskMember, type Column, type Measure, type Table } from './measures/measure.ts';
 export type { ChurnAnswer, ChurnRow } from './measures/churn.ts';
 export type { CollectionDetail } from './measures/collection.ts';
 export type { ChosenKind, CollectionsAnswer } from './measures/collections.ts';

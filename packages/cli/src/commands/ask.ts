@@ -1,4 +1,4 @@
-import { askMeasure, measureOf, MEASURES } from '@brisk-heron/core';
+import { askMeasure, measureOf, lacksFor, MEASURES } from '@brisk-heron/core';
 import { Command } from 'commander';
 import { ExitCode } from '../exit-code.ts';
 import { addStudyOptions, sideOf, studyOf, type StudyOptions } from '../input/study-options.ts';
@@ -52,11 +52,14 @@ async function ask(files: readonly string[], options: AskOptions): Promise<void>
   const side = sideOf(options);
   const asked = askOf(options);
   let answer: unknown;
+  let lacks: string;
   try {
     answer = askMeasure(study, side, name, asked);
+    lacks = lacksFor(measure.needs, study.run(side.run));
   } catch (error) {
     return refuse(error instanceof Error ? error.message : String(error));
   }
+  if (lacks !== '') process.stderr.write(`heron: ${files.join(', ')}: ${lacks}\n`);
   if (options.json === true || measure.table === null) {
     const { settings } = study;
     const told = { schema: ANSWER_SCHEMA, measure: name, side, settings, ask: asked, answer: plainAnswer(answer) };

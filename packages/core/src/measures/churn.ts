@@ -86,6 +86,7 @@ const CHURN = piece('churn', (subject: Subject, input: FoundInput & { readonly c
 export const churn = measure({
   name: 'churn',
   title: 'how fast keys allocate, how long that lives, and the collections that it causes',
+  needs: 'objects',
   ask: z.strictObject(LOOK_ASK),
   answer: (side, ask): ChurnAnswer => churnOf(side.found(ask), side.look(ask)),
   table: {

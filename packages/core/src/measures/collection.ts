@@ -134,6 +134,7 @@ function reachOf(recording: Recording, pauseRow: number): number | null {
 export const collection = measure({
   name: 'collection',
   title: 'all that is known of the collection that a pause belongs to',
+  needs: 'collections',
   ask: z.strictObject({ row: z.number().int().min(0).describe('row of the pause, as collections gives it') }),
   answer: (side, { row }): CollectionDetail | null =>
     row < side.recording.tables.pauses.length ? collectionDetailOf(side.recording, row) : null,

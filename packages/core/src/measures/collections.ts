@@ -215,6 +215,7 @@ function besideAndWithin(recording: Recording, span: Span): Pick<CollectionsAnsw
 export const collections = measure({
   name: 'collections',
   title: 'what collecting costs: pauses by kind and cause, findings, allocation, processor time, sizes of spaces',
+  needs: 'collections',
   ask: z.strictObject({
     slices: z.number().int().min(1).max(10_000).default(120).describe('slices of time of the series'),
     goalMs: z.number().positive().default(DEFAULT_GOAL_MS).describe('pauses longer than this break the goal, in ms'),

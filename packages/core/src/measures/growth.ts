@@ -193,6 +193,7 @@ function afterPoints(recording: Recording, span: Span): { afterMs: Float64Array;
 export const growth = measure({
   name: 'growth',
   title: 'what adds to the floor, and how: keys by what they keep, steps, rounds, the highest point',
+  needs: 'collections',
   ask: z.strictObject({
     ...LOOK_ASK,
     rounds: z.string().nullable().default(null).describe('label of the mark between which rounds lie'),

@@ -97,6 +97,7 @@ export function foldPath(
 export const key = measure({
   name: 'key',
   title: 'all that is known of one key: figures, heaviest call path, source',
+  needs: 'objects',
   ask: z.strictObject({ ...LOOK_ASK, key: z.string().describe("the key's own words, as tables give them") }),
   answer: (side, ask): KeyDetail | null => keyDetailOf(side.found(ask), side.look(ask), ask.charge, ask.key),
 });

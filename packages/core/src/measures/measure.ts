@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { CHARGES } from '../model/charge.ts';
+import type { Recording } from '../model/recording.ts';
 import type { StudySide } from '../study/study.ts';
 
 /** A column of a measure's table, for a terminal. */
@@ -17,6 +18,12 @@ export interface Table<T, R> {
 }
 
 /**
+ * What a source must tell for a measure to have an answer: objects or flows with their call paths, as recorders do, or
+ * collections.
+ */
+export type Needs = 'objects' | 'collections' | 'anything';
+
+/**
  * One question that page, command line and whoever else asks in the same way. Its answer is plain data: typed arrays
  * and what structured cloning carries.
  */
@@ -27,6 +34,7 @@ export interface Measure<N extends string = string, A extends z.ZodType = z.ZodT
   readonly title: string;
   /** What may be asked; every member has a default but where there can be none. */
   readonly ask: A;
+  readonly needs: Needs;
   readonly answer: (side: StudySide, ask: z.output<A>) => T;
   /** Members of `analyze --json` that tell the same of a whole run; none where it has no place there. */
   readonly report: readonly string[];
@@ -45,11 +53,12 @@ export function measure<N extends string, A extends z.ZodType, T, R = never>(dec
   readonly name: N;
   readonly title: string;
   readonly ask: A;
+  readonly needs?: Needs;
   readonly answer: (side: StudySide, ask: z.output<A>) => T;
   readonly report?: readonly string[];
   readonly table?: Table<T, R>;
 }): Measure<N, A, T> {
-  return { report: [], ...declared, table: (declared.table ?? null) as Table<T, unknown> | null };
+  return { report: [], needs: 'anything', ...declared, table: (declared.table ?? null) as Table<T, unknown> | null };
 }
 
 /** One member of a measure's ask, in words. */
@@ -67,4 +76,14 @@ export function askMembers(ask: z.ZodType): readonly AskMember[] {
     const left = member.safeParse(undefined);
     return { name, about: member.description ?? '', fallback: left.success ? left.data : undefined };
   });
+}
+
+/** Why a measure has nothing to say of a recording that tells too little; '' where it has what it needs. */
+export function lacksFor(needs: Needs, { tables, format }: Recording): string {
+  if (needs === 'objects' && tables.objects.length + tables.flows.length === 0)
+    return format === 'recording'
+      ? 'no allocation was recorded in it'
+      : 'a GC log tells no allocation sites: record the program to see them';
+  if (needs === 'collections' && tables.collections.length === 0) return 'it tells no collection';
+  return '';
 }

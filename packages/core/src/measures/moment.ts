@@ -78,6 +78,7 @@ function bandSpan(recording: Pick<Recording, 'durationMs'>, band: number): Span 
 export const moment = measure({
   name: 'moment',
   title: 'what lived at an instant, by key and by the time of its birth; and what changed since another',
+  needs: 'objects',
   ask: z.strictObject({
     ...LOOK_ASK,
     tMs: z.number().min(0).nullable().default(null).describe('the instant, in ms; the end where none is given'),

@@ -208,6 +208,7 @@ const PATH_TREE = piece(
 export const paths = measure({
   name: 'paths',
   title: 'the tree of call paths, from the entry or from the allocation',
+  needs: 'objects',
   ask: z.strictObject({
     ...LOOK_ASK,
     fate: z.enum(FATES).default('all').describe('what became of it by the end of the span'),

@@ -9,6 +9,7 @@ import { measure } from './measure.ts';
 export const pauseStep = measure({
   name: 'pauseStep',
   title: 'the pause that a step from another leads to',
+  needs: 'collections',
   ask: z.strictObject({
     row: z.number().int().min(-1).default(-1).describe('row of the pause to step from; -1 for none'),
     step: z.enum(PAUSE_STEPS).default('next').describe('where to go'),

@@ -140,6 +140,7 @@ export function chargeRow(recording: Recording, charge: Charge, row: ChargeFigur
 export const sites = measure({
   name: 'sites',
   title: 'who allocates: keys by what they allocated, kept or let die',
+  needs: 'objects',
   ask: z.strictObject({
     ...LOOK_ASK,
     fate: z.enum(FATES).default('all').describe('what became of it by the end of the span'),

@@ -48,6 +48,7 @@ const SIZES = piece('sizes', (subject: Subject, input: FoundInput & { readonly c
 export const sizes = measure({
   name: 'sizes',
   title: 'how big the objects of each key are',
+  needs: 'objects',
   ask: z.strictObject(LOOK_ASK),
   answer: (side, ask): SizesAnswer => sizesOf(side.found(ask), side.look(ask)),
   table: {
