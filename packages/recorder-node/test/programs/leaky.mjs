@@ -1,5 +1,5 @@
-// Keeps 40 KiB for every 50 ms that pass from one function for ever, however late its timers are, and churns from
-// another, until the file that is named exists.
+// Keeps 40 KiB for every 50 ms that pass from one function for ever, however late its timers are, and churns from another, until the
+// file that is named exists.
 import { existsSync } from 'node:fs';
 
 const kept = [];
@@ -15,8 +15,4 @@ function churnReadings() {
 }
 
 const startMs = performance.now();
-const timers = [
-  setInterval(keepReading, 50),
-  setInterval(churnReadings, 10),
-  setInterval(() => existsSync(process.argv[2]) && timers.forEach(clearInterval), 200),
-];
+const timers = [setInterval(keepReading, 50), setInterval(churnReadings, 10), setInterval(() => existsSync(process.argv[2]) && timers.forEach(clearInterval), 200)];
