@@ -5,6 +5,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { build, install, installCompiler, installPackages, root } from './bootstrap.mjs';
 
+/** Tests that leave something open do not end by themselves. */
+const MOST_MS = 40 * 60_000;
 const CHROMIUM = process.env.CHROMIUM ?? '/usr/bin/chromium';
 let failedSteps = 0;
 let passedSteps = 0;
@@ -39,9 +41,10 @@ function runTests(args) {
   const results = join(mkdtempSync(join(tmpdir(), 'heron-results-')), 'jest.json');
   const jest = spawnSync(
     process.execPath,
-    ['node_modules/jest/bin/jest.js', '--json', `--outputFile=${results}`, '--forceExit', ...args],
-    { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] },
+    ['node_modules/jest/bin/jest.js', '--json', `--outputFile=${results}`, ...args],
+    { cwd: root, stdio: ['ignore', 'ignore', 'inherit'], timeout: MOST_MS },
   );
+  if (jest.signal !== null) process.stderr.write('the tests did not end: something was left open, or hangs\n');
   const told = existsSync(results) ? JSON.parse(readFileSync(results, 'utf8')) : null;
   counts.passed += told?.numPassedTests ?? 0;
   counts.skipped += told?.numPendingTests ?? 0;
