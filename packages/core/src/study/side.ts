@@ -1,6 +1,7 @@
 import { z } from 'zod';
 
-const TIME = z.number().min(0);
+/** Milliseconds by the recording's clock, whose 0 is its start; what began before it lies below. */
+const TIME = z.number();
 
 /** What of a run's time a side is: all of it, a span, an instant, or the round between two marks of one label. */
 const extentSchema = z.discriminatedUnion('kind', [

@@ -3,12 +3,34 @@ import { computed, ref, type Ref, shallowRef } from 'vue';
 import type { LookAsked } from './question.ts';
 
 const LEAST_WINDOW_MS = 20;
+const LEAST_SPAN_MS = 0.5;
 const CHARGE_KEY = 'brisk-heron charge';
 
 // One choice for every recording, kept by the browser.
 function rememberedCharge(): Charge {
   const kept = globalThis.localStorage?.getItem(CHARGE_KEY);
   return CHARGES.find((each) => each === kept) ?? 'ownFrame';
+}
+
+// The side that is looked at, and the same without its span.
+function sidesOf(
+  recordingId: Ref<string>,
+  run: Ref<number | null>,
+  heaps: Ref<readonly number[] | null>,
+  span: Ref<Span | null>,
+) {
+  const wholeSide = computed<SideAsk>(() => ({
+    recording: recordingId.value,
+    run: run.value,
+    heaps: heaps.value === null ? null : [...heaps.value],
+    extent: { kind: 'whole' },
+  }));
+  const side = computed<SideAsk>(() => {
+    if (span.value === null) return wholeSide.value;
+    const { fromMs, toMs } = span.value;
+    return { ...wholeSide.value, extent: { kind: 'span', fromMs, toMs } };
+  });
+  return { side, wholeSide };
 }
 
 /** What of a recording is looked at, and how: run, heaps, span, window of the ribbon, charge and find. */
@@ -24,20 +46,20 @@ export function lookState(recordingId: Ref<string>, durationMs: Ref<number>, isL
   const heaps = shallowRef<readonly number[] | null>(null);
 
   const look = computed<LookAsked>(() => ({ charge: charge.value, find: (find.value ?? '').trim() }));
-  const side = computed<SideAsk>(() => ({
-    recording: recordingId.value,
-    run: run.value,
-    heaps: heaps.value === null ? null : [...heaps.value],
-    extent:
-      span.value === null ? { kind: 'whole' } : { kind: 'span', fromMs: span.value.fromMs, toMs: span.value.toMs },
-  }));
-  /** The same without its span. */
-  const wholeSide = computed<SideAsk>(() => ({ ...side.value, extent: { kind: 'whole' } }));
+  const { side, wholeSide } = sidesOf(recordingId, run, heaps, span);
   const shownWindow = computed<Span>(
     () => window.value ?? { fromMs: 0, toMs: Math.max(LEAST_WINDOW_MS, durationMs.value) },
   );
   /** The ribbon follows the head of a live recording until the engineer looks elsewhere. */
   const follows = computed(() => isLive.value && window.value === null);
+
+  /** Takes a span; one that is an instant, as of a mark at the very end, becomes the least there is around it. */
+  function putSpan(chosen: Span | null): void {
+    span.value =
+      chosen === null || chosen.toMs - chosen.fromMs >= LEAST_SPAN_MS
+        ? chosen
+        : { fromMs: chosen.toMs - LEAST_SPAN_MS, toMs: chosen.toMs };
+  }
 
   /** Keeps a window of time inside the recording; null is all of it. */
   function putWindow(chosen: Span | null): void {
@@ -80,6 +102,7 @@ export function lookState(recordingId: Ref<string>, durationMs: Ref<number>, isL
     wholeSide,
     shownWindow,
     follows,
+    putSpan,
     putWindow,
     putCharge,
     resetRun,

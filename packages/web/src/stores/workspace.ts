@@ -211,7 +211,7 @@ class Workspace {
   };
 
   readonly setSpan = (chosen: Span | null): void => {
-    this.look.span.value = chosen;
+    this.look.putSpan(chosen);
     // Ages and fates are by the span's end: the ribbon shows others then.
     const withRibbon = asksForObjects(this.look.look.value.find) ? (['ribbon'] as const) : [];
     this.refresh('overview', 'view', 'selection', ...withRibbon);

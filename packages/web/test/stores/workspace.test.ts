@@ -135,6 +135,23 @@ test('a window stays inside the recording and is never too narrow', async () => 
   expect([workspace.window, workspace.follows]).toEqual([null, true]);
 });
 
+test('a span that is an instant is the least there is', async () => {
+  const { workspace, worker } = await openWorkspace();
+  await worker.answerAll();
+  await worker.grow(60_000);
+  workspace.setSpan({ fromMs: 60_000, toMs: 60_000 });
+  expect(workspace.span).toEqual({ fromMs: 59_999.5, toMs: 60_000 });
+  workspace.setSpan(null);
+  expect(workspace.span).toBeNull();
+});
+
+test('a page and a worker of different versions say so', async () => {
+  const { workspace, worker } = await openWorkspace();
+  worker.onmessage?.({ data: { kind: 'progress', version: 1, progress: {} } });
+  await settle();
+  expect(workspace.failure).toMatch(/different versions: reload the page/);
+});
+
 test('answers to a recording that was closed are dropped', async () => {
   const { workspace, worker } = await openWorkspace();
   await worker.answerAll();
