@@ -1,10 +1,10 @@
-import { writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gunzipSync, gzipSync } from 'node:zlib';
-import { readFileSync } from 'node:fs';
+import { tableFromIPC } from 'apache-arrow';
+import { ROOT, runHeron, scratch } from '../../../test/run-heron.ts';
 import { writeRecordingHeader } from '../../core/src/formats/recording-file/container.ts';
 import { MEASURES } from '../../core/src/measures/registry.ts';
-import { ROOT, runHeron, scratch } from '../../../test/run-heron.ts';
 
 const LEAK = join(ROOT, 'examples/recordings/tidewatch-with-its-leak-and-churn.heron');
 const LOG = join(ROOT, 'examples/logs/weirkeeper-g1.log');
@@ -72,6 +72,21 @@ describe('heron ask', () => {
   });
 });
 
+/** The leak as it is exported with a limit and a settle time beside it. */
+function noted(ownRules: string[] | null = null): string {
+  const bytes = gunzipSync(readFileSync(LEAK));
+  const source = bytes.subarray(bytes.indexOf(10) + 1);
+  const header = writeRecordingHeader({
+    name: 'noted',
+    createdEpochMs: 1,
+    parts: [{ name: 'run.ndjson', bytes: source.length }],
+    notebook: { limitBytes: 16 * 2 ** 20, settleMs: 7000, ownRules, moments: [] },
+  });
+  const file = join(scratch(), 'noted.heron');
+  writeFileSync(file, gzipSync(Buffer.concat([Buffer.from(header), source])));
+  return file;
+}
+
 describe('heron analyze', () => {
   interface Report {
     readonly heap: { readonly limitBytes: number };
@@ -82,21 +97,6 @@ describe('heron analyze', () => {
   }
   const report = async (...args: string[]): Promise<Report> =>
     JSON.parse((await runHeron(['analyze', ...args, '--json'])).stdout) as Report;
-
-  /** The leak as it is exported with a limit and a settle time beside it. */
-  function noted(): string {
-    const bytes = gunzipSync(readFileSync(LEAK));
-    const source = bytes.subarray(bytes.indexOf(10) + 1);
-    const header = writeRecordingHeader({
-      name: 'noted',
-      createdEpochMs: 1,
-      parts: [{ name: 'run.ndjson', bytes: source.length }],
-      notebook: { limitBytes: 16 * 2 ** 20, settleMs: 7000, ownRules: null, moments: [] },
-    });
-    const file = join(scratch(), 'noted.heron');
-    writeFileSync(file, gzipSync(Buffer.concat([Buffer.from(header), source])));
-    return file;
-  }
 
   test('applies what was noted beside a recording; what is given stands instead', async () => {
     const file = noted();
@@ -115,4 +115,20 @@ describe('heron analyze', () => {
     const own = await report(LEAK, '--own', '!src/alerts.js');
     expect(own.sites.map(({ site }) => site)).not.toEqual(whole.sites.map(({ site }) => site));
   });
+});
+
+test('heron events tells own frames by the rules that were noted beside a recording', async () => {
+  const ownFiles = async (file: string): Promise<Set<string>> => {
+    const [events, paths] = ['events.arrow', 'paths.arrow'].map((name) => join(scratch(), name)) as [string, string];
+    const end = await runHeron(['events', file, '--out', events, '--paths', paths]);
+    expect(end.code).toBe(0);
+    const table = tableFromIPC(readFileSync(paths));
+    const [own, files] = [table.getChild('own')!, table.getChild('file')!];
+    return new Set(Array.from({ length: table.numRows }, (_, row) => (own.get(row) ? String(files.get(row)) : '')));
+  };
+  const all = await ownFiles(LEAK);
+  expect([...all].some((file) => file.endsWith('wire.js'))).toBe(true);
+  const asNoted = await ownFiles(noted(['src/alerts.js']));
+  expect([...asNoted].filter((file) => file !== '').every((file) => file.endsWith('src/alerts.js'))).toBe(true);
+  expect(asNoted.size).toBe(2);
 });

@@ -4,6 +4,7 @@ import { pipeline } from 'node:stream/promises';
 import type { Recording } from '@brisk-heron/core';
 import { eventsArrow, pathsArrow } from '@brisk-heron/core/events-arrow';
 import { Command } from 'commander';
+import { studyOf } from '../input/study-options.ts';
 import { readUsable } from '../read-usable.ts';
 
 /** `heron events FILE…`: a recording's events as Arrow files. */
@@ -19,9 +20,9 @@ export function eventsCommand(): Command {
 }
 
 async function writeEvents(files: readonly string[], options: { out: string; paths?: string }): Promise<void> {
-  const runs = (await readUsable(files))?.runs;
-  const recording = runs?.[runs.length - 1];
-  if (recording === undefined) return;
+  const read = await readUsable(files);
+  if (read === null) return;
+  const recording = studyOf(read).run();
   await save(eventsArrow(recording), options.out);
   if (options.paths !== undefined) await save(pathsArrow(recording), options.paths);
   process.stderr.write(`heron: ${options.out} has ${eventCount(recording)} events\n`);

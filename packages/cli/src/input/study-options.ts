@@ -22,7 +22,7 @@ export function addStudyOptions(command: Command): Command {
 }
 
 /** The study of what was read, with what was noted in it and given beside. */
-export function studyOf({ notebook, result }: FilesResult, { limit, settle, own }: StudyOptions): Study {
+export function studyOf({ notebook, result }: FilesResult, { limit, settle, own }: StudyOptions = {}): Study {
   const over: Partial<Settings> = {
     ...(limit === undefined ? {} : { limitBytes: limit }),
     ...(settle === undefined ? {} : { settleMs: settle }),
