@@ -10,6 +10,8 @@ import type { RecordingRow } from '../db/heron-db.ts';
 import { liveId, useLibrary } from '../stores/library.ts';
 import RecordingDialogs from './RecordingDialogs.vue';
 import RecordingStrip from './RecordingStrip.vue';
+import StreamTable from './StreamTable.vue';
+import { when } from './when.ts';
 
 const ASK_MS = 2000;
 const library = useLibrary();
@@ -45,8 +47,6 @@ const firstSteps = computed(() => {
   return `${steps[0]!.toUpperCase()}${steps.slice(1)}.`;
 });
 
-const when = (epochMs: number): string =>
-  new Date(epochMs).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
 const open = (id: string): void => void router.push({ name: 'recording', params: { id, view: 'growth' } });
 
 async function take(files: readonly File[]): Promise<void> {
@@ -86,30 +86,7 @@ function pick(): void {
       <main>
         <section v-if="connected.length > 0" data-test="connected">
           <h2>Connected now</h2>
-          <table class="dense">
-            <thead>
-              <tr>
-                <th scope="col">program</th>
-                <th scope="col" class="text">runtime</th>
-                <th scope="col">since</th>
-                <th scope="col">recorded</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="stream in connected" :key="stream.id">
-                <td class="wide">
-                  <router-link
-                    class="live"
-                    :to="{ name: 'recording', params: { id: liveId(stream.id), view: 'growth' } }"
-                    >{{ stream.name }}</router-link
-                  >
-                </td>
-                <td class="text">{{ shortRuntime(stream.runtime) }}</td>
-                <td>{{ when(stream.startedEpochMs) }}</td>
-                <td>{{ formatBytes(stream.bytes) }}</td>
-              </tr>
-            </tbody>
-          </table>
+          <StreamTable :streams="connected" since="since" recorded="recorded" live />
         </section>
 
         <section data-test="recordings">
@@ -203,28 +180,7 @@ function pick(): void {
 
         <section v-if="onServer.length > 0">
           <h2>Recorded by this server before</h2>
-          <table class="dense">
-            <thead>
-              <tr>
-                <th scope="col">program</th>
-                <th scope="col" class="text">runtime</th>
-                <th scope="col">began</th>
-                <th scope="col">size</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="stream in onServer.slice(0, 20)" :key="stream.id">
-                <td class="wide">
-                  <router-link :to="{ name: 'recording', params: { id: liveId(stream.id), view: 'growth' } }">{{
-                    stream.name
-                  }}</router-link>
-                </td>
-                <td class="text">{{ shortRuntime(stream.runtime) }}</td>
-                <td>{{ when(stream.startedEpochMs) }}</td>
-                <td>{{ formatBytes(stream.bytes) }}</td>
-              </tr>
-            </tbody>
-          </table>
+          <StreamTable :streams="onServer.slice(0, 20)" since="began" recorded="size" />
         </section>
       </main>
 
@@ -324,15 +280,6 @@ h2 {
 }
 .who .quiet {
   font-size: 12px;
-}
-.live::before {
-  content: '';
-  display: inline-block;
-  width: 8px;
-  height: 8px;
-  margin-right: 7px;
-  border-radius: 50%;
-  background: var(--attention);
 }
 .verdict {
   min-width: 180px;
