@@ -37,10 +37,6 @@ export class Study {
     this.over = over;
   }
 
-  get notebook(): Notebook {
-    return this.noted;
-  }
-
   /** What is noted from now on. */
   note(notebook: Notebook): void {
     this.noted = notebook;
@@ -98,7 +94,6 @@ const OF_HEAPS = piece(
 export class StudySide {
   readonly study: Study;
   readonly subject: Subject;
-  readonly asked: Side;
   /** Null for the whole recording. */
   readonly span: Span | null;
   /** The instant, where the side is one; null elsewhere. */
@@ -107,7 +102,6 @@ export class StudySide {
   constructor(study: Study, subject: Subject, asked: Side) {
     this.study = study;
     this.subject = subject;
-    this.asked = asked;
     this.span = spanOf(subject.recording, asked);
     this.momentMs = asked.extent.kind === 'moment' ? asked.extent.tMs : null;
   }

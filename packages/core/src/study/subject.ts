@@ -33,11 +33,10 @@ export const WHOLE: Look = { span: null, charge: 'ownFrame', find: '', settleMs:
 
 type Spanned = { readonly span: PlainSpan | null };
 type Settled = Spanned & { readonly settleMs: number | null };
-type Found = Settled & { readonly find: string };
 type PlainSpan = { readonly fromMs: number; readonly toMs: number };
 
 /** What of a look counts for its objects, without its charge. */
-export type FoundInput = Found;
+export type FoundInput = Settled & { readonly find: string };
 
 /** Of what a subject of found objects is cut. */
 interface CutFrom {
@@ -149,13 +148,13 @@ export class Subject {
 }
 
 /** What of a look counts for its objects, as an input of pieces. */
-export function foundInput({ span, settleMs, find }: Look): Found {
+export function foundInput({ span, settleMs, find }: Look): FoundInput {
   return { span, settleMs, find };
 }
 
 const WITHIN = piece(
   'within',
-  (subject: Subject, input: Found): Subject => {
+  (subject: Subject, input: FoundInput): Subject => {
     const found = findObjects(subject.recording, input.find, subject.spanOf(input), subject.settleMs(input));
     return new Subject(found.part, { whole: subject, found });
   },
@@ -184,7 +183,7 @@ const FILL = piece('fill', (subject: Subject, input: Spanned) =>
   youngFill(subject.recording, subject.spanOf(input), subject.flows(input)),
 );
 
-const TABLE = piece('table', (subject: Subject, input: Found & { readonly charge: Charge }) =>
+const TABLE = piece('table', (subject: Subject, input: FoundInput & { readonly charge: Charge }) =>
   withGrowthShares(
     chargeTable(subject.recording, subject.sums(input), input.charge, subject.chosen(input.find)),
     subject.verdict(input),
