@@ -60,7 +60,7 @@ test('the wheel zooms around the pointer, and one click shows all again', async 
   const ribbon = page.locator('[data-test=ribbon]');
   const box = (await ribbon.boundingBox())!;
   await page.mouse.move(box.x + box.width / 2, box.y + 80);
-  for (let n = 0; n < 6; n++) await page.mouse.wheel(0, -200);
+  for (let n = 0; n < 6; n++) await page.mouse.wheel(0, -120);
   await until('a closer window', async () =>
     /from 0:[23]\d to 0:[456]\d/.test((await ribbon.getAttribute('aria-label'))!),
   );

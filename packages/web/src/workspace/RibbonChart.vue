@@ -147,7 +147,7 @@ function wheel(event: WheelEvent): void {
   const { window } = place;
   if (Math.abs(event.deltaX) > Math.abs(event.deltaY) || event.shiftKey)
     pan((event.deltaX || event.deltaY) / (place.right - place.left));
-  else workspace.setWindow(zoomed(window, event.deltaY > 0 ? 1.25 : 0.8, timeAt(place, inside(pointerX(event)))));
+  else workspace.setWindow(zoomed(window, 1.25 ** (event.deltaY / WHEEL_NOTCH), timeAt(place, inside(pointerX(event)))));
 }
 
 function pan(share: number): void {
