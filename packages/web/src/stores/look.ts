@@ -1,5 +1,6 @@
 import { type Charge, CHARGES, type SideAsk, type Span } from '@brisk-heron/core';
 import { computed, ref, type Ref, shallowRef } from 'vue';
+import { type AddressPart, memberUnless, numberOf, oneOf, stretchOf, stretchText } from './address.ts';
 import type { LookAsked } from './question.ts';
 
 const LEAST_WINDOW_MS = 20;
@@ -31,6 +32,58 @@ function sidesOf(
     return { ...wholeSide.value, extent: { kind: 'span', fromMs, toMs } };
   });
   return { side, wholeSide };
+}
+
+// The charge always stands in the address: what is remembered here is not what a link's reader remembers.
+function addressOf({ charge, find, span, window, run, heaps }: LookRefs): AddressPart {
+  const idsOf = (written: string | undefined): readonly number[] | null => {
+    const ids = (written ?? '').split(',').map(numberOf);
+    return ids.every((id) => Number.isInteger(id) && id >= 0) ? ids : null;
+  };
+  return {
+    write: () => [
+      ['charge', charge.value],
+      ...memberUnless('find', (find.value ?? '').trim(), ''),
+      ...memberUnless('span', span.value === null ? '' : stretchText(span.value), ''),
+      ...memberUnless('window', window.value === null ? '' : stretchText(window.value), ''),
+      ...memberUnless('run', run.value === null ? '' : String(run.value + 1), ''),
+      ...memberUnless('heaps', heaps.value === null ? '' : heaps.value.join(','), ''),
+    ],
+    read: (members) => {
+      charge.value = oneOf(CHARGES, members.get('charge'), charge.value);
+      find.value = members.get('find') ?? '';
+      span.value = stretchOf(members.get('span'));
+      window.value = stretchOf(members.get('window'));
+      const number = numberOf(members.get('run'));
+      run.value = Number.isInteger(number) && number >= 1 ? number - 1 : null;
+      heaps.value = idsOf(members.get('heaps'));
+    },
+  };
+}
+
+interface ExtentRefs {
+  readonly span: Ref<Span | null>;
+  readonly window: Ref<Span | null>;
+  readonly run: Ref<number | null>;
+  readonly heaps: Ref<readonly number[] | null>;
+}
+
+interface LookRefs extends ExtentRefs {
+  readonly charge: Ref<Charge>;
+  readonly find: Ref<string>;
+}
+
+function bounds({ span, window, run, heaps }: ExtentRefs, durationMs: Ref<number>, isLive: Ref<boolean>) {
+  return {
+    /** Drops what lies outside the recording, as a link to a longer one may say. */
+    fit(): void {
+      if (isLive.value) return;
+      if (span.value !== null && span.value.fromMs >= durationMs.value) span.value = null;
+      if (window.value !== null && window.value.fromMs >= durationMs.value) window.value = null;
+    },
+    /** True when less than all of the recording is looked at. */
+    isNarrowed: (): boolean => span.value !== null || run.value !== null || heaps.value !== null,
+  };
 }
 
 /** What of a recording is looked at, and how: run, heaps, span, window of the ribbon, charge and find. */
@@ -107,5 +160,7 @@ export function lookState(recordingId: Ref<string>, durationMs: Ref<number>, isL
     putCharge,
     resetRun,
     reset,
+    ...bounds({ span, window, run, heaps }, durationMs, isLive),
+    address: addressOf({ charge, find, span, window, run, heaps }),
   };
 }

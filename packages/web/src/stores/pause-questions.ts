@@ -1,5 +1,6 @@
 import { type ChosenKind, DEFAULT_GOAL_MS, type Span } from '@brisk-heron/core';
 import { ref, shallowRef } from 'vue';
+import { type AddressPart, memberUnless, numberOf } from './address.ts';
 
 /**
  * What is asked of the pauses. `changed` is called when other answers are wanted, of the ribbon too where `onRibbon`.
@@ -46,5 +47,21 @@ export function pauseQuestions(changed: (onRibbon: boolean) => void) {
     goalMs.value = DEFAULT_GOAL_MS;
   }
 
-  return { pauseKind, moment, goalMs, edgesMs, lookAt, pickKind, setGoal, setEdges, resetRun, reset };
+  const address: AddressPart = {
+    write: () => [
+      ...memberUnless('kind', pauseKind.value === null ? '' : `${pauseKind.value.by}~${pauseKind.value.name}`, ''),
+      ...memberUnless('goal', String(goalMs.value), String(DEFAULT_GOAL_MS)),
+      ...memberUnless('edges', edgesMs.value?.join(',') ?? '', ''),
+    ],
+    read: (members) => {
+      const [by, ...name] = (members.get('kind') ?? '').split('~');
+      pauseKind.value = (by === 'label' || by === 'cause') && name.length > 0 ? { by, name: name.join('~') } : null;
+      const goal = numberOf(members.get('goal'));
+      goalMs.value = goal > 0 && Number.isFinite(goal) ? goal : DEFAULT_GOAL_MS;
+      const edges = (members.get('edges') ?? '').split(',').map(numberOf);
+      edgesMs.value = edges.every((edge, place) => edge > (edges[place - 1] ?? 0)) ? edges : null;
+    },
+  };
+
+  return { address, pauseKind, moment, goalMs, edgesMs, lookAt, pickKind, setGoal, setEdges, resetRun, reset };
 }

@@ -1,5 +1,6 @@
 import type { MeasureAnswer, MeasureAsk, MeasureName, Overview } from '@brisk-heron/core';
 import type { Component } from 'vue';
+import type { AddressPart } from './address.ts';
 
 /** How a question asks its measures of what is looked at. */
 export interface Asking {
@@ -23,6 +24,8 @@ export interface QuestionState {
   ask(asking: Asking): Promise<void>;
   /** Forgets what belongs to one recording. */
   reset(): void;
+  /** Its settings as they stand in the address while its view is shown. */
+  readonly address?: AddressPart;
 }
 
 /** What the rail tells of a question. */

@@ -8,8 +8,9 @@ import {
   type Span,
 } from '@brisk-heron/core';
 import { defineStore } from 'pinia';
-import { ref, shallowRef, watch } from 'vue';
+import { nextTick, ref, shallowRef, watch } from 'vue';
 import type { WorkerClient } from '../worker/worker-client.ts';
+import type { AddressMembers } from './address.ts';
 import { partsAsker } from './asking.ts';
 import { eventFilesOf } from './event-files.ts';
 import { useLibrary } from './library.ts';
@@ -17,7 +18,7 @@ import { linkState } from './link.ts';
 import { lookState } from './look.ts';
 import { clientState } from './open-client.ts';
 import { pauseQuestions } from './pause-questions.ts';
-import type { Asking, Question } from './question.ts';
+import type { Asking, Question, QuestionState } from './question.ts';
 import { commandRecorder, type RecorderCommand } from './recorder-commands.ts';
 import { recordingNotebook } from './recording-notebook.ts';
 import { type Selection, selectionState } from './selection.ts';
@@ -72,6 +73,8 @@ class Workspace {
     const client = this.client.at();
     return client === null ? null : { ask: (call, ask) => client.ask(call, ask), side: () => this.look.side.value };
   });
+  /** False while a recording opens: what the address lacks then is no step of the engineer's. */
+  readonly isSettled = ref(false);
   private resting: ReturnType<typeof setTimeout> | undefined;
 
   constructor() {
@@ -86,9 +89,11 @@ class Workspace {
 
   readonly refresh = (...parts: readonly Part[]): void => void this.asker.refresh(...parts);
 
-  readonly open = async (id: string): Promise<void> => {
+  /** Opens a recording at the look that its address tells. */
+  readonly open = async (id: string, view?: string, members: AddressMembers = new Map()): Promise<void> => {
     this.close();
     this.recordingId.value = id;
+    this.readAddress(view ?? this.view.value, members);
     try {
       const stored = await this.client.open(id);
       if (stored === null) return;
@@ -119,9 +124,48 @@ class Workspace {
       await Promise.all(parts.map((part) => asks[part](asking, client)));
       if (isCurrent()) this.client.loading.value = null;
     } catch (error) {
-      if (isCurrent()) this.client.fail(error);
+      if (!isCurrent()) return;
+      // An address may tell of what is not there: the recording is shown without it then.
+      if (this.overview.value === null && this.look.isNarrowed()) this.lookAnew(error);
+      else this.client.fail(error);
     }
   }
+
+  private lookAnew(error: unknown): void {
+    this.look.reset();
+    this.selected.put(null);
+    this.link.warning.value = `The address tells of what is not in this recording (${error instanceof Error ? error.message : String(error)}): all of it is shown.`;
+    this.refresh();
+  }
+
+  private stateOf(view: string): QuestionState | undefined {
+    return this.questions.value.find(({ id }) => id === view)?.state();
+  }
+
+  /** The members of the address of a question's view, as everything is set now. */
+  readonly addressOf = (view: string): AddressMembers =>
+    new Map(
+      [this.look.address, this.selected.address, this.pauses.address, this.stateOf(view)?.address]
+        .flatMap((part) => part?.write() ?? [])
+        .sort(([a], [b]) => Number(a > b) - Number(a < b)),
+    );
+
+  private readAddress(view: string, members: AddressMembers): void {
+    this.view.value = view;
+    for (const part of [this.look.address, this.selected.address, this.pauses.address, this.stateOf(view)?.address])
+      part?.read(members);
+  }
+
+  /** Opens the recording again, at the same look. */
+  readonly reopen = (): Promise<void> =>
+    this.open(this.recordingId.value, this.view.value, this.addressOf(this.view.value));
+
+  /** Shows the look that an address tells, as *back* does. */
+  readonly takeAddress = (view: string, members: AddressMembers): void => {
+    this.readAddress(view, members);
+    this.look.fit();
+    this.refresh();
+  };
 
   private readonly askRibbon = async ({ measure, look, isCurrent }: Asking): Promise<void> => {
     const [window, bins, kind] = [this.look.shownWindow.value, this.ribbonBins.value, this.pauses.pauseKind.value];
@@ -137,7 +181,12 @@ class Workspace {
   private readonly askOverview = async ({ measure, isCurrent }: Asking): Promise<void> => {
     const answer = await measure('overview', {});
     if (!isCurrent()) return;
+    const isFirst = this.overview.value === null;
     this.overview.value = answer;
+    if (isFirst) this.look.fit();
+    void nextTick(() => {
+      this.isSettled.value = this.overview.value === answer;
+    });
     // What is remembered from another recording may not be told in this one.
     if (!answer.charges.includes(this.look.charge.value)) {
       this.look.charge.value = 'ownFrame';
@@ -148,10 +197,7 @@ class Workspace {
   };
 
   private readonly askView = async (asking: Asking): Promise<void> => {
-    await this.questions.value
-      .find(({ id }) => id === this.view.value)
-      ?.state()
-      .ask(asking);
+    await this.stateOf(this.view.value)?.ask(asking);
   };
 
   private readonly askSelection = (asking: Asking, client: WorkerClient): Promise<void> =>
@@ -240,6 +286,7 @@ class Workspace {
 
   readonly close = (): void => {
     this.client.close(this.recordingId.value);
+    this.recordingId.value = '';
     this.name.value = '';
     this.link.reset();
     this.look.reset();
@@ -247,6 +294,7 @@ class Workspace {
     this.pauses.reset();
     this.notes.open(undefined);
     this.overview.value = this.ribbon.value = null;
+    this.isSettled.value = false;
     for (const question of this.questions.value) question.state().reset();
   };
 }
@@ -261,7 +309,7 @@ export const useWorkspace = defineStore('workspace', () => {
   const { notebook, momentEveryMs, write: writeNotebook, keepMoment, dropMoment } = own.notes;
   const { recordingId, name, overview, ribbon, ribbonBins, questions, view, files } = own;
   const { open, complete, select, lookInto, step, selectPauseAt, chooseHeaps, chooseRun } = own;
-  const { setSpan, setWindow, show, chargeTo, command, close } = own;
+  const { setSpan, setWindow, show, chargeTo, command, close, addressOf, takeAddress, reopen, isSettled } = own;
   const { loading, failure } = own.client;
   return {
     ...{ durationMs, link, warning, behindBytes, endedHow, isLive },
@@ -271,7 +319,7 @@ export const useWorkspace = defineStore('workspace', () => {
     ...{ notebook, momentEveryMs, writeNotebook, keepMoment, dropMoment },
     ...{ recordingId, name, overview, ribbon, ribbonBins, questions, view, files, loading, failure },
     ...{ open, complete, select, lookInto, step, selectPauseAt, chooseHeaps, chooseRun },
-    ...{ setSpan, setWindow, show, chargeTo, command, close },
+    ...{ setSpan, setWindow, show, chargeTo, command, close, addressOf, takeAddress, reopen, isSettled },
     ...{ refresh: own.asker.refresh, isBusy: own.asker.isBusy },
   };
 });

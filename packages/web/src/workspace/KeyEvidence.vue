@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { formatBytes, formatDuration, formatPercent, isFrameCharge, type KeyDetail } from '@brisk-heron/core';
 import { computed } from 'vue';
-import { useRouter } from 'vue-router';
 import { sparkPath } from '../charts/spark.ts';
 import {
   CHARGE_WORDS,
@@ -19,7 +18,6 @@ import SourceLines from './SourceLines.vue';
 const props = defineProps<{ detail: KeyDetail }>();
 const workspace = useWorkspace();
 const who = useSites();
-const router = useRouter();
 const WIDTH = 300;
 
 const filePath = computed(() => props.detail.frame?.file.replace(/^file:\/\//, '') ?? '');
@@ -27,10 +25,10 @@ const only = computed(() =>
   findOnly(props.detail.charge, props.detail.row.name, props.detail.frame?.file.split('/').pop() ?? ''),
 );
 // All paths of the key, from where it allocates up.
-async function showPaths(): Promise<void> {
+function showPaths(): void {
   workspace.find = only.value;
   who.set({ mode: 'paths', direction: 'allocation' });
-  await router.replace({ name: 'recording', params: { id: workspace.recordingId, view: 'sites' } });
+  workspace.show('sites');
 }
 
 // A blank before what may be nothing.

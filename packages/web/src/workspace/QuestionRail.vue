@@ -2,6 +2,7 @@
 import { formatDuration, formatPercent, type Overview } from '@brisk-heron/core';
 import { computed } from 'vue';
 import { useWorkspace } from '../stores/workspace.ts';
+import { placeOf } from './use-address.ts';
 
 /** The questions, each answered in a line from the span. */
 const workspace = useWorkspace();
@@ -25,11 +26,10 @@ const lines = computed(() => {
     <router-link
       v-for="question in lines"
       :key="question.id"
-      replace
       class="question"
       active-class=""
       :aria-current="question.id === workspace.view ? 'page' : undefined"
-      :to="{ name: 'recording', params: { id: workspace.recordingId, view: question.id } }"
+      :to="placeOf(workspace.recordingId, question.id, workspace.addressOf(question.id))"
     >
       <span class="ask">{{ question.title }}</span>
       <span class="answer condensed" :class="question.urgent ? 'urgent' : 'quiet'">{{ question.answer }}</span>

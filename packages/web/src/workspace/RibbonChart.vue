@@ -13,6 +13,8 @@ import { strataAt, type StrataHit } from './strata-hit.ts';
 const HEIGHT = 206;
 const DRAG_LEAST = 4;
 const REACH = 5;
+/** Pixels that a wheel turns by one notch, about. */
+const WHEEL_NOTCH = 120;
 const workspace = useWorkspace();
 const theme = useTheme();
 const frame = ref<HTMLElement | null>(null);
@@ -147,7 +149,8 @@ function wheel(event: WheelEvent): void {
   const { window } = place;
   if (Math.abs(event.deltaX) > Math.abs(event.deltaY) || event.shiftKey)
     pan((event.deltaX || event.deltaY) / (place.right - place.left));
-  else workspace.setWindow(zoomed(window, 1.25 ** (event.deltaY / WHEEL_NOTCH), timeAt(place, inside(pointerX(event)))));
+  else
+    workspace.setWindow(zoomed(window, 1.25 ** (event.deltaY / WHEEL_NOTCH), timeAt(place, inside(pointerX(event)))));
 }
 
 function pan(share: number): void {

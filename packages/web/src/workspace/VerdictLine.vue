@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { type Clause, formatBytes, formatClock } from '@brisk-heron/core';
 import { computed } from 'vue';
-import { useRouter } from 'vue-router';
 import HeronMark from '../components/HeronMark.vue';
 import ThemeSwitch from '../components/ThemeSwitch.vue';
 import { settingBytes, shortRuntime } from '../components/figures.ts';
@@ -9,7 +8,6 @@ import { useWorkspace } from '../stores/workspace.ts';
 import HeapsControl from './HeapsControl.vue';
 
 const workspace = useWorkspace();
-const router = useRouter();
 
 const about = computed(() => {
   const { overview } = workspace;
@@ -43,7 +41,7 @@ const state = computed(() => {
 
 function goTo(clause: Clause): void {
   if (clause.evidence === 'none') return;
-  void router.replace({ name: 'recording', params: { id: workspace.recordingId, view: 'growth' } });
+  workspace.show('growth');
   if (clause.evidence === 'sites') {
     const key = workspace.overview?.growingKey ?? null;
     if (key !== null) workspace.select({ kind: 'key', charge: 'ownFrame', key });

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, watch } from 'vue';
-import { useRoute } from 'vue-router';
 import ProgressLine from '../components/ProgressLine.vue';
 import { useWorkspace } from '../stores/workspace.ts';
 import EvidenceDrawer from './EvidenceDrawer.vue';
@@ -8,22 +7,11 @@ import MarkControl from './MarkControl.vue';
 import QuestionRail from './QuestionRail.vue';
 import RibbonChart from './RibbonChart.vue';
 import VerdictLine from './VerdictLine.vue';
+import { useAddress } from './use-address.ts';
 
-const route = useRoute();
 const workspace = useWorkspace();
 
-watch(
-  () => String(route.params['id'] ?? ''),
-  (id) => {
-    if (id !== '') void workspace.open(id);
-  },
-  { immediate: true },
-);
-watch(
-  () => route.params['view'],
-  (view) => workspace.show(String(view || workspace.questions[0]!.id)),
-  { immediate: true },
-);
+useAddress();
 watch(
   () => workspace.name,
   (name) => {
@@ -48,9 +36,7 @@ onBeforeUnmount(() => workspace.close());
     <v-alert v-if="workspace.warning" type="warning" class="told" :text="workspace.warning" />
     <v-alert v-if="workspace.failure && workspace.overview" type="error" class="told" data-test="failure"
       >{{ workspace.failure }}
-      <button type="button" class="linklike" @click="workspace.open(workspace.recordingId)">
-        open the recording again
-      </button></v-alert
+      <button type="button" class="linklike" @click="workspace.reopen()">open the recording again</button></v-alert
     >
     <div v-else-if="workspace.failure" class="state" role="alert" data-test="failure">
       <h2>This recording cannot be shown</h2>

@@ -8,7 +8,8 @@ import {
   type PauseKind,
   type PauseStep,
 } from '@brisk-heron/core';
-import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
+import { storeToRefs } from 'pinia';
+import { computed, onBeforeUnmount, onMounted } from 'vue';
 import ChartFigure from '../../components/ChartFigure.vue';
 import DenseTable from '../../components/DenseTable.vue';
 import { useWorkspace } from '../../stores/workspace.ts';
@@ -22,9 +23,7 @@ const workspace = useWorkspace();
 const collections = useCollections();
 const answer = computed(() => collections.answer);
 const chosenRow = computed(() => (workspace.selection?.kind === 'pause' ? workspace.selection.row : -1));
-const grouping = ref<PauseGrouping>('label');
-const shownSize = ref('heap');
-const pauseWhat = ref<'length' | 'gap'>('length');
+const { grouping, shownSize, pauseWhat } = storeToRefs(collections);
 
 type Drawing = (svg: SVGSVGElement, width: number, height: number) => void;
 const drawing = (draw: (svg: SVGSVGElement, width: number, height: number, shown: CollectionsAnswer) => void) =>

@@ -1,6 +1,7 @@
 import type { GrowthAnswer } from '@brisk-heron/core';
 import { defineStore } from 'pinia';
 import { ref, shallowRef } from 'vue';
+import { type AddressPart, memberUnless } from '../../stores/address.ts';
 import type { Asking } from '../../stores/question.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
 
@@ -25,5 +26,12 @@ export const useGrowth = defineStore('growth', () => {
     rounds.value = null;
   }
 
-  return { answer, rounds, ask, setRounds, reset };
+  const address: AddressPart = {
+    write: () => memberUnless('rounds', rounds.value ?? '', ''),
+    read: (members) => {
+      rounds.value = members.get('rounds') ?? null;
+    },
+  };
+
+  return { address, answer, rounds, ask, setRounds, reset };
 });

@@ -1,6 +1,7 @@
 import type { LedgerAim, LedgerAnswer } from '@brisk-heron/core';
 import { defineStore } from 'pinia';
-import { ref, shallowRef } from 'vue';
+import { ref, type Ref, shallowRef } from 'vue';
+import { type AddressPart, memberUnless, numberOf } from '../../stores/address.ts';
 import type { Asking } from '../../stores/question.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
 
@@ -12,6 +13,19 @@ const GAP_MS = 100;
  * line.
  */
 type Goal = LedgerAim | { readonly kind: 'line'; readonly place: number; readonly top: number };
+
+function addressOf(active: Ref<number>, begin: (place: number) => void): AddressPart {
+  return {
+    write: () => memberUnless('line', String(active.value + 1), '1'),
+    read: (members) => {
+      const line = numberOf(members.get('line'));
+      const place = Number.isInteger(line) && line >= 1 ? line - 1 : 0;
+      if (place === active.value) return;
+      active.value = place;
+      begin(place);
+    },
+  };
+}
 
 /** Where the ledger stands, and its lines. */
 export const useLedger = defineStore('ledger', () => {
@@ -81,5 +95,9 @@ export const useLedger = defineStore('ledger', () => {
     goal = { kind: 'place', place: 0 };
   }
 
-  return { answer, count, gapMs, active, isGoing, ask, go, goTo, fit, reset };
+  const address = addressOf(active, (place) => {
+    goal = { kind: 'line', place, top: place };
+    isGoing.value = true;
+  });
+  return { address, answer, count, gapMs, active, isGoing, ask, go, goTo, fit, reset };
 });

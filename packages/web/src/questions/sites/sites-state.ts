@@ -1,9 +1,10 @@
 import type { ChurnAnswer, Counted, Fate, PathDirection, Recursion, SitesAnswer, SizesAnswer } from '@brisk-heron/core';
 import { defineStore } from 'pinia';
-import { ref, shallowRef } from 'vue';
+import { ref, type Ref, shallowRef } from 'vue';
+import { type AddressPart, memberUnless, oneOf } from '../../stores/address.ts';
 import type { Asking } from '../../stores/question.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
-import { treeState } from './tree-state.ts';
+import { type TreeState, treeState } from './tree-state.ts';
 
 /**
  * How the view "Who allocates?" answers: keys in a table, call paths as an outline or as a picture, sizes of objects,
@@ -22,6 +23,48 @@ export interface SitesSettings {
   readonly round?: string;
   readonly direction?: PathDirection;
   readonly recursion?: Recursion;
+}
+
+const MODES: readonly SitesMode[] = ['keys', 'paths', 'picture', 'sizes', 'churn'];
+const FATES: readonly Fate[] = ['all', 'kept', 'died'];
+const COUNTED: readonly Counted[] = ['bytes', 'objects'];
+const PERS: readonly Per[] = ['total', 'second', 'round'];
+const DIRECTIONS: readonly PathDirection[] = ['entry', 'allocation'];
+const RECURSIONS: readonly Recursion[] = ['folded', 'unfolded'];
+
+interface SitesRefs {
+  readonly mode: Ref<SitesMode>;
+  readonly fate: Ref<Fate>;
+  readonly counted: Ref<Counted>;
+  readonly per: Ref<Per>;
+  readonly round: Ref<string>;
+  readonly picked: Ref<string>;
+}
+
+function addressOf({ mode, fate, counted, per, round, picked }: SitesRefs, tree: TreeState): AddressPart {
+  return {
+    write: () => [
+      ...memberUnless('mode', mode.value, 'keys'),
+      ...memberUnless('fate', fate.value, 'all'),
+      ...memberUnless('count', counted.value, 'bytes'),
+      ...memberUnless('per', per.value, 'total'),
+      ...memberUnless('round', round.value, ''),
+      ...memberUnless('way', tree.direction.value, 'entry'),
+      ...memberUnless('recursion', tree.recursion.value, 'folded'),
+      ...memberUnless('under', tree.focus.value, ''),
+      ...memberUnless('pick', picked.value, ''),
+    ],
+    read: (members) => {
+      mode.value = oneOf(MODES, members.get('mode'), 'keys');
+      fate.value = oneOf(FATES, members.get('fate'), 'all');
+      counted.value = oneOf(COUNTED, members.get('count'), 'bytes');
+      per.value = oneOf(PERS, members.get('per'), 'total');
+      round.value = members.get('round') ?? '';
+      picked.value = members.get('pick') ?? '';
+      tree.turn(oneOf(DIRECTIONS, members.get('way'), 'entry'), oneOf(RECURSIONS, members.get('recursion'), 'folded'));
+      tree.focus.value = members.get('under') ?? '';
+    },
+  };
 }
 
 /** What is asked of who allocates, and the answers. */
@@ -80,7 +123,9 @@ export const useSites = defineStore('sites', () => {
   }
 
   const { direction, recursion, open, focus, paths, toggle, openHeaviest, focusOn } = tree;
+  const address = addressOf({ mode, fate, counted, per, round, picked }, tree);
   return {
+    address,
     ...{ mode, fate, counted, per, round, picked, sites, sizes, churn, ask, set, reset },
     ...{ direction, recursion, open, focus, paths, toggle, openHeaviest, focusOn },
   };

@@ -77,3 +77,6 @@ export function treeState(changed: () => void) {
 
   return { direction, recursion, open, focus, paths, ask, turn, toggle, openHeaviest, focusOn, reset };
 }
+
+/** The tree of call paths and what is asked of it. */
+export type TreeState = ReturnType<typeof treeState>;
