@@ -40,7 +40,14 @@ export function build({ loud = false, page = false } = {}) {
   if (
     page &&
     isStale(
-      ['packages/core/src', 'packages/web/src', 'packages/web/index.html', 'packages/web/vite.config.ts'],
+      [
+        'packages/core/src',
+        'docs/words.md',
+        'docs/measures.md',
+        'packages/web/src',
+        'packages/web/index.html',
+        'packages/web/vite.config.ts',
+      ],
       'packages/web/dist/.stamp',
     )
   ) {

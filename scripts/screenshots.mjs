@@ -37,11 +37,16 @@ async function openSample(colorScheme, sample = 'leak', withSite = true) {
   const page = await context.newPage();
   await page.goto(entrance);
   await page.locator('[data-test=samples] button', { hasText: sample }).click();
-  await page.locator('[data-test=growth-sites] tbody tr').first().waitFor();
+  await page.locator('[data-test=growth-sites] tbody tr.row').first().waitFor();
   if (!withSite) return page;
   await page.locator('[data-test=growth-sites] tbody button').first().click();
   await page.locator('[data-test=site-name]').waitFor();
   return page;
+}
+
+async function choose(list, value) {
+  await list.click();
+  await list.page().locator(`.v-overlay--active [data-value="${value}"]`).click();
 }
 
 const take = async (page, name) => {
@@ -49,7 +54,7 @@ const take = async (page, name) => {
   await page.screenshot({ path: join(root, 'docs', 'screenshots', `${name}.png`) });
 };
 
-const weirs = await openSample('light', 'weirkeeper-with');
+const weirs = await openSample('light', 'Weirkeeper with');
 await take(weirs, 'jvm');
 const page = await openSample('light');
 await take(page, 'growth');
@@ -70,20 +75,20 @@ await weirs.getByRole('button', { name: 'as a picture' }).click();
 await weirs.locator('[data-test=icicle] rect').first().waitFor();
 await take(weirs, 'icicle');
 await weirs.getByRole('button', { name: 'by size' }).click();
-await weirs.locator('[data-test=charge]').selectOption('type');
-await weirs.locator('[data-test=sizes] tbody tr').first().waitFor();
+await choose(weirs.locator('[data-test=charge]'), 'type');
+await weirs.locator('[data-test=sizes] tbody tr.row').first().waitFor();
 await take(weirs, 'sizes');
-await weirs.locator('[data-test=charge]').selectOption('ownFrame');
+await choose(weirs.locator('[data-test=charge]'), 'ownFrame');
 await weirs.getByRole('button', { name: 'as churn' }).click();
-await weirs.locator('[data-test=churn] tbody tr').first().waitFor();
+await weirs.locator('[data-test=churn] tbody tr.row').first().waitFor();
 await weirs.locator('[data-test=find] input').fill('size>=24 !type=int[]');
 await weirs.keyboard.press('Escape');
 await take(weirs, 'churn');
 await weirs.locator('[data-test=find] input').fill('');
 await weirs.getByRole('button', { name: 'as a table' }).click();
 await weirs.getByRole('link', { name: /What happened, exactly/ }).click();
-await weirs.locator('[data-test=jump]').fill('0:30');
-await weirs.locator('[data-test=jump]').press('Enter');
+await weirs.locator('[data-test=jump] input').fill('0:30');
+await weirs.locator('[data-test=jump] input').press('Enter');
 await weirs.locator('[data-test=ledger] .row').first().waitFor();
 await take(weirs, 'ledger');
 const burst = await openSample('light', 'spectrum', false);
@@ -97,10 +102,10 @@ await take(page, 'log');
 await page.getByRole('link', { name: /collecting cost/ }).click();
 await page.locator('[data-test=pause-max]').click();
 await page.locator('[data-test=logged]').waitFor();
-await page.locator('[data-test=findings] summary').first().click();
+await page.locator('[data-test=findings] .v-expansion-panel-title').first().click();
 await take(page, 'findings');
 await page.goto(address);
-await page.locator('[data-test=samples] button', { hasText: 'tidewatch-fixed' }).click();
+await page.locator('[data-test=samples] button', { hasText: 'Tidewatch, fixed' }).click();
 await page.locator('[data-test=verdict] button').first().waitFor();
 await page.goto(address);
 await page.locator('[data-test=recording-row]').nth(2).waitFor();

@@ -1,6 +1,6 @@
 import type { BrowserContext, Page } from 'playwright-core';
 import { serveHeron, type ServedHeron } from '../run-heron.ts';
-import { openBrowser, openPage, violations } from './browser.ts';
+import { choose, openBrowser, openPage, violations } from './browser.ts';
 
 let server: ServedHeron;
 let address = '';
@@ -43,14 +43,14 @@ test.each(['light', 'dark'] as const)('axe finds nothing in any view (%s)', asyn
     ['as call paths', '[data-test=outline] .row'],
     ['as a picture', '[data-test=icicle] rect'],
     ['by size', '[data-test=sizes]'],
-    ['as churn', '[data-test=churn] tbody tr'],
+    ['as churn', '[data-test=churn] tbody tr.row'],
   ] as const) {
     await page.getByRole('button', { name: mode }).click();
     await page.locator(ready).first().waitFor();
     expect(await violations(page)).toEqual([]);
   }
   await page.locator('[data-test=find] input').fill('fa');
-  await page.locator('[data-test=find-list] li').first().waitFor();
+  await page.locator('[data-test=find-list] [role=option]').first().waitFor();
   expect(await violations(page)).toEqual([]);
   await page.locator('[data-test=find] input').fill('fate=gone');
   await page.keyboard.press('Escape');
@@ -68,7 +68,7 @@ test.each(['light', 'dark'] as const)('axe finds nothing in any view (%s)', asyn
   await page.locator('[data-test=ribbon]').focus();
   await page.keyboard.press('Shift+ArrowRight');
   await page.keyboard.press('Enter');
-  await page.locator('[data-test=against]').selectOption({ index: 1 });
+  await choose(page.locator('[data-test=against]'), { index: 1 });
   await page.locator('[data-test=changes]').waitFor();
   expect(await violations(page)).toEqual([]);
   await page.goto(address);

@@ -80,7 +80,12 @@ test('a reload, and the address in another window, show the same', async () => {
 });
 
 test('what is selected comes back with a reload', async () => {
-  await page.goto(`${page.url().split('?')[0]!.replace(/sites$/, 'growth')}`);
+  await page.goto(
+    `${page
+      .url()
+      .split('?')[0]!
+      .replace(/sites$/, 'growth')}`,
+  );
   await page.locator('[data-test=growth-sites] tbody button').first().click();
   const name = await page.locator('[data-test=site-name]').innerText();
   await until('a selection in the address', async () => members().get('chosen')?.startsWith('key~') === true);

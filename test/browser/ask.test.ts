@@ -22,7 +22,7 @@ const AMOUNT = /[\d.,−]+ (?:B|KiB|MiB|GiB)/g;
 
 /** Names and the first amounts of the first rows of a table on the page. */
 async function shown(table: string, amounts: number): Promise<string[]> {
-  const rows = await page.locator(`[data-test=${table}] tbody tr`).allInnerTexts();
+  const rows = await page.locator(`[data-test=${table}] tbody tr.row`).allInnerTexts();
   return rows.slice(0, 6).map((row) => {
     const words = row.replace(/\s+/g, ' ').trim();
     return [words.split(' ')[0], ...(words.match(AMOUNT) ?? []).slice(0, amounts)].join(' ');
@@ -47,7 +47,7 @@ test.each(['tidewatch-with-its-leak-and-churn', 'tidewatch-with-its-window', 'we
     await page.goto(server.address);
     await page.locator('[data-test=samples] button', { hasText: new RegExp(`^\\s*${sample}\\s*$`) }).click();
     await page.getByRole('link', { name: /Who allocates/ }).click();
-    await page.locator('[data-test=alloc-sites] tbody tr').first().waitFor();
+    await page.locator('[data-test=alloc-sites] tbody tr.row').first().waitFor();
     const rows = await shown('alloc-sites', 2);
     expect(rows.length).toBeGreaterThan(3);
     expect(rows).toEqual(await asked(sample, 'sites', ['allocated', 'allocated ±']));

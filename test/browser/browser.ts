@@ -1,7 +1,7 @@
 import { mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { chromium, type BrowserContext, type Page } from 'playwright-core';
+import { chromium, type BrowserContext, type Locator, type Page } from 'playwright-core';
 import { ROOT, type ServedHeron } from '../run-heron.ts';
 
 const ARGS = [
@@ -82,4 +82,16 @@ export async function violations(page: Page): Promise<string[]> {
   return result.violations.flatMap(({ id, nodes }) =>
     nodes.map(({ html, failureSummary }) => `${id}: ${html.slice(0, 120)} ${failureSummary.slice(0, 200)}`),
   );
+}
+
+/** Chooses an option of a list by its value, or by its place in it. */
+export async function choose(list: Locator, option: string | { readonly index: number }): Promise<void> {
+  await list.click();
+  const options = list.page().locator('.v-overlay--active [role=option]');
+  const chosen =
+    typeof option === 'string'
+      ? list.page().locator(`.v-overlay--active [data-value="${option}"]`)
+      : options.nth(option.index);
+  await chosen.click();
+  await options.first().waitFor({ state: 'detached' });
 }

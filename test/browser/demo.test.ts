@@ -57,12 +57,13 @@ test('the running program is shown live, with its pauses', async () => {
 test('after about a minute it is called growing, with one site to blame', async () => {
   await page.locator('[data-test=verdict][data-kind=growing]').waitFor({ timeout: 120_000 });
   await page
-    .locator('[data-test=growth-sites] tbody tr', { hasText: 'subscribe' })
+    .locator('[data-test=growth-sites] tbody tr.row', { hasText: 'subscribe' })
     .first()
     .waitFor({ timeout: 60_000 });
   await until(
     'the leaking site on top',
-    async () => (await page.locator('[data-test=growth-sites] tbody tr').first().innerText()).startsWith('subscribe'),
+    async () =>
+      (await page.locator('[data-test=growth-sites] tbody tr.row').first().innerText()).startsWith('subscribe'),
     60_000,
   );
   // The share is told once the site's own growth is certain, a few polls after the floor's.

@@ -3,7 +3,7 @@ import { gzipSync } from 'node:zlib';
 import { join } from 'node:path';
 import type { BrowserContext, Page } from 'playwright-core';
 import { countedCollections, ROOT, scratch, serveHeron, until, type ServedHeron } from '../run-heron.ts';
-import { openBrowser, openPage, watchLongTasks } from './browser.ts';
+import { choose, openBrowser, openPage, watchLongTasks } from './browser.ts';
 
 const CORPUS = join(ROOT, '../shared/corpus');
 const LOGS = join(ROOT, 'examples/logs');
@@ -71,11 +71,11 @@ test("a log of the repository shows the runtime's own count, and its longest pau
 test('a pause goal, edges of buckets and a kind that is picked out change what is shown', async () => {
   await importFiles([join(LOGS, 'weirkeeper-g1.log')]);
   await showCollections();
-  const goal = page.locator('[data-test=goal]');
+  const goal = page.locator('[data-test=goal] input');
   await goal.fill('0.001');
   await goal.press('Enter');
   await page.locator('[data-test=over-goal]', { hasText: /break it/ }).waitFor();
-  const edges = page.locator('[data-test=edges]');
+  const edges = page.locator('[data-test=edges] input');
   await edges.fill('1, 10');
   await edges.press('Enter');
   await until('the edges that were typed', async () => (await page.locator('.size-chart [role=slider]').count()) === 2);
@@ -98,7 +98,7 @@ test('a pause goal, edges of buckets and a kind that is picked out change what i
     'the picked pauses on the ribbon',
     async () => ((await page.locator('.ribbon path.chosen').getAttribute('d')) ?? '') !== '',
   );
-  await page.locator('[data-test=pause-what]').selectOption('gap');
+  await choose(page.locator('[data-test=pause-what]'), 'gap');
   await page.getByRole('button', { name: 'show all alike' }).click();
   await until(
     'no picked pauses on the ribbon',
@@ -122,7 +122,7 @@ test('one goes from pause to pause by the keyboard, and reads the lines it was l
   await page.keyboard.press('n');
   await until('the longest again', async () => (await began()) === longest);
   // What is typed into a field is no step.
-  await page.locator('[data-test=goal]').focus();
+  await page.locator('[data-test=goal] input').focus();
   await page.keyboard.press('n');
   await page.waitForTimeout(300);
   expect(await began()).toBe(longest);
@@ -166,7 +166,7 @@ test('of two runs in one file the last is shown, and the other can be chosen', a
   await importFiles([both]);
   await showCollections();
   expect(await page.locator('[data-test=pause-count]').innerText()).toBe(countedCollections('weirkeeper-serial.log'));
-  await page.locator('[data-test=run]').selectOption('0');
+  await choose(page.locator('[data-test=run]'), '0');
   await page
     .locator('[data-test=pause-count]', { hasText: new RegExp(`^${countedCollections('weirkeeper-parallel.log')}$`) })
     .waitFor();
@@ -306,7 +306,7 @@ test('a sample opens with one click and is judged', async () => {
   await page.locator('[data-test=samples] button', { hasText: 'leak' }).click();
   await page.locator('[data-test=verdict][data-kind=growing]').waitFor();
   await page.goto(address);
-  await page.locator('[data-test=samples] button', { hasText: 'tidewatch-fixed' }).click();
+  await page.locator('[data-test=samples] button', { hasText: 'Tidewatch, fixed' }).click();
   await page.waitForURL(/\/recording\//);
   await page
     .locator('[data-test=verdict]')
@@ -318,7 +318,7 @@ test('rounds between marks that repeat name what each leaves, and lead to their 
   await page.goto(address);
   await page.locator('[data-test=samples] button', { hasText: 'leak' }).click();
   await page
-    .locator('[data-test=rounds] tbody tr')
+    .locator('[data-test=rounds] tbody tr.row')
     .first()
     .filter({ hasText: /subscribe.*\+/ })
     .waitFor();

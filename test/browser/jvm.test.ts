@@ -1,7 +1,7 @@
 import type { BrowserContext, Page } from 'playwright-core';
 import { compile, describeJvm, java, weirkeeper } from '../../packages/recorder-jvm/test/jvm.ts';
 import { scratch, serveHeron, startHeron, until, type ServedHeron } from '../run-heron.ts';
-import { openBrowser, openPage } from './browser.ts';
+import { choose, openBrowser, openPage } from './browser.ts';
 
 let context: BrowserContext;
 let page: Page;
@@ -22,7 +22,7 @@ afterAll(async () => {
 
 test('a recorded JVM is judged, and its site opens with type, line and count', async () => {
   await page.goto(address);
-  await page.locator('[data-test=samples] button', { hasText: 'weirkeeper-with-its-faults' }).click();
+  await page.locator('[data-test=samples] button', { hasText: 'Weirkeeper with its faults' }).click();
   await page.locator('[data-test=verdict][data-kind=growing]').waitFor();
   await page.locator('[data-test=growth-sites] tbody button').first().click();
   expect(await page.locator('[data-test=site-name]').innerText()).toBe('Weirkeeper.Schedule.<init>');
@@ -37,7 +37,7 @@ test('"Who allocates?" names what the objects are, and its sum agrees with the c
   const table = page.locator('[data-test=alloc-sites]');
   await table.waitFor();
   expect(await table.locator('thead').innerText()).toContain('mostly');
-  expect(await table.locator('tbody tr').first().innerText()).toMatch(/Weirkeeper\.report/);
+  expect(await table.locator('tbody tr.row').first().innerText()).toMatch(/Weirkeeper\.report/);
   const line = await page.locator('.line').innerText();
   const [sampled, measured] = [/([\d.]+) GiB ± \d+ MiB from/, /collections measured ([\d.]+) GiB/].map((pattern) =>
     Number(pattern.exec(line)![1]),
@@ -78,7 +78,7 @@ describeJvm('a JVM under recording', () => {
     await page.getByRole('button', { name: 'watch births' }).waitFor();
     await page.getByRole('button', { name: 'watch births' }).click();
     await page.getByRole('button', { name: 'stop births' }).waitFor();
-    await page.getByTitle('Mean distance of samples').selectOption(String(64 * 1024));
+    await choose(page.getByTitle('Mean distance of samples'), String(64 * 1024));
     await page.locator('.name', { hasText: 'every 64 KiB' }).waitFor();
     await page.getByRole('button', { name: 'collect now' }).click();
     await page.getByRole('link', { name: /collecting cost/ }).click();

@@ -5,7 +5,7 @@ import type { BrowserContext, Page } from 'playwright-core';
 import { STREAM_SCHEMA, type StreamLine } from '../../packages/core/src/formats/stream/layout.ts';
 import { seeded } from '../../packages/core/test/seeded.ts';
 import { scratch, serveHeron, until, type ServedHeron } from '../run-heron.ts';
-import { openBrowser, openPage, watchLongTasks } from './browser.ts';
+import { choose, openBrowser, openPage, watchLongTasks } from './browser.ts';
 
 const OBJECTS = 400_000;
 const TICKS = 800;
@@ -37,7 +37,7 @@ beforeAll(async () => {
   await page.goto(server.address);
   await page.locator('[data-test=file]').setInputFiles([file]);
   await page.getByRole('link', { name: /Who allocates/ }).click();
-  await page.locator('[data-test=alloc-sites] tbody tr').first().waitFor();
+  await page.locator('[data-test=alloc-sites] tbody tr.row').first().waitFor();
 });
 
 afterAll(async () => {
@@ -151,7 +151,7 @@ async function sumsTo(bytes: number): Promise<void> {
 }
 
 test('of hundreds of thousands of objects every find and fate is the truth, and the page stays free', async () => {
-  await page.locator('[data-test=charge]').selectOption('type');
+  await choose(page.locator('[data-test=charge]'), 'type');
   const blocked = await watchLongTasks(page);
   const from = Date.now();
   await sumsTo(truth.bytes);
@@ -162,14 +162,14 @@ test('of hundreds of thousands of objects every find and fate is the truth, and 
   await find('!fate=kept');
   await sumsTo(truth.bytes - truth.keptBytes);
   await find('');
-  await page.locator('[data-test=fate]').selectOption('kept');
+  await choose(page.locator('[data-test=fate]'), 'kept');
   await sumsTo(truth.keptBytes);
-  await page.locator('[data-test=fate]').selectOption('all');
+  await choose(page.locator('[data-test=fate]'), 'all');
   expect((await blocked()).reduce((sum, ms) => sum + ms, 0) / (Date.now() - from)).toBeLessThan(0.5);
 });
 
 test('of more sites than are listed, the line above tells the sum of all, and the heaviest come first', async () => {
-  await page.locator('[data-test=charge]').selectOption('site');
+  await choose(page.locator('[data-test=charge]'), 'site');
   await until('all sites', async () => (await line()).includes(`from ${SITES} sites`));
   const shares = (
     await page
@@ -183,7 +183,7 @@ test('of more sites than are listed, the line above tells the sum of all, and th
 
 test('the heaviest way opens with one key, and what is opened adds up', async () => {
   await page.getByRole('button', { name: 'as call paths' }).click();
-  await page.getByLabel('Measure').selectOption('objects');
+  await choose(page.getByLabel('Measure'), 'objects');
   const outline = page.locator('[data-test=outline]');
   await outline.locator('.row').first().waitFor();
   const total = (place: number): Promise<number> =>
@@ -197,7 +197,7 @@ test('the heaviest way opens with one key, and what is opened adds up', async ()
   await outline.focus();
   await page.keyboard.press('w');
   await until('its children', async () => (await outline.locator('.row[aria-level="2"]').count()) > 1);
-  await page.getByLabel('Measure').selectOption('bytes');
+  await choose(page.getByLabel('Measure'), 'bytes');
   await page.getByRole('button', { name: 'as a table' }).click();
 });
 

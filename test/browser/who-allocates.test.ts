@@ -4,7 +4,7 @@ import { tableFromIPC } from 'apache-arrow';
 import type { BrowserContext, Download, Page } from 'playwright-core';
 import { KNOWN, KNOWN_MS, keyOf, knownStream, ROUNDS_MS, type KnownObject } from '../known-recording.ts';
 import { scratch, serveHeron, until, type ServedHeron } from '../run-heron.ts';
-import { openBrowser, openPage, violations } from './browser.ts';
+import { choose, openBrowser, openPage, violations } from './browser.ts';
 
 type Charge = keyof typeof keyOf;
 type Fate = 'all' | 'kept' | 'died';
@@ -24,7 +24,7 @@ beforeAll(async () => {
   await page.goto(server.address);
   await page.locator('[data-test=file]').setInputFiles([file]);
   await page.getByRole('link', { name: /Who allocates/ }).click();
-  await page.locator('[data-test=alloc-sites] tbody tr').first().waitFor();
+  await page.locator('[data-test=alloc-sites] tbody tr.row').first().waitFor();
 });
 
 afterAll(async () => {
@@ -68,7 +68,7 @@ async function saved(column: string): Promise<Record<string, number>> {
 /** Keys of the table on the screen with their exact figures, which the second column tells when pointed at. */
 const shown = (): Promise<Record<string, number>> =>
   page
-    .locator('[data-test=alloc-sites] tbody tr:has(td.col-value)')
+    .locator('[data-test=alloc-sites] tbody tr.row:has(td.col-value)')
     .evaluateAll((rows) =>
       Object.fromEntries(
         rows.map((row) => [
@@ -97,18 +97,18 @@ async function find(text: string): Promise<void> {
 const CHARGES = Object.keys(keyOf) as Charge[];
 
 test.each(CHARGES)('charged to %s, every fate is the truth, in bytes and in objects', async (charge) => {
-  await page.locator('[data-test=charge]').selectOption(charge);
+  await choose(page.locator('[data-test=charge]'), charge);
   for (const fate of ['all', 'kept', 'died'] as const) {
-    await page.locator('[data-test=fate]').selectOption(fate);
+    await choose(page.locator('[data-test=fate]'), fate);
     await settles(fate, truth(charge, hasFate(fate), bytes));
-    await page.getByLabel('Measure').selectOption('objects');
+    await choose(page.getByLabel('Measure'), 'objects');
     await settles(
       fate,
       truth(charge, hasFate(fate), () => 1),
     );
-    await page.getByLabel('Measure').selectOption('bytes');
+    await choose(page.getByLabel('Measure'), 'bytes');
   }
-  await page.locator('[data-test=fate]').selectOption('all');
+  await choose(page.locator('[data-test=fate]'), 'all');
 });
 
 const FINDS: readonly (readonly [string, (object: KnownObject) => boolean])[] = [
@@ -122,7 +122,7 @@ const FINDS: readonly (readonly [string, (object: KnownObject) => boolean])[] = 
 test.each(FINDS)('what %s finds is the truth, in every charge', async (text, holds) => {
   await find(text);
   for (const charge of ['site', 'type', 'heap'] as const) {
-    await page.locator('[data-test=charge]').selectOption(charge);
+    await choose(page.locator('[data-test=charge]'), charge);
     await settles('all', truth(charge, holds, bytes));
   }
   await find('');
@@ -132,11 +132,11 @@ test.each(['entry', 'allocation'])(
   'every level of the call paths from the %s adds up to the truth, with recursion folded or not',
   async (direction) => {
     await page.getByRole('button', { name: 'as call paths' }).click();
-    await page.getByLabel('Measure').selectOption('objects');
-    await page.locator('[data-test=direction]').selectOption(direction);
+    await choose(page.getByLabel('Measure'), 'objects');
+    await choose(page.locator('[data-test=direction]'), direction);
     const outline = page.locator('[data-test=outline]');
     for (const recursion of ['folded', 'unfolded']) {
-      await page.locator('[data-test=recursion]').selectOption(recursion);
+      await choose(page.locator('[data-test=recursion]'), recursion);
       await outline.locator('.row').first().waitFor();
       const closed = outline.locator('[aria-expanded=false]');
       while ((await closed.count()) > 0) {
@@ -163,14 +163,14 @@ test.each(['entry', 'allocation'])(
       });
       expect(rows.length).toBeGreaterThan(4);
     }
-    await page.locator('[data-test=recursion]').selectOption('folded');
-    await page.getByLabel('Measure').selectOption('bytes');
+    await choose(page.locator('[data-test=recursion]'), 'folded');
+    await choose(page.getByLabel('Measure'), 'bytes');
     await page.getByRole('button', { name: 'as a table' }).click();
   },
 );
 
 test('the drawer tells of a key what the table does', async () => {
-  await page.locator('[data-test=charge]').selectOption('type');
+  await choose(page.locator('[data-test=charge]'), 'type');
   await settles(
     'all',
     truth('type', () => true, bytes),
@@ -200,7 +200,7 @@ test('the drawer tells of a key what the table does', async () => {
 
 test('the open lines of the call paths are saved with the way to each', async () => {
   await page.getByRole('button', { name: 'as call paths' }).click();
-  await page.locator('[data-test=direction]').selectOption('entry');
+  await choose(page.locator('[data-test=direction]'), 'entry');
   await page.locator('[data-test=outline] .row[aria-level="2"]').first().waitFor();
   const file = await download(() => page.locator('[data-test=csv]').click());
   const lines = readFileSync((await file.path())!, 'utf8')
@@ -220,7 +220,7 @@ test('the open lines of the call paths are saved with the way to each', async ()
 });
 
 test('of some heaps every view tells of them alone', async () => {
-  await page.locator('[data-test=charge]').selectOption('type');
+  await choose(page.locator('[data-test=charge]'), 'type');
   await page.locator('[data-test=heaps]').click();
   await page.getByLabel('Only worker 1.2').click();
   await page.locator('[data-test=heaps]').filter({ hasText: '1 of 2 heaps' }).waitFor();
@@ -238,7 +238,7 @@ test('of some heaps every view tells of them alone', async () => {
 });
 
 test('a round has its part of what whole rounds allocated', async () => {
-  await page.locator('[data-test=per]').selectOption('round');
+  await choose(page.locator('[data-test=per]'), 'round');
   const [from, to] = [ROUNDS_MS[0]!, ROUNDS_MS[ROUNDS_MS.length - 1]!];
   await page.getByText(`in ${ROUNDS_MS.length - 1} whole rounds`).waitFor();
   await settles(
@@ -250,12 +250,12 @@ test('a round has its part of what whole rounds allocated', async () => {
   ]!;
   await page.locator('[data-test=alloc-sites] th', { hasText: 'allocated a round' }).waitFor();
   expect((await saved('allocated a round'))['Reading']).toBeCloseTo(first / (ROUNDS_MS.length - 1), 6);
-  await page.locator('[data-test=per]').selectOption('total');
+  await choose(page.locator('[data-test=per]'), 'total');
 });
 
 test('churn shares every young collection out', async () => {
   await page.getByRole('button', { name: 'as churn' }).click();
-  await page.locator('[data-test=churn] tbody tr').first().waitFor();
+  await page.locator('[data-test=churn] tbody tr.row').first().waitFor();
   const caused = Object.values(await saved('young collections')).reduce((sum, each) => sum + each, 0);
   const ends = KNOWN.reduce((latest, { bornMs }) => Math.max(latest, bornMs), 0);
   // Two heaps, a young collection every half second but for every tenth; those after the last birth have no cause.
@@ -265,14 +265,14 @@ test('churn shares every young collection out', async () => {
       (t) => t % 5000 !== 0 && t > 1000 && t < ends + 500,
     ).length;
   expect(Math.abs(caused - collections)).toBeLessThanOrEqual(2);
-  expect(await page.locator('[data-test=churn] tbody tr').first().innerText()).toMatch(/\d \w+ – |under|over|s\b/);
+  expect(await page.locator('[data-test=churn] tbody tr.row').first().innerText()).toMatch(/\d \w+ – |under|over|s\b/);
   await page.getByRole('button', { name: 'as a table' }).click();
 });
 
 test('of a type there are its sizes, what became of it, and every path that makes it', async () => {
   await page.getByRole('button', { name: 'by size' }).click();
-  await page.locator('[data-test=charge]').selectOption('type');
-  const row = page.locator('[data-test=sizes] tbody tr', { hasText: 'Float64Array' });
+  await choose(page.locator('[data-test=charge]'), 'type');
+  const row = page.locator('[data-test=sizes] tbody tr.row', { hasText: 'Float64Array' });
   const of = KNOWN.filter(({ type }) => type === 'Float64Array');
   await row.filter({ hasText: String(of.length) }).waitFor();
   const kept =
@@ -283,7 +283,7 @@ test('of a type there are its sizes, what became of it, and every path that make
   await page.locator('[data-test=its-paths]').click();
   const outline = page.locator('[data-test=outline]');
   await outline.locator('.row').first().waitFor();
-  await page.getByLabel('Measure').selectOption('objects');
+  await choose(page.getByLabel('Measure'), 'objects');
   await until(
     'all of the type',
     async () =>
@@ -292,7 +292,7 @@ test('of a type there are its sizes, what became of it, and every path that make
         0,
       ) === of.length,
   );
-  await page.getByLabel('Measure').selectOption('bytes');
+  await choose(page.getByLabel('Measure'), 'bytes');
   await page.getByRole('link', { name: /collecting cost/ }).click();
   await page.locator('[data-test=find-note]').getByRole('button').click();
   await page.getByRole('button', { name: 'close' }).click();
@@ -303,22 +303,22 @@ test('of a type there are its sizes, what became of it, and every path that make
 test('the picture picks out a word, and says how much has it', async () => {
   await page.getByRole('button', { name: 'as a picture' }).click();
   await page.locator('[data-test=icicle] rect').first().waitFor();
-  await page.getByLabel('Measure').selectOption('objects');
-  await page.locator('[data-test=direction]').selectOption('entry');
-  await page.locator('[data-test=pick]').fill('split');
+  await choose(page.getByLabel('Measure'), 'objects');
+  await choose(page.locator('[data-test=direction]'), 'entry');
+  await page.locator('[data-test=pick] input').fill('split');
   const splits = KNOWN.filter(({ path }) => path[path.length - 1] === 'split').length;
   await page
     .locator('[data-test=picked]')
     .filter({ hasText: new RegExp(`cells, ${splits},`) })
     .waitFor();
   expect(await page.locator('[data-test=icicle] g.found').count()).toBeGreaterThan(0);
-  await page.getByLabel('Measure').selectOption('bytes');
+  await choose(page.getByLabel('Measure'), 'bytes');
   await page.getByRole('button', { name: 'as a table' }).click();
 });
 
 test('a find is completed by keyboard, saved, and offered again in another visit', async () => {
   const input = page.locator('[data-test=find] input');
-  const options = page.locator('[data-test=find-list] li');
+  const options = page.locator('[data-test=find-list] [role=option]');
   await input.fill('');
   await input.pressSequentially('!ty');
   await options.filter({ hasText: '!type=' }).first().waitFor();
@@ -338,7 +338,7 @@ test('a find is completed by keyboard, saved, and offered again in another visit
   await input.click();
   await page.locator('[data-test=save-find]').click();
   await page.reload();
-  await page.locator('[data-test=alloc-sites] tbody tr').first().waitFor();
+  await page.locator('[data-test=alloc-sites] tbody tr.row').first().waitFor();
   await input.click();
   await options.filter({ hasText: '!type=Float64Array' }).click();
   await settles(
@@ -352,7 +352,7 @@ test('a find is completed by keyboard, saved, and offered again in another visit
 });
 
 test('lines of the source come out of a folder, which is remembered', async () => {
-  await page.locator('[data-test=charge]').selectOption('ownFrame');
+  await choose(page.locator('[data-test=charge]'), 'ownFrame');
   await page.evaluate(async () => {
     const root = await navigator.storage.getDirectory();
     const folder = await (
@@ -364,9 +364,9 @@ test('lines of the source come out of a folder, which is remembered', async () =
     const picker = async (): Promise<FileSystemDirectoryHandle> => root.getDirectoryHandle('saltmarsh');
     Object.assign(globalThis, { showDirectoryPicker: picker });
   });
-  const choose = (): Promise<void> =>
+  const pickFirst = (): Promise<void> =>
     page.locator('[data-test=alloc-sites] tbody button', { hasText: 'parse' }).first().click();
-  await choose();
+  await pickFirst();
   await page.getByText('The recording carries no source of this file.').waitFor();
   await page.locator('[data-test=source-folder]').click();
   await page
@@ -380,8 +380,8 @@ test('lines of the source come out of a folder, which is remembered', async () =
     .filter({ hasText: /expected a file like saltmarsh\/tide\.js in “saltmarsh”/ })
     .waitFor();
   await page.reload();
-  await page.locator('[data-test=alloc-sites] tbody tr').first().waitFor();
-  await choose();
+  await page.locator('[data-test=alloc-sites] tbody tr.row').first().waitFor();
+  await pickFirst();
   await page
     .locator('[data-test=source] .here')
     .filter({ hasText: /^7wire line 7$/ })

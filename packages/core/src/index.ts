@@ -87,6 +87,7 @@ export * from './analysis/young-fill.ts';
 // Finding, reducing for drawing, trees of call paths, the ledger.
 export * from './query/complete-find.ts';
 export * from './query/downsample.ts';
+export * from './query/used-strip.ts';
 export * from './query/find-objects.ts';
 export * from './query/find-origins.ts';
 export * from './query/find-terms.ts';

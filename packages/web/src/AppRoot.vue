@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { onMounted } from 'vue';
 import { useTheme } from 'vuetify';
+import GuideCard from './guide/GuideCard.vue';
 
 const theme = useTheme();
 onMounted(() => {
@@ -13,5 +14,6 @@ onMounted(() => {
 <template>
   <v-app>
     <router-view />
+    <GuideCard />
   </v-app>
 </template>

@@ -8,6 +8,7 @@ import '@fontsource/ibm-plex-mono/latin-400.css';
 import '@fontsource/ibm-plex-mono/latin-500.css';
 import 'vuetify/styles/core';
 import './styles.css';
+import './vuetify-look.css';
 import { createPinia } from 'pinia';
 import { createApp } from 'vue';
 import AppRoot from './AppRoot.vue';

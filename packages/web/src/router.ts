@@ -1,6 +1,7 @@
 import { createRouter, createWebHistory } from 'vue-router';
 import HomeView from './home/HomeView.vue';
 import { QUESTIONS } from './questions/registry.ts';
+import WordsView from './words/WordsView.vue';
 import WorkspaceView from './workspace/WorkspaceView.vue';
 
 /** The addresses of the page. */
@@ -8,6 +9,7 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', component: HomeView },
+    { path: '/words', component: WordsView },
     {
       path: `/recording/:id/:view(${QUESTIONS.map(({ id }) => id).join('|')})?`,
       name: 'recording',

@@ -1,5 +1,6 @@
 import { createVuetify } from 'vuetify';
 import { aliases, mdi } from 'vuetify/iconsets/mdi-svg';
+import { COMPONENT_DEFAULTS } from './component-defaults.ts';
 
 /**
  * Our two themes: ink on warm paper, and the same roles at night. `styles.css` has the tokens Vuetify has no name for.
@@ -41,13 +42,5 @@ export const vuetify = createVuetify({
     },
   },
   icons: { defaultSet: 'mdi', aliases, sets: { mdi } },
-  defaults: {
-    VBtn: { variant: 'outlined', density: 'comfortable', rounded: 0, ripple: false, class: 'plain-button' },
-    VTextField: { variant: 'underlined', density: 'compact', hideDetails: true },
-    VSelect: { variant: 'underlined', density: 'compact', hideDetails: true },
-    VCard: { rounded: 0, elevation: 0, border: true },
-    VAlert: { rounded: 0, variant: 'outlined', density: 'compact' },
-    VProgressLinear: { color: 'primary', height: 3 },
-    VTooltip: { openDelay: 300 },
-  },
+  defaults: COMPONENT_DEFAULTS,
 });

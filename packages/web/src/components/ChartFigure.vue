@@ -1,13 +1,19 @@
 <script setup lang="ts">
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { drawQueue } from '../charts/draw-queue.ts';
+import TermText from '../words/TermText.vue';
+import PlainTable from './PlainTable.vue';
 
 /** A drawn chart with its text alternative and, on request, the table that holds the same figures. */
 const props = defineProps<{
   title: string;
+  /** Word of docs/words.md that explains the title. */
+  term?: string;
   /** What the chart says, for those who do not see it. */
   text: string;
+  /** Height of the drawing in pixels, or the least of it where it fills the room there is. */
   height: number;
+  fill?: boolean;
   draw: (svg: SVGSVGElement, width: number, height: number) => void;
   columns: readonly string[];
   rows: readonly (readonly string[])[];
@@ -18,8 +24,7 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{ pick: [event: MouseEvent]; go: [row: number] }>();
 
-const MOST_ROWS = 500;
-const frame = ref<HTMLElement | null>(null);
+const plot = ref<HTMLElement | null>(null);
 const drawing = ref<SVGSVGElement | null>(null);
 const asTable = ref(false);
 let observer: ResizeObserver | null = null;
@@ -31,13 +36,13 @@ function redraw(): void {
 }
 
 function drawNow(): void {
-  const width = frame.value?.clientWidth ?? 0;
-  if (drawing.value !== null && width > 0) props.draw(drawing.value, width, props.height);
+  const { clientWidth: width = 0, clientHeight: height = 0 } = plot.value ?? {};
+  if (drawing.value !== null && width > 0) props.draw(drawing.value, width, props.fill ? height : props.height);
 }
 
 onMounted(() => {
   observer = new ResizeObserver(redraw);
-  if (frame.value !== null) observer.observe(frame.value);
+  if (plot.value !== null) observer.observe(plot.value);
 });
 onBeforeUnmount(() => {
   observer?.disconnect();
@@ -47,53 +52,21 @@ watch(() => [props.draw, props.height, asTable.value], redraw, { flush: 'post' }
 </script>
 
 <template>
-  <figure ref="frame" class="figure">
+  <figure class="figure" :class="{ fill }">
     <figcaption>
-      <h3>{{ title }}</h3>
+      <h3>
+        <TermText v-if="term" :word="term">{{ title }}</TermText><template v-else>{{ title }}</template>
+      </h3>
       <slot name="beside" />
-      <button type="button" class="linklike quiet" :aria-pressed="asTable" @click="asTable = !asTable">
+      <v-btn variant="plain" class="quiet" :aria-pressed="asTable" @click="asTable = !asTable">
         {{ asTable ? 'as a chart' : 'as a table' }}
-      </button>
+      </v-btn>
     </figcaption>
-    <svg
-      v-show="!asTable"
-      ref="drawing"
-      :class="name"
-      :height="height"
-      role="img"
-      :aria-label="text"
-      @click="emit('pick', $event)"
-    />
-    <div
-      v-if="asTable"
-      class="scroll"
-      :style="{ height: `${height}px` }"
-      tabindex="0"
-      role="region"
-      :aria-label="`${title}, as a table`"
-    >
-      <table class="dense">
-        <thead>
-          <tr>
-            <th v-for="column in columns" :key="column" scope="col">{{ column }}</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="(row, place) in rows.slice(0, MOST_ROWS)" :key="place">
-            <td v-for="(cell, at) in row" :key="at">
-              <button
-                v-if="goTitle && at === 0"
-                type="button"
-                class="linklike"
-                :title="goTitle"
-                @click="emit('go', place)"
-              >
-                {{ cell }}</button><template v-else>{{ cell }}</template>
-            </td>
-          </tr>
-        </tbody>
-      </table>
-      <p v-if="rows.length > MOST_ROWS" class="quiet">and {{ rows.length - MOST_ROWS }} more</p>
+    <div ref="plot" class="plot" :style="fill ? { minHeight: `${height}px` } : { height: `${height}px` }">
+      <svg v-show="!asTable" ref="drawing" :class="name" role="img" :aria-label="text" @click="emit('pick', $event)" />
+      <div v-if="asTable" class="table" tabindex="0" role="region" :aria-label="`${title}, as a table`">
+        <PlainTable :columns="columns" :rows="rows" :go-title="goTitle" @go="(row) => emit('go', row)" />
+      </div>
     </div>
   </figure>
 </template>
@@ -108,7 +81,7 @@ figcaption {
   gap: 14px;
   align-items: baseline;
 }
-figcaption button {
+figcaption > :last-child {
   margin-left: auto;
   font-size: 12px;
   white-space: nowrap;
@@ -116,11 +89,21 @@ figcaption button {
 h3 {
   white-space: nowrap;
 }
-svg {
+.fill {
+  display: flex;
+  flex-direction: column;
+  flex: 1 1 auto;
+}
+/* What is drawn does not give the plot its size. */
+.plot {
+  position: relative;
+  flex: 1 1 auto;
+}
+svg,
+.table {
+  position: absolute;
+  inset: 0;
   display: block;
   width: 100%;
-}
-.scroll {
-  overflow: auto;
 }
 </style>

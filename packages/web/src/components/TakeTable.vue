@@ -27,11 +27,13 @@ const save = (): void => saveBlob(new Blob([props.csv()], { type: 'text/csv' }),
 </script>
 
 <template>
-  <p class="quiet condensed take">
-    <span role="status">{{ told }}</span> <button type="button" class="linklike" @click="copy">copy the table</button
-    >{{ ' ' }}
-    <button type="button" class="linklike" data-test="csv" @click="save">save as CSV</button>
-  </p>
+  <div class="quiet condensed take">
+    <slot />
+    <span role="status" class="told">{{ told }}</span>
+    <slot name="columns" />
+    <v-btn variant="plain" @click="copy">copy the table</v-btn>
+    <v-btn variant="plain" data-test="csv" @click="save">save as CSV</v-btn>
+  </div>
 </template>
 
 <style scoped>
@@ -40,6 +42,9 @@ const save = (): void => saveBlob(new Blob([props.csv()], { type: 'text/csv' }),
   font-size: 12px;
   display: flex;
   gap: 12px;
-  justify-content: flex-end;
+  align-items: baseline;
+}
+.told {
+  margin-left: auto;
 }
 </style>

@@ -13,9 +13,9 @@ function change(): void {
 </script>
 
 <template>
-  <button class="switch linklike quiet" type="button" @click="change">
+  <v-btn variant="plain" class="switch quiet" @click="change">
     {{ isNight ? 'day colours' : 'night colours' }}
-  </button>
+  </v-btn>
 </template>
 
 <style scoped>

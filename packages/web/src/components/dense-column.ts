@@ -2,6 +2,10 @@
 export interface DenseColumn<T> {
   readonly key: string;
   readonly title: string;
+  /** Word of docs/words.md that explains it. */
+  readonly term?: string | undefined;
+  /** What saved values are counted in: `bytes`, `ms`; missing where they have no unit. */
+  readonly unit?: string;
   /** Text of the cell, when no slot draws it. */
   readonly text?: (row: T) => string;
   /** Exact value, shown when the pointer rests on the cell. */

@@ -1,25 +1,27 @@
 <script setup lang="ts">
-import { formatBytes, formatDuration } from '@brisk-heron/core';
+import { formatBytes } from '@brisk-heron/core';
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import HeronMark from '../components/HeronMark.vue';
 import ProgressLine from '../components/ProgressLine.vue';
 import ThemeSwitch from '../components/ThemeSwitch.vue';
-import { shortRuntime } from '../components/figures.ts';
 import type { RecordingRow } from '../db/heron-db.ts';
+import { GUIDE_SAMPLES, useGuide } from '../stores/guide.ts';
 import { liveId, useLibrary } from '../stores/library.ts';
 import RecordingDialogs from './RecordingDialogs.vue';
-import RecordingStrip from './RecordingStrip.vue';
+import RecordingsTable from './RecordingsTable.vue';
+import SampleList from './SampleList.vue';
 import StreamTable from './StreamTable.vue';
-import { when } from './when.ts';
 
 const ASK_MS = 2000;
 const library = useLibrary();
+const guide = useGuide();
 const router = useRouter();
 const over = ref(false);
-const picker = ref<HTMLInputElement | null>(null);
+const picker = ref<{ readonly $el: HTMLElement } | null>(null);
+const picked = ref<File[]>([]);
 const renaming = ref<RecordingRow | null>(null);
-const deleting = ref<RecordingRow | null>(null);
+const deleting = ref<readonly RecordingRow[]>([]);
 let timer = 0;
 
 const recordings = computed(() => library.recordings?.filter((row) => row.id !== library.importingId) ?? null);
@@ -31,6 +33,8 @@ const onServer = computed(() =>
 
 onMounted(() => {
   document.title = 'Brisk Heron';
+  // Where files are put, by whoever drives the page: the input itself.
+  picker.value?.$el.querySelector('input')?.setAttribute('data-test', 'file');
   library.listen();
   void library.askServer();
   timer = window.setInterval(() => void library.askServer(), ASK_MS);
@@ -41,7 +45,7 @@ onBeforeUnmount(() => window.clearInterval(timer));
 const firstSteps = computed(() => {
   const steps = [
     ...(connected.value.length > 0 ? ['open the connected program above'] : []),
-    ...(library.samples.length > 0 ? ['open a sample on the right'] : []),
+    ...(library.samples.length > 0 ? ['open a sample below'] : []),
     'drop a GC log anywhere on this page',
   ].join(', or ');
   return `${steps[0]!.toUpperCase()}${steps.slice(1)}.`;
@@ -60,14 +64,27 @@ async function takeSample(name: string): Promise<void> {
   if (id !== null) open(id);
 }
 
+const hasGuide = computed(() => library.samples.some(({ file }) => file === GUIDE_SAMPLES.growing));
+async function startHere(): Promise<void> {
+  const id = await library.openSample(GUIDE_SAMPLES.growing);
+  if (id === null) return;
+  guide.go(0);
+  open(id);
+}
+
 function drop(event: DragEvent): void {
   over.value = false;
   void take([...(event.dataTransfer?.files ?? [])]);
 }
 
+function closeDialogs(): void {
+  renaming.value = null;
+  deleting.value = [];
+}
+
 function pick(): void {
-  const files = [...(picker.value?.files ?? [])];
-  if (picker.value !== null) picker.value.value = '';
+  const files = picked.value;
+  picked.value = [];
   void take(files);
 }
 </script>
@@ -108,7 +125,7 @@ function pick(): void {
             :text="library.problem"
             @click:close="library.problem = ''"
           />
-          <div v-if="library.importing" class="importing">
+          <div v-if="library.importing && recordings?.length === 0" class="importing">
             <ProgressLine :progress="library.importing" />
             <v-btn @click="library.cancelImport()">Cancel</v-btn>
           </div>
@@ -120,45 +137,12 @@ function pick(): void {
           <p v-else-if="recordings.length === 0 && !library.importing" class="quiet">
             None in this browser yet. {{ firstSteps }}
           </p>
-          <table v-else-if="recordings.length > 0" class="dense">
-            <thead>
-              <tr>
-                <th scope="col">recording</th>
-                <th scope="col" class="text">verdict</th>
-                <th scope="col" class="text strip">memory</th>
-                <th scope="col">when</th>
-                <th scope="col">length</th>
-                <th scope="col">size</th>
-                <th scope="col"><span class="visually-hidden">actions</span></th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="row in recordings" :key="row.id" data-test="recording-row">
-                <td class="who">
-                  <router-link :to="{ name: 'recording', params: { id: row.id, view: 'growth' } }">{{
-                    row.name || row.program
-                  }}</router-link><br /><span class="quiet" :title="row.runtime">{{ shortRuntime(row.runtime) }}</span>
-                </td>
-                <td class="text verdict" :title="row.sentence">
-                  {{ row.sentence || 'not read to its end'
-                  }}<template v-if="row.missing"
-                    ><br /><span class="urgent" data-test="row-missing" :title="row.missing"
-                      >Of a part only. {{ row.missing }}</span
-                    ></template
-                  >
-                </td>
-                <td class="text strip"><RecordingStrip :values="row.strip" /></td>
-                <td>{{ when(row.startedEpochMs) }}</td>
-                <td>{{ formatDuration(row.durationMs) }}</td>
-                <td>{{ formatBytes(row.bytes) }}</td>
-                <td class="actions">
-                  <button type="button" class="linklike" @click="renaming = row">rename</button>
-                  <button type="button" class="linklike" @click="library.exportRecording(row.id)">export</button>
-                  <button type="button" class="linklike" @click="deleting = row">delete</button>
-                </td>
-              </tr>
-            </tbody>
-          </table>
+          <RecordingsTable
+            v-else-if="recordings.length > 0"
+            :recordings="recordings"
+            @rename="(row) => (renaming = row)"
+            @remove="(rows) => (deleting = rows)"
+          />
         </section>
 
         <p v-if="library.use" class="quiet store" data-test="store">
@@ -171,12 +155,19 @@ function pick(): void {
           >
           <template v-if="!library.use.persistent">
             It may drop recordings when the disk gets short.
-            <button type="button" class="linklike" data-test="keep" @click="library.askToKeep()">
-              ask it to keep them
-            </button></template
+            <v-btn variant="plain" data-test="keep" @click="library.askToKeep()"> ask it to keep them </v-btn></template
           >
           <template v-else> It keeps them until you delete them.</template>
         </p>
+
+        <section v-if="library.samples.length > 0" data-test="samples">
+          <h2>Samples to look at</h2>
+          <p v-if="hasGuide" class="start">
+            <v-btn data-test="start-here" @click="startHere">Start here</v-btn>
+            <span class="quiet">a memory leak, from the first question to the fix, in five steps</span>
+          </p>
+          <SampleList :samples="library.samples" @take="({ file }) => takeSample(file)" />
+        </section>
 
         <section v-if="onServer.length > 0">
           <h2>Recorded by this server before</h2>
@@ -192,16 +183,15 @@ function pick(): void {
               CPython, Ruby); plain or .gz; parts of a rotated log together</span
             >
           </p>
-          <v-btn @click="picker?.click()">Choose files</v-btn>
-          <input
+          <v-btn @click="picker?.$el.querySelector('input')?.click()">Choose files</v-btn>
+          <v-file-input
             ref="picker"
-            type="file"
-            multiple
+            v-model="picked"
             class="visually-hidden"
+            multiple
             tabindex="-1"
-            aria-label="Choose files"
-            data-test="file"
-            @change="pick"
+            label="Choose files"
+            @update:model-value="pick"
           />
         </div>
         <section>
@@ -215,16 +205,6 @@ function pick(): void {
             >) can be dropped on this page.
           </p>
         </section>
-        <section v-if="library.samples.length > 0" data-test="samples">
-          <h3>Samples to look at</h3>
-          <ul>
-            <li v-for="sample in library.samples" :key="sample">
-              <button type="button" class="linklike" @click="takeSample(sample)">
-                {{ sample.replace(/\.(heron|log)$/, '') }}
-              </button>
-            </li>
-          </ul>
-        </section>
         <p v-if="library.serverRefuses" class="urgent" role="status">
           The server does not know this browser any more. Open the address that the command line printed, which carries
           a token once.
@@ -235,7 +215,7 @@ function pick(): void {
       </aside>
     </div>
 
-    <RecordingDialogs :renaming="renaming" :deleting="deleting" @done="renaming = deleting = null" />
+    <RecordingDialogs :renaming="renaming" :deleting="deleting" @done="closeDialogs" />
   </v-main>
 </template>
 
@@ -272,26 +252,11 @@ h2 {
   font-size: 13px;
   margin: -14px 0 26px;
 }
-.who {
-  max-width: 220px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  line-height: 1.3;
-}
-.who .quiet {
-  font-size: 12px;
-}
-.verdict {
-  min-width: 180px;
-  width: 60%;
-  white-space: normal !important;
-  line-height: 1.3;
-  font-size: 13px;
-}
-.actions button {
-  margin-left: 8px;
-  color: var(--ink-2);
-  font-size: 12.5px;
+.start {
+  display: flex;
+  gap: 12px;
+  align-items: baseline;
+  margin: 6px 0 10px;
 }
 .drop {
   border: 1.5px dashed var(--ink-2);
@@ -312,10 +277,6 @@ pre {
   white-space: pre-wrap;
   font-size: 11px;
 }
-ul {
-  padding-left: 18px;
-  margin: 4px 0;
-}
 .importing {
   max-width: 520px;
   margin-bottom: 16px;
@@ -324,12 +285,6 @@ ul {
   margin-top: 10px;
 }
 @media (max-width: 1100px) {
-  .strip {
-    display: none;
-  }
-  .who {
-    max-width: 150px;
-  }
   .columns {
     grid-template-columns: minmax(0, 1fr) 230px;
     gap: 24px;

@@ -4,7 +4,7 @@ import type { RecordingRow } from '../db/heron-db.ts';
 import { useLibrary } from '../stores/library.ts';
 
 /** Asks for a recording's new name, or whether it is to be deleted. */
-const props = defineProps<{ renaming: RecordingRow | null; deleting: RecordingRow | null }>();
+const props = defineProps<{ renaming: RecordingRow | null; deleting: readonly RecordingRow[] }>();
 const emit = defineEmits<{ done: [] }>();
 const library = useLibrary();
 const newName = ref('');
@@ -22,7 +22,7 @@ async function finishRename(): Promise<void> {
 }
 
 async function finishDelete(): Promise<void> {
-  if (props.deleting !== null) await library.remove(props.deleting.id);
+  for (const { id } of props.deleting) await library.remove(id);
   emit('done');
 }
 </script>
@@ -39,11 +39,14 @@ async function finishDelete(): Promise<void> {
       </form>
     </v-card>
   </v-dialog>
-  <v-dialog :model-value="deleting !== null" max-width="420" @update:model-value="emit('done')">
+  <v-dialog :model-value="deleting.length > 0" max-width="420" @update:model-value="emit('done')">
     <v-card>
       <div class="dialog">
-        <h2>Delete “{{ deleting?.name }}”?</h2>
-        <p>It is removed from this browser and cannot be brought back. Export it first to keep it as a file.</p>
+        <h2>{{ deleting.length > 1 ? `Delete ${deleting.length} recordings?` : `Delete “${deleting[0]?.name}”?` }}</h2>
+        <p>
+          {{ deleting.length > 1 ? 'They are' : 'It is' }} removed from this browser and cannot be brought back. Export
+          first what you want to keep.
+        </p>
         <div class="buttons">
           <v-btn data-test="delete" @click="finishDelete">Delete</v-btn
           ><v-btn variant="text" @click="emit('done')">Keep it</v-btn>

@@ -11,7 +11,7 @@ defineProps<{ streams: readonly ServerStream[]; since: string; recorded: string;
 </script>
 
 <template>
-  <table class="dense">
+  <v-table class="dense">
     <thead>
       <tr>
         <th scope="col">program</th>
@@ -34,7 +34,7 @@ defineProps<{ streams: readonly ServerStream[]; since: string; recorded: string;
         <td>{{ formatBytes(stream.bytes) }}</td>
       </tr>
     </tbody>
-  </table>
+  </v-table>
 </template>
 
 <style scoped>

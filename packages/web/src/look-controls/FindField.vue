@@ -32,6 +32,8 @@ const optionId = (place: number): string => `find-option-${place}`;
 let turn = 0;
 
 onMounted(async () => {
+  // The component's own role would stand on what surrounds the input.
+  input()?.setAttribute('role', 'combobox');
   saved.value = await savedFinds(db);
 });
 
@@ -125,37 +127,40 @@ function parts(option: string): readonly [string, string, string] {
 
 <template>
   <div ref="frame" class="find" data-test="find" @focusout="left">
-    <input
+    <v-text-field
       v-model="workspace.find"
-      class="field"
-      placeholder="Find a function, file, type, size> …"
+      placeholder="Find a function, file, line, type, size> …"
       aria-label="Find"
       :title="HINT"
       spellcheck="false"
       autocomplete="off"
-      role="combobox"
       aria-autocomplete="list"
       :aria-expanded="isShown"
       aria-controls="find-options"
       :aria-activedescendant="active >= 0 ? optionId(active) : undefined"
+      :error="problem !== '' && !isShown"
       :aria-invalid="problem !== '' && !isShown"
       aria-describedby="find-problem"
       @input="typed"
       @focus="typed"
       @click="typed"
       @keydown="key"
-    />
-    <button v-if="text !== ''" type="button" class="linklike quiet clear" @click="workspace.find = ''">clear</button>
+    >
+      <template #append-inner>
+        <v-btn v-if="text !== ''" variant="plain" class="quiet clear" @click.stop="workspace.find = ''">clear</v-btn>
+      </template>
+    </v-text-field>
     <p id="find-problem" class="condensed problem" role="status">{{ isShown ? '' : problem }}</p>
-    <div v-show="isShown" class="list condensed" data-test="find-list">
-      <ul id="find-options" role="listbox" aria-label="What may be found">
-        <li
+    <v-sheet v-show="isShown" class="list condensed" data-test="find-list">
+      <v-list id="find-options" role="listbox" aria-label="What may be found">
+        <v-list-item
           v-for="(option, place) in options"
           :id="optionId(place)"
           :key="option.text"
           role="option"
+          tabindex="-1"
           :aria-selected="place === active"
-          :class="{ active: place === active }"
+          :active="place === active"
           @pointerdown.prevent
           @click="take(option)"
         >
@@ -164,27 +169,30 @@ function parts(option: string): readonly [string, string, string] {
               ><b v-if="at === 1">{{ part }}</b
               ><template v-else>{{ part }}</template></template
             ></span
-          ><span class="quiet">{{ option.hint }}</span>
-        </li>
-      </ul>
-      <button
+          >
+          <template #append
+            ><span class="quiet">{{ option.hint }}</span></template
+          >
+        </v-list-item>
+      </v-list>
+      <v-btn
         v-if="canSave"
-        type="button"
-        class="linklike quiet more"
+        variant="plain"
+        class="quiet more"
         data-test="save-find"
         @click="keep([text.trim(), ...saved])"
       >
         save this find
-      </button>
-      <button
+      </v-btn>
+      <v-btn
         v-else-if="saved.includes(text.trim())"
-        type="button"
-        class="linklike quiet more"
+        variant="plain"
+        class="quiet more"
         @click="keep(saved.filter((each) => each !== text.trim()))"
       >
         forget this saved find
-      </button>
-    </div>
+      </v-btn>
+    </v-sheet>
   </div>
 </template>
 
@@ -193,21 +201,6 @@ function parts(option: string): readonly [string, string, string] {
   position: relative;
   flex: 0 1 300px;
   margin-left: auto;
-}
-.find input {
-  width: 100%;
-  height: 28px;
-  padding-right: 40px;
-}
-.find input::placeholder {
-  color: var(--ink-2);
-  opacity: 1;
-}
-.clear {
-  position: absolute;
-  right: 2px;
-  top: 6px;
-  font-size: 12px;
 }
 /* What is wrong is said below the field without moving what stands there. */
 .problem {
@@ -235,25 +228,9 @@ function parts(option: string): readonly [string, string, string] {
   max-width: 520px;
   background: var(--paper);
   border: 1px solid var(--ink-2);
-  padding: 3px 0;
-  font-size: 13.5px;
-}
-ul {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-li {
-  display: flex;
-  gap: 18px;
-  justify-content: space-between;
-  padding: 2px 9px;
-  cursor: pointer;
-  white-space: nowrap;
-}
-li.active,
-li:hover {
-  background: var(--chosen);
+  max-height: 60vh;
+  overflow: auto;
+  padding-bottom: 3px;
 }
 .what {
   overflow: hidden;

@@ -6,7 +6,7 @@ import { useWorkspace } from '../stores/workspace.ts';
 const workspace = useWorkspace();
 const editing = ref(false);
 const text = ref('');
-const field = ref<HTMLInputElement | null>(null);
+const field = ref<{ focus(): void } | null>(null);
 const HINT =
   'folders, packages or patterns with *, separated by commas; !folder for what is not; empty: by the usual rules';
 
@@ -29,21 +29,20 @@ function settle(): void {
 </script>
 
 <template>
-  <button
+  <v-btn
     v-if="!editing"
-    type="button"
-    class="linklike"
+    variant="plain"
     :title="`What is your own code: ${(workspace.notebook.ownRules ?? workspace.overview?.ownRules ?? []).join(', ') || 'all but the runtime and dependencies'}`"
     data-test="own"
     @click="edit"
   >
     {{ workspace.notebook.ownRules ? 'by your rules' : 'by usual rules' }}
-  </button>
-  <input
+  </v-btn>
+  <v-text-field
     v-else
     ref="field"
     v-model="text"
-    class="field rules"
+    class="inline-field rules"
     aria-label="Rules for your own code"
     :placeholder="HINT"
     :title="HINT"

@@ -19,7 +19,7 @@ const emit = defineEmits<{ choose: [value: number | null] }>();
 const editing = ref(false);
 const text = ref('');
 const invalid = ref(false);
-const field = ref<HTMLInputElement | null>(null);
+const field = ref<{ focus(): void } | null>(null);
 
 async function edit(): Promise<void> {
   text.value = props.typed ? props.shown : '';
@@ -39,13 +39,14 @@ function settle(): void {
 </script>
 
 <template>
-  <button v-if="!editing" type="button" class="linklike" :title="hint" @click="edit">{{ shown }}</button>
-  <input
+  <v-btn v-if="!editing" variant="plain" :title="hint" @click="edit">{{ shown }}</v-btn>
+  <v-text-field
     v-else
     ref="field"
     v-model="text"
-    class="field setting"
+    class="inline-field setting"
     :aria-label="label"
+    :error="invalid"
     :aria-invalid="invalid"
     :placeholder="hint"
     :title="hint"

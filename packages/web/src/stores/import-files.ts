@@ -2,8 +2,16 @@ import type { Ref } from 'vue';
 import { WorkerClient } from '../worker/worker-client.ts';
 import type { importRunState } from './import-run.ts';
 
+/** Where what becomes of an import is told, and how an earlier one of a file is found. */
+export interface ImportTelling {
+  readonly problem: Ref<string>;
+  readonly told: Ref<string>;
+  /** Id of the recording that was made of a file; null for none. */
+  kept(fileName: string): Promise<string | null>;
+}
+
 /** Importing files that hold one run or several; what was done with them is told in `told`. */
-export function importFilesState(run: ReturnType<typeof importRunState>, problem: Ref<string>, told: Ref<string>) {
+export function importFilesState(run: ReturnType<typeof importRunState>, { problem, told, kept }: ImportTelling) {
   /**
    * Imports files, each run that they hold into a recording of its own; answers the new recording's id where there is
    * one, null when there are several, or when that failed or was cancelled.
@@ -43,5 +51,10 @@ export function importFilesState(run: ReturnType<typeof importRunState>, problem
     return importFiles([new File([await response.blob()], name)]);
   }
 
-  return { importFiles, importSample };
+  /** The recording of a sample: the one that is here already, or a new one. */
+  async function openSample(name: string): Promise<string | null> {
+    return (await kept(name)) ?? importSample(name);
+  }
+
+  return { importFiles, importSample, openSample };
 }

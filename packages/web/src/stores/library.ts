@@ -58,6 +58,12 @@ export const useLibrary = defineStore('library', () => {
    * Keeps what was noted beside a recording. By the page and not its worker, which may be busy when the page is left.
    */
   const keepNotebook = (id: string, notebook: Notebook): Promise<unknown> => db.recordings.update(id, { notebook });
+  async function kept(fileName: string): Promise<string | null> {
+    const rows = await db.recordings
+      .filter(({ parts, importing }) => !importing && parts[0]?.name === fileName)
+      .toArray();
+    return rows[0]?.id ?? null;
+  }
   const remove = (id: string): Promise<void> => db.removeRecording(id).then(store.look);
 
   return {
@@ -65,7 +71,7 @@ export const useLibrary = defineStore('library', () => {
     ...{ use: store.use, askToKeep: store.askToKeep },
     ...serverLists(),
     ...run,
-    ...importFilesState(run, problem, told),
+    ...importFilesState(run, { problem, told, kept }),
     ...exportState(problem),
   };
 });

@@ -35,6 +35,9 @@ export interface RailLine {
   readonly urgent: boolean;
 }
 
+/** A key, and what it does. */
+export type KeyWords = readonly [key: string, meaning: string];
+
 /** A question of the rail: one folder, and one line in the registry (docs/adding-a-question.md). */
 export interface Question {
   /** As it stands in the address. */
@@ -46,4 +49,6 @@ export interface Question {
   readonly line: (overview: Overview) => RailLine;
   readonly state: () => QuestionState;
   readonly view: Component;
+  /** Keys that act in its view. */
+  readonly keys?: readonly KeyWords[];
 }

@@ -1,12 +1,4 @@
-import {
-  binExtremes,
-  overviewOf,
-  overviewSentence,
-  type Study,
-  usedSeries,
-  WHOLE_SIDE,
-  wholeSpan,
-} from '@brisk-heron/core';
+import { overviewOf, overviewSentence, type Study, usedStrip, WHOLE_SIDE } from '@brisk-heron/core';
 import type { RecordingRow } from '../db/heron-db.ts';
 
 const STRIP_SLICES = 80;
@@ -18,14 +10,12 @@ export function summaryOf(
   const side = study.side(WHOLE_SIDE);
   const { recording } = side;
   const overview = overviewOf(side.subject, side.look());
-  const used = usedSeries(recording);
-  const { high } = binExtremes(used.tMs, used.bytes, wholeSpan(recording), STRIP_SLICES);
   return {
     program: recording.program,
     runtime: [recording.runtime, recording.collector].filter((text) => text !== '').join(', '),
     durationMs: recording.durationMs,
     verdictKind: overview.verdict,
     sentence: overviewSentence(overview),
-    strip: Array.from(high, (bytes) => (Number.isFinite(bytes) ? bytes : 0)),
+    strip: usedStrip(recording, STRIP_SLICES),
   };
 }

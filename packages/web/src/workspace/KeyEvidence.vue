@@ -72,7 +72,7 @@ const grows = computed(() => props.detail.row.growthLow > 0);
     >
       <path :d="sparkPath(detail.row.liveBytes, WIDTH, 46)" fill="none" stroke="var(--kept)" stroke-width="1.8" />
     </svg>
-    <table class="dense facts">
+    <v-table class="dense facts">
       <tbody>
         <tr>
           <td>adds to the floor</td>
@@ -125,7 +125,7 @@ const grows = computed(() => props.detail.row.growthLow > 0);
           <td>{{ countText(detail.row.samples) }}</td>
         </tr>
       </tbody>
-    </table>
+    </v-table>
     <p class="quiet">
       Kept means alive and older than {{ formatDuration(detail.settleMs) }}, the settle time.
       {{
@@ -181,12 +181,5 @@ h3 {
 .actions {
   display: flex;
   gap: 8px;
-}
-.facts td:first-child {
-  color: var(--ink-2);
-}
-.facts td {
-  padding: 2px 4px;
-  white-space: normal;
 }
 </style>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
+import InlineSelect from '../components/InlineSelect.vue';
 import { settingBytes } from '../components/figures.ts';
 import { type RecorderCommand, useWorkspace } from '../stores/workspace.ts';
 
@@ -9,7 +10,13 @@ import { type RecorderCommand, useWorkspace } from '../stores/workspace.ts';
  */
 const workspace = useWorkspace();
 const label = ref('');
-const EVERY_SECONDS = [10, 30, 60, 300];
+const EVERY: readonly (readonly [number, string])[] = [
+  [0, 'never'],
+  [10, '10 s'],
+  [30, '30 s'],
+  [60, '1 min'],
+  [300, '5 min'],
+];
 const told = ref('');
 
 async function say(command: RecorderCommand, done: string): Promise<void> {
@@ -30,13 +37,11 @@ const intervals = computed(() =>
     .sort((a, b) => a - b),
 );
 
-function chooseInterval(event: Event): void {
-  const bytes = Number((event.target as HTMLSelectElement).value);
+function chooseInterval(bytes: number): void {
   void say({ do: 'interval', bytes }, `samples every ${settingBytes(bytes)} are on their way`);
 }
 
-function keepEvery(event: Event): void {
-  const seconds = Number((event.target as HTMLSelectElement).value);
+function keepEvery(seconds: number): void {
   workspace.momentEveryMs = seconds > 0 ? seconds * 1000 : null;
 }
 
@@ -65,18 +70,18 @@ function mark(): void {
       <v-btn type="submit" data-test="mark" title="Key m">Mark now</v-btn>
     </template>
     <div v-if="isAsked" class="asks">
-      <button
-        type="button"
-        class="linklike quiet condensed"
+      <v-btn
+        variant="plain"
+        class="quiet condensed"
         title="A full collection now: the next floor point"
         @click="say({ do: 'collect' }, 'a collection is on its way')"
       >
         collect now
-      </button>
-      <button
+      </v-btn>
+      <v-btn
         v-if="births === 'on' || births === 'off'"
-        type="button"
-        class="linklike quiet condensed"
+        variant="plain"
+        class="quiet condensed"
         title="Objects known so far stay followed either way"
         @click="
           say(
@@ -86,37 +91,34 @@ function mark(): void {
         "
       >
         {{ births === 'off' ? 'watch births' : 'stop births' }}
-      </button>
-      <label v-if="births === 'on' || births === 'off'" class="quiet condensed"
-        >every
-        <select
+      </v-btn>
+      <span v-if="births === 'on' || births === 'off'" class="quiet condensed"
+        >every{{ ' ' }}
+        <InlineSelect
           :value="interval"
+          :options="intervals.map((bytes) => [bytes, settingBytes(bytes)] as const)"
+          label="Mean distance of samples"
           title="Mean distance of samples in bytes allocated; closer costs more"
-          @change="chooseInterval"
-        >
-          <option v-for="bytes in intervals" :key="bytes" :value="bytes">{{ settingBytes(bytes) }}</option>
-        </select></label
-      >
+          @choose="chooseInterval"
+      /></span>
     </div>
     <div class="asks quiet condensed">
-      <button
-        type="button"
-        class="linklike"
+      <v-btn
+        variant="plain"
         title="Keeps what lives now under its time, to be looked at and compared later"
         data-test="keep-moment"
         @click="workspace.keepMoment(workspace.durationMs)"
       >
         keep this moment
-      </button>
-      <label
-        >every
-        <select :value="(workspace.momentEveryMs ?? 0) / 1000" aria-label="Keep a moment every" @change="keepEvery">
-          <option :value="0">never</option>
-          <option v-for="seconds in EVERY_SECONDS" :key="seconds" :value="seconds">
-            {{ seconds < 60 ? `${seconds} s` : `${seconds / 60} min` }}
-          </option>
-        </select></label
-      >
+      </v-btn>
+      <span
+        >every{{ ' ' }}
+        <InlineSelect
+          :value="(workspace.momentEveryMs ?? 0) / 1000"
+          :options="EVERY"
+          label="Keep a moment every"
+          @choose="keepEvery"
+      /></span>
     </div>
     <span class="told quiet condensed" role="status">{{ told }}</span>
   </form>
@@ -144,12 +146,6 @@ function mark(): void {
   display: flex;
   gap: 12px;
   white-space: nowrap;
-}
-select {
-  font: inherit;
-  color: inherit;
-  background: var(--paper);
-  border: 1px solid var(--rule);
 }
 .told {
   width: 100%;

@@ -10,6 +10,7 @@ import {
 } from '@brisk-heron/core';
 import { computed, ref, watch } from 'vue';
 import KeyName from '../components/KeyName.vue';
+import InlineSelect from '../components/InlineSelect.vue';
 import TakeTable from '../components/TakeTable.vue';
 import { CHARGE_WORDS, countText, exactBytes, plusMinus, shortType } from '../components/figures.ts';
 import ChargeControl from '../look-controls/ChargeControl.vue';
@@ -63,9 +64,18 @@ function csv(): string {
   );
 }
 
-function compareWith(text: string): void {
-  workspace.lookInto(props.answer.tMs, null, text === '' ? null : Number(text));
-}
+/** An instant before every recording: none is chosen. */
+const NO_MOMENT = -1e15;
+const againstOptions = computed<(readonly [number, string])[]>(() => [
+  [NO_MOMENT, 'no other moment'],
+  ...(against.value !== null && !others.value.some(({ tMs }) => tMs === against.value)
+    ? [[against.value, formatClock(against.value, true)] as const]
+    : []),
+  ...others.value.map(({ tMs, name: called }) => {
+    const clock = formatClock(tMs, true);
+    return [tMs, called === clock ? called : `${called} (${clock})`] as const;
+  }),
+]);
 </script>
 
 <template>
@@ -85,36 +95,26 @@ function compareWith(text: string): void {
           : `about ${countText(answer.total.count)} objects, ${answer.total.samples.toLocaleString('en')} seen`
       }}<template v-if="workspace.find"> that match “{{ workspace.find }}”</template>
       <template v-if="answer.band"
-        >. <button type="button" class="linklike" @click="workspace.lookInto(answer.tMs)">every age</button></template
+        >. <v-btn variant="plain" @click="workspace.lookInto(answer.tMs)">every age</v-btn></template
       >
     </p>
     <form class="keep condensed" @submit.prevent="workspace.keepMoment(answer.tMs, name)">
-      <input v-model="name" class="field" aria-label="Name of the moment" placeholder="name" maxlength="200" />
-      <button type="submit" class="linklike">{{ kept ? 'rename' : 'keep this moment' }}</button>
-      <button v-if="kept" type="button" class="linklike quiet" @click="workspace.dropMoment(answer.tMs)">
-        drop it
-      </button>
+      <v-text-field v-model="name" aria-label="Name of the moment" placeholder="name" maxlength="200" />
+      <v-btn variant="plain" type="submit">{{ kept ? 'rename' : 'keep this moment' }}</v-btn>
+      <v-btn v-if="kept" variant="plain" class="quiet" @click="workspace.dropMoment(answer.tMs)"> drop it </v-btn>
     </form>
-    <label v-if="others.length > 0 || against !== null" class="condensed"
-      >compared with
-      <select
-        class="field against"
+    <span v-if="others.length > 0 || against !== null" class="condensed"
+      >compared with{{ ' ' }}
+      <InlineSelect
         data-test="against"
-        :value="against ?? ''"
-        @change="compareWith(($event.target as HTMLSelectElement).value)"
-      >
-        <option value="">no other moment</option>
-        <option v-if="against !== null && !others.some(({ tMs }) => tMs === against)" :value="against">
-          {{ formatClock(against, true) }}
-        </option>
-        <option v-for="moment in others" :key="moment.tMs" :value="moment.tMs">
-          {{ moment.name
-          }}{{ moment.name === formatClock(moment.tMs, true) ? '' : ` (${formatClock(moment.tMs, true)})` }}
-        </option>
-      </select>
-    </label>
+        label="Compared with"
+        :value="against ?? NO_MOMENT"
+        :options="againstOptions"
+        @choose="(tMs) => workspace.lookInto(answer.tMs, null, tMs === NO_MOMENT ? null : tMs)"
+      />
+    </span>
     <h3><ChargeControl text="By" /></h3>
-    <table v-if="answer.against" class="dense changes" data-test="changes">
+    <v-table v-if="answer.against" class="dense changes" data-test="changes">
       <caption class="quiet condensed">
         from
         {{
@@ -149,8 +149,8 @@ function compareWith(text: string): void {
           </td>
         </tr>
       </tbody>
-    </table>
-    <table v-else class="dense" data-test="content">
+    </v-table>
+    <v-table v-else class="dense" data-test="content">
       <tbody>
         <tr v-for="row in answer.rows.slice(0, MOST_ROWS)" :key="row.key">
           <td class="wide">
@@ -176,7 +176,7 @@ function compareWith(text: string): void {
           <td colspan="3" class="text quiet">and {{ answer.keyCount - MOST_ROWS }} more</td>
         </tr>
       </tbody>
-    </table>
+    </v-table>
     <TakeTable
       v-if="(answer.against?.rows ?? answer.rows).length > 0"
       :csv="csv"
@@ -184,7 +184,7 @@ function compareWith(text: string): void {
     />
     <template v-if="!answer.against && answer.bands.length > 0 && band === null">
       <h3>By time of birth</h3>
-      <table class="dense" data-test="bands">
+      <v-table class="dense" data-test="bands">
         <tbody>
           <tr v-for="part in answer.bands" :key="part.key">
             <td class="wide">
@@ -200,7 +200,7 @@ function compareWith(text: string): void {
             </td>
           </tr>
         </tbody>
-      </table>
+      </v-table>
     </template>
   </div>
 </template>
@@ -219,11 +219,8 @@ h3 {
   gap: 10px;
   margin: 6px 0;
 }
-.keep input {
+.keep .v-input {
   flex: 1;
-}
-.against {
-  max-width: 200px;
 }
 .share {
   width: 64px;

@@ -38,17 +38,16 @@ async function go(step: PauseStep, text: string): Promise<void> {
       }}{{ detail.line === null ? '' : ` · line ${detail.line}` }}
     </p>
     <p class="steps condensed">
-      <button
+      <v-btn
         v-for="{ step, key, text } in STEPS"
         :key="step"
-        type="button"
-        class="linklike"
+        variant="plain"
         :title="`key ${key}`"
         :data-test="`step-${step}`"
         @click="go(step, text)"
       >
         {{ text }}
-      </button>
+      </v-btn>
     </p>
     <p v-if="ended" class="quiet ended" role="status">{{ ended }}</p>
     <p v-if="detail.own" class="note">
@@ -58,7 +57,7 @@ async function go(step: PauseStep, text: string): Promise<void> {
     <p v-if="detail.explicit" class="note">Asked for by the program itself.</p>
     <p v-if="detail.failed" class="note">Survivors found no room to be copied to.</p>
     <p v-if="detail.degenerated" class="note">Begun beside the program, finished with the program stopped.</p>
-    <table class="dense facts">
+    <v-table class="dense facts">
       <tbody>
         <tr>
           <td>began</td>
@@ -101,36 +100,36 @@ async function go(step: PauseStep, text: string): Promise<void> {
           <td>{{ size(detail.promotedBytes) }}</td>
         </tr>
       </tbody>
-    </table>
+    </v-table>
     <template v-if="detail.spaces.length > 0">
       <h3>Spaces</h3>
-      <table class="dense facts">
+      <v-table class="dense facts">
         <tbody>
           <tr v-for="space in detail.spaces" :key="space.name">
             <td>{{ outside(space.name) }}</td>
             <td>{{ change(space.beforeBytes, space.afterBytes) }}</td>
           </tr>
         </tbody>
-      </table>
+      </v-table>
     </template>
     <template v-if="detail.ages.length > 0">
       <h3>Survivors by age</h3>
-      <table class="dense facts">
+      <v-table class="dense facts">
         <tbody>
           <tr v-for="row in detail.ages" :key="row.age">
             <td>lived through {{ row.age }}</td>
             <td>{{ formatBytes(row.bytes) }}</td>
           </tr>
         </tbody>
-      </table>
+      </v-table>
     </template>
     <template v-if="detail.others.length > 0">
       <h3>Other pauses of this collection</h3>
       <ul class="others">
         <li v-for="other in detail.others" :key="other.row">
-          <button type="button" class="linklike" @click="workspace.select({ kind: 'pause', row: other.row })">
+          <v-btn variant="plain" @click="workspace.select({ kind: 'pause', row: other.row })">
             {{ other.label }}
-          </button>
+          </v-btn>
           {{ formatDuration(other.durationMs) }}
         </li>
       </ul>
@@ -166,13 +165,6 @@ h3 {
 .ended {
   margin: -4px 0 8px;
   font-size: 12px;
-}
-.facts td {
-  padding: 2px 4px;
-  white-space: normal;
-}
-.facts td:first-child {
-  color: var(--ink-2);
 }
 .note {
   border-left: 3px solid var(--rule);

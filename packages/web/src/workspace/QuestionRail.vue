@@ -19,63 +19,84 @@ const lines = computed(() => {
   if (overview === null) return [];
   return workspace.questions.map(({ id, title, line }) => ({ id, title, ...line(overview) }));
 });
+const runs = computed(() =>
+  (workspace.overview?.runs ?? []).map((run, place) => ({
+    value: place,
+    title: runText(run, place),
+    props: { 'data-value': String(place) },
+  })),
+);
 </script>
 
 <template>
   <nav class="rail" aria-label="Questions">
-    <router-link
-      v-for="question in lines"
-      :key="question.id"
-      class="question"
-      active-class=""
-      :aria-current="question.id === workspace.view ? 'page' : undefined"
-      :to="placeOf(workspace.recordingId, question.id, workspace.addressOf(question.id))"
-    >
-      <span class="ask">{{ question.title }}</span>
-      <span class="answer condensed" :class="question.urgent ? 'urgent' : 'quiet'">{{ question.answer }}</span>
-    </router-link>
+    <v-list nav tag="div" role="presentation">
+      <v-list-item
+        v-for="question in lines"
+        :key="question.id"
+        class="question"
+        :active="question.id === workspace.view"
+        :aria-current="question.id === workspace.view ? 'page' : undefined"
+        :to="placeOf(workspace.recordingId, question.id, workspace.addressOf(question.id))"
+      >
+        <span class="ask">{{ question.title }}</span>
+        <span class="answer condensed" :class="question.urgent ? 'urgent' : 'quiet'">{{ question.answer }}</span>
+      </v-list-item>
+    </v-list>
     <div v-if="workspace.overview" class="foot quiet condensed">
-      <label v-if="workspace.overview.runs.length > 1" class="runs">
+      <div v-if="workspace.overview.runs.length > 1" class="runs">
         {{ workspace.overview.runs.length }} runs in this file; shown:
-        <select
-          :value="workspace.overview.run"
+        <v-select
+          :items="runs"
+          item-props="props"
+          :model-value="workspace.overview.run"
+          aria-label="Run that is shown"
           data-test="run"
-          @change="workspace.chooseRun(Number(($event.target as HTMLSelectElement).value))"
-        >
-          <option v-for="(run, place) in workspace.overview.runs" :key="place" :value="place">
-            {{ runText(run, place) }}
-          </option>
-        </select>
-      </label>
-      <details v-if="workspace.overview.issues.count > 0">
-        <summary class="urgent">
-          {{ workspace.overview.issues.count }} {{ workspace.overview.issues.count === 1 ? 'line' : 'lines' }} left out
-        </summary>
-        <ul>
-          <li v-for="issue in workspace.overview.issues.first.slice(0, 20)" :key="issue.line">{{ issue.message }}</li>
-        </ul>
-      </details>
-      <details v-if="workspace.overview.silences.length > 0" data-test="silences">
-        <summary class="urgent">Not heard for a while</summary>
-        <p>Its event loop stood still, and collections are told through it: there may have been any number of them.</p>
-        <ul>
-          <li v-for="silence in workspace.overview.silences.slice(0, 20)" :key="silence">{{ silence }}</li>
-        </ul>
-      </details>
-      <details v-if="workspace.overview.notes.length > 0">
-        <summary>What the recorder cannot see, and costs</summary>
-        <p v-if="workspace.overview.pollTimeRatio !== null">
-          Its {{ workspace.overview.polls }} polls took {{ formatPercent(workspace.overview.pollTimeRatio) }} of the
-          program's time; sampling is not in that.
-        </p>
-        <p v-if="workspace.overview.seenRatio !== null" data-test="seen">
-          {{ formatPercent(workspace.overview.seenRatio) }} of the samples were looked at one by one; the rest is
-          inferred. Looking took {{ formatPercent(workspace.overview.readTimeRatio ?? 0) }} of the time.
-        </p>
-        <ul>
-          <li v-for="note in workspace.overview.notes" :key="note.code + note.tMs">{{ note.message }}</li>
-        </ul>
-      </details>
+          @update:model-value="workspace.chooseRun"
+        />
+      </div>
+      <v-expansion-panels>
+        <v-expansion-panel v-if="workspace.overview.issues.count > 0">
+          <v-expansion-panel-title class="urgent">
+            {{ workspace.overview.issues.count }} {{ workspace.overview.issues.count === 1 ? 'line' : 'lines' }} left
+            out
+          </v-expansion-panel-title>
+          <v-expansion-panel-text>
+            <ul>
+              <li v-for="issue in workspace.overview.issues.first.slice(0, 20)" :key="issue.line">
+                {{ issue.message }}
+              </li>
+            </ul>
+          </v-expansion-panel-text>
+        </v-expansion-panel>
+        <v-expansion-panel v-if="workspace.overview.silences.length > 0" data-test="silences">
+          <v-expansion-panel-title class="urgent">Not heard for a while</v-expansion-panel-title>
+          <v-expansion-panel-text>
+            <p>
+              Its event loop stood still, and collections are told through it: there may have been any number of them.
+            </p>
+            <ul>
+              <li v-for="silence in workspace.overview.silences.slice(0, 20)" :key="silence">{{ silence }}</li>
+            </ul>
+          </v-expansion-panel-text>
+        </v-expansion-panel>
+        <v-expansion-panel v-if="workspace.overview.notes.length > 0">
+          <v-expansion-panel-title>What the recorder cannot see, and costs</v-expansion-panel-title>
+          <v-expansion-panel-text>
+            <p v-if="workspace.overview.pollTimeRatio !== null">
+              Its {{ workspace.overview.polls }} polls took {{ formatPercent(workspace.overview.pollTimeRatio) }} of the
+              program's time; sampling is not in that.
+            </p>
+            <p v-if="workspace.overview.seenRatio !== null" data-test="seen">
+              {{ formatPercent(workspace.overview.seenRatio) }} of the samples were looked at one by one; the rest is
+              inferred. Looking took {{ formatPercent(workspace.overview.readTimeRatio ?? 0) }} of the time.
+            </p>
+            <ul>
+              <li v-for="note in workspace.overview.notes" :key="note.code + note.tMs">{{ note.message }}</li>
+            </ul>
+          </v-expansion-panel-text>
+        </v-expansion-panel>
+      </v-expansion-panels>
     </div>
   </nav>
 </template>
@@ -84,23 +105,20 @@ const lines = computed(() => {
 .rail {
   display: flex;
   flex-direction: column;
-  border-right: 1px solid var(--rule);
-  overflow: auto;
-  padding-top: 8px;
+  flex: 1 0 auto;
 }
-.question {
-  display: block;
+.rail .question.v-list-item {
   padding: 5px 12px 6px 22px;
+  margin: 0;
   border-left: 4px solid transparent;
   color: var(--ink);
-  text-decoration: none;
 }
-.question:hover {
-  background: var(--paper-2);
-}
-.question[aria-current] {
+.rail .question.v-list-item--active {
   background: var(--paper-2);
   border-left-color: var(--ink);
+}
+.rail .question:hover {
+  background: var(--paper-2);
 }
 .ask {
   display: block;
@@ -115,8 +133,9 @@ const lines = computed(() => {
 }
 .foot {
   margin-top: auto;
-  padding: 10px 14px 12px 26px;
+  padding: 10px 14px 12px 22px;
   font-size: 12.5px;
+  overflow-wrap: anywhere;
 }
 .foot ul {
   padding-left: 14px;
@@ -124,19 +143,5 @@ const lines = computed(() => {
 }
 .foot li {
   margin-bottom: 4px;
-  overflow-wrap: anywhere;
-}
-summary {
-  cursor: pointer;
-}
-.runs select {
-  display: block;
-  width: 100%;
-  margin-top: 3px;
-  font: inherit;
-  color: inherit;
-  background: var(--paper);
-  border: 1px solid var(--rule);
-  padding: 2px 3px;
 }
 </style>

@@ -1,22 +1,25 @@
 <script setup lang="ts">
-import { formatBytes, formatClock, formatDuration, type Span } from '@brisk-heron/core';
+import { formatBytes, formatClock, type Span } from '@brisk-heron/core';
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue';
-import { useTheme } from 'vuetify';
+import { useDisplay, useTheme } from 'vuetify';
 import { useWorkspace } from '../stores/workspace.ts';
+import RibbonControls from './RibbonControls.vue';
 import RibbonDrawing from './RibbonDrawing.vue';
 import StrataTip from './StrataTip.vue';
 import { paintRibbon } from './ribbon-canvas.ts';
 import { PAUSE_LEAST_MS, pauseAt, ribbonLayout, timeAt, zoomed } from './ribbon-layout.ts';
+import { ribbonHeight } from './room.ts';
 import { strataAt, type StrataHit } from './strata-hit.ts';
 
 /** Time runs across; memory stands above the axis, pauses hang below it. Dragging selects the span. */
-const HEIGHT = 206;
 const DRAG_LEAST = 4;
 const REACH = 5;
 /** Pixels that a wheel turns by one notch, about. */
 const WHEEL_NOTCH = 120;
 const workspace = useWorkspace();
 const theme = useTheme();
+const display = useDisplay();
+const height = computed(() => ribbonHeight(display.height.value));
 const frame = ref<HTMLElement | null>(null);
 const canvas = ref<HTMLCanvasElement | null>(null);
 const width = ref(1200);
@@ -26,7 +29,7 @@ let observer: ResizeObserver | null = null;
 
 const layout = computed(() => {
   const answer = workspace.ribbon;
-  return answer === null ? null : ribbonLayout(width.value, HEIGHT, answer.window, answer.peakBytes);
+  return answer === null ? null : ribbonLayout(width.value, height.value, answer.window, answer.peakBytes);
 });
 
 const lookedInto = computed(() => (workspace.selection?.kind === 'moment' ? workspace.selection : null));
@@ -43,12 +46,6 @@ const drawnSpan = computed<Span | null>(() => {
   if (drag.value === null || place === null) return workspace.span;
   const { from, to } = drag.value;
   return { fromMs: timeAt(place, Math.min(from, to)), toMs: timeAt(place, Math.max(from, to)) };
-});
-
-const spanText = computed(() => {
-  if (drawnSpan.value === null) return '';
-  const { fromMs, toMs } = drawnSpan.value;
-  return `span ${formatClock(fromMs, true)} – ${formatClock(toMs, true)} (${formatDuration(toMs - fromMs)})`;
 });
 
 const text = computed(() => {
@@ -209,7 +206,7 @@ function key(event: KeyboardEvent): void {
     role="application"
     :aria-label="text"
     data-test="ribbon"
-    :style="{ height: `${HEIGHT}px` }"
+    :style="{ height: `${height}px` }"
     @pointerdown="begin"
     @pointermove="move"
     @pointerup="finish"
@@ -247,23 +244,7 @@ function key(event: KeyboardEvent): void {
         :duration-ms="workspace.ribbon.durationMs"
         :bands="workspace.ribbon.bands"
       />
-      <div class="controls condensed" @pointerdown.stop @pointerup.stop>
-        <span v-if="spanText" data-test="span">{{ spanText }}</span>
-        <button v-if="workspace.span && !drag" type="button" class="linklike" @click="workspace.setSpan(null)">
-          whole recording
-        </button>
-        <button
-          v-if="workspace.span && !drag"
-          type="button"
-          class="linklike"
-          @click="workspace.setWindow(workspace.span)"
-        >
-          zoom to it
-        </button>
-        <button v-if="workspace.window" type="button" class="linklike" @click="workspace.setWindow(null)">
-          {{ workspace.isLive ? 'follow the head' : 'show all' }}
-        </button>
-      </div>
+      <RibbonControls :span="drawnSpan" :is-dragged="drag !== null" />
       <p class="visually-hidden">Pauses hang on a logarithmic scale from {{ PAUSE_LEAST_MS }} ms.</p>
     </template>
   </section>
@@ -284,16 +265,5 @@ function key(event: KeyboardEvent): void {
 canvas {
   position: absolute;
   image-rendering: auto;
-}
-.controls {
-  position: absolute;
-  right: 20px;
-  bottom: 0;
-  display: flex;
-  gap: 12px;
-  font-size: 12.5px;
-  background: var(--paper);
-  padding: 0 6px;
-  cursor: default;
 }
 </style>

@@ -59,7 +59,7 @@ function spanFrom(mark: { readonly tMs: number; readonly label: string }): void 
         {{ tick.ms }}{{ tick.ms === 100 ? ' ms' : '' }}
       </text>
     </g>
-    <text v-for="tick in axes.times" :key="tick.x" :x="tick.x" :y="layout.height - 5" text-anchor="middle">
+    <text v-for="tick in axes.times" :key="tick.x" :x="tick.x" :y="layout.labelY" text-anchor="middle">
       {{ tick.label }}
     </text>
     <rect
@@ -135,17 +135,17 @@ function spanFrom(mark: { readonly tMs: number; readonly label: string }): void 
         :x="layout.left"
         :y="0"
         :width="Math.max(0, edges.left - layout.left)"
-        :height="layout.height - 18"
+        :height="layout.pauseEnd + 4"
       />
       <rect
         class="outside"
         :x="edges.right"
         :y="0"
         :width="Math.max(0, layout.right - edges.right)"
-        :height="layout.height - 18"
+        :height="layout.pauseEnd + 4"
       />
-      <line class="edge" :x1="edges.left" :x2="edges.left" y1="0" :y2="layout.height - 18" />
-      <line class="edge" :x1="edges.right" :x2="edges.right" y1="0" :y2="layout.height - 18" />
+      <line class="edge" :x1="edges.left" :x2="edges.left" y1="0" :y2="layout.pauseEnd + 4" />
+      <line class="edge" :x1="edges.right" :x2="edges.right" y1="0" :y2="layout.pauseEnd + 4" />
     </template>
   </svg>
 </template>

@@ -99,13 +99,11 @@ function dropped(event: DragEvent): void {
     <p v-else-if="answer?.ok === false" class="small" role="status" data-test="source-problem">{{ answer.why }}</p>
     <p v-if="sources.problem" class="small urgent" role="alert">{{ sources.problem }}</p>
     <p v-if="frame" class="quiet condensed small actions">
-      <button type="button" class="linklike" @click="copy">copy the place for an editor</button
-      ><span role="status">{{ told }}</span>
+      <v-btn variant="plain" @click="copy">copy the place for an editor</v-btn><span role="status">{{ told }}</span>
       <span v-if="sources.isListing">listing the folder …</span>
-      <button
+      <v-btn
         v-else-if="sources.folder"
-        type="button"
-        class="linklike"
+        variant="plain"
         :title="
           sources.folder.isCut
             ? 'only the first 40,000 files were looked through'
@@ -114,20 +112,19 @@ function dropped(event: DragEvent): void {
         @click="sources.forget()"
       >
         forget the folder “{{ sources.folder.name }}”
-      </button>
-      <button v-else-if="sources.remembered" type="button" class="linklike" @click="sources.reopen()">
+      </v-btn>
+      <v-btn v-else-if="sources.remembered" variant="plain" @click="sources.reopen()">
         read “{{ sources.remembered.name }}” again
-      </button>
-      <button
+      </v-btn>
+      <v-btn
         v-else-if="sources.canPick"
-        type="button"
-        class="linklike"
+        variant="plain"
         title="Or drop a folder here. It is read here and goes nowhere."
         data-test="source-folder"
         @click="sources.pick()"
       >
         read sources from a folder …
-      </button>
+      </v-btn>
       <label v-else class="linklike"
         >read sources from a folder …<input
           type="file"

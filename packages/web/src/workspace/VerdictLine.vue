@@ -6,7 +6,10 @@ import ThemeSwitch from '../components/ThemeSwitch.vue';
 import { settingBytes, shortRuntime } from '../components/figures.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import HeapsControl from './HeapsControl.vue';
+import KeysDialog from './KeysDialog.vue';
 
+defineProps<{ /** True where the rail is opened from here. */ withRail: boolean }>();
+const emit = defineEmits<{ rail: [] }>();
 const workspace = useWorkspace();
 
 const about = computed(() => {
@@ -57,6 +60,7 @@ const letters = computed(() =>
 <template>
   <header class="verdict">
     <router-link to="/" class="home" aria-label="All recordings" title="All recordings"><HeronMark /></router-link>
+    <v-btn v-if="withRail" data-test="open-rail" @click="emit('rail')">Questions</v-btn>
     <div class="name">
       <strong>{{ workspace.name }}</strong>
       <span class="quiet condensed about"
@@ -72,19 +76,19 @@ const letters = computed(() =>
       :data-kind="workspace.overview?.verdict"
     >
       <span v-for="(clause, place) in workspace.overview?.clauses ?? []" :key="place" class="clause"
-        ><button
-          type="button"
+        ><v-btn
+          v-if="clause.evidence !== 'none'"
+          variant="plain"
           :class="{ pressing: clause.urgent }"
-          :disabled="clause.evidence === 'none'"
           @click="goTo(clause)"
-        >
-          {{ clause.text }}</button
+          >{{ clause.text }}</v-btn
+        ><span v-else>{{ clause.text }}</span
         >{{ place + 1 < (workspace.overview?.clauses.length ?? 0) ? '; ' : '.' }}</span
       >
     </h1>
     <div class="state">
       <span :class="{ live: state.live }" class="condensed" data-test="link">{{ state.text }}</span>
-      <ThemeSwitch />
+      <span class="switches"><KeysDialog />{{ ' ' }} <ThemeSwitch /></span>
     </div>
   </header>
 </template>
@@ -94,8 +98,8 @@ const letters = computed(() =>
   display: flex;
   align-items: center;
   gap: 10px;
-  height: 58px;
-  padding: 0 18px 0 14px;
+  min-height: 58px;
+  padding: 2px 18px 2px 14px;
   border-bottom: 1px solid var(--rule);
 }
 .home {
@@ -137,17 +141,15 @@ const letters = computed(() =>
   display: inline-block;
   white-space: pre-wrap;
 }
-.sentence button {
-  font: inherit;
-  color: inherit;
-}
-.sentence button:not(:disabled) {
+.sentence .v-btn.plain-button {
+  text-decoration: none;
+  border: 0;
   border-bottom: 1.5px solid var(--rule);
 }
-.sentence button.pressing {
+.sentence .v-btn.plain-button.pressing {
   border-bottom-color: var(--attention);
 }
-.sentence button:not(:disabled):hover {
+.sentence .v-btn.plain-button:hover {
   background: var(--paper-2);
 }
 .state {
@@ -155,6 +157,11 @@ const letters = computed(() =>
   flex-direction: column;
   align-items: flex-end;
   line-height: 1.3;
+}
+.switches {
+  display: flex;
+  gap: 12px;
+  font-size: 12.5px;
 }
 .live::before {
   content: '';
@@ -179,10 +186,34 @@ const letters = computed(() =>
   line-height: 1.25;
 }
 .sentence.long .clause,
-.sentence.long button {
+.sentence.long .v-btn.plain-button {
   display: inline;
 }
 .sentence.long {
   text-wrap: wrap;
+}
+@media (max-width: 760px) {
+  .verdict {
+    flex-wrap: wrap;
+    min-height: 0;
+    gap: 0 10px;
+  }
+  .name {
+    flex: 1 1 0;
+    min-width: 0;
+  }
+  .about {
+    display: none;
+  }
+  .state {
+    flex-direction: row;
+    gap: 10px;
+  }
+  .verdict .sentence {
+    order: 5;
+    flex: 1 0 100%;
+    text-align: left;
+    font-size: 14px;
+  }
 }
 </style>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, watch } from 'vue';
+import { computed, onBeforeUnmount, ref, watch } from 'vue';
+import { useDisplay } from 'vuetify';
 import ProgressLine from '../components/ProgressLine.vue';
 import { useWorkspace } from '../stores/workspace.ts';
 import EvidenceDrawer from './EvidenceDrawer.vue';
@@ -7,9 +8,25 @@ import MarkControl from './MarkControl.vue';
 import QuestionRail from './QuestionRail.vue';
 import RibbonChart from './RibbonChart.vue';
 import VerdictLine from './VerdictLine.vue';
+import { isSmall } from './room.ts';
 import { useAddress } from './use-address.ts';
 
 const workspace = useWorkspace();
+
+const display = useDisplay();
+/** Narrower than this, the rail and the drawer are narrower too. */
+const WIDE = 1100;
+const small = computed(() => isSmall(display.width.value));
+const railIsOpen = ref(!small.value);
+watch(small, (isSmallNow) => {
+  railIsOpen.value = !isSmallNow;
+});
+watch(
+  () => workspace.view,
+  () => {
+    if (small.value) railIsOpen.value = false;
+  },
+);
 
 useAddress();
 watch(
@@ -23,8 +40,8 @@ onBeforeUnmount(() => workspace.close());
 </script>
 
 <template>
-  <v-main tag="div" class="workspace">
-    <VerdictLine />
+  <div class="workspace">
+    <VerdictLine :with-rail="small" @rail="railIsOpen = !railIsOpen" />
     <RibbonChart v-show="workspace.ribbon" />
     <v-alert
       v-if="workspace.overview?.missing"
@@ -36,7 +53,7 @@ onBeforeUnmount(() => workspace.close());
     <v-alert v-if="workspace.warning" type="warning" class="told" :text="workspace.warning" />
     <v-alert v-if="workspace.failure && workspace.overview" type="error" class="told" data-test="failure"
       >{{ workspace.failure }}
-      <button type="button" class="linklike" @click="workspace.reopen()">open the recording again</button></v-alert
+      <v-btn variant="plain" @click="workspace.reopen()">open the recording again</v-btn></v-alert
     >
     <div v-else-if="workspace.failure" class="state" role="alert" data-test="failure">
       <h2>This recording cannot be shown</h2>
@@ -63,9 +80,18 @@ onBeforeUnmount(() => workspace.close());
         The server is not reached. Nothing of this recording is in this browser yet; trying again.
       </p>
     </div>
-    <div v-if="workspace.overview && !workspace.loading" class="regions">
-      <div class="left"><QuestionRail /><MarkControl v-if="workspace.isLive" /></div>
-      <main class="view-region" :aria-busy="workspace.isBusy">
+    <v-layout v-if="workspace.overview && !workspace.loading" class="regions">
+      <v-navigation-drawer
+        v-model="railIsOpen"
+        :permanent="!small"
+        :temporary="small"
+        :width="display.width.value > WIDE ? 232 : 190"
+        disable-resize-watcher
+        class="left"
+      >
+        <div class="left-inner"><QuestionRail /><MarkControl v-if="workspace.isLive" /></div>
+      </v-navigation-drawer>
+      <v-main scrollable tag="main" class="view-region" :aria-busy="workspace.isBusy">
         <v-progress-linear
           v-if="workspace.isBusy && !workspace.isLive"
           class="busy"
@@ -75,45 +101,34 @@ onBeforeUnmount(() => workspace.close());
           data-test="busy"
         />
         <component :is="shown" />
-      </main>
+      </v-main>
       <EvidenceDrawer v-if="workspace.selection" />
-    </div>
-  </v-main>
+    </v-layout>
+  </div>
 </template>
 
 <style scoped>
 .workspace {
   height: 100vh;
-}
-.workspace :deep(> *) {
-  flex: none;
-}
-.workspace {
+  height: 100dvh;
   display: flex;
   flex-direction: column;
 }
-.regions {
-  flex: 1 1 0 !important;
-  min-height: 0;
-  display: flex;
-}
-.left {
-  width: 232px;
+.workspace > :deep(*) {
   flex: none;
+}
+.workspace > .regions {
+  flex: 1 1 0;
+  min-height: 0;
+  overflow: hidden;
+}
+.left-inner {
+  min-height: 100%;
   display: flex;
   flex-direction: column;
-  border-right: 1px solid var(--rule);
-  min-height: 0;
 }
-.left > :first-child {
-  flex: 1;
-  border-right: 0;
-  min-height: 0;
-}
-.view-region {
-  flex: 1;
-  min-width: 0;
-  overflow: auto;
+.view-region :deep(> .v-main__scroller) {
+  display: block;
   container-type: inline-size;
 }
 /* Over the view, so that nothing moves. */
@@ -131,10 +146,5 @@ onBeforeUnmount(() => workspace.close());
 }
 .told {
   margin: 6px 20px;
-}
-@media (max-width: 1100px) {
-  .left {
-    width: 190px;
-  }
 }
 </style>

@@ -11,6 +11,8 @@ export interface RibbonLayout {
   readonly axis: number;
   /** Pauses hang down from the axis to at most here. */
   readonly pauseEnd: number;
+  /** Baseline of the labels of time. */
+  readonly labelY: number;
   readonly window: Span;
   readonly mostBytes: number;
 }
@@ -18,7 +20,9 @@ export interface RibbonLayout {
 const LEFT = 58;
 const RIGHT = 18;
 const TOP = 26;
-const LABELS = 20;
+const LABELS = 18;
+/** Below the labels: the span in words, and ways to it. */
+const CONTROLS = 20;
 const PAUSE_SHARE = 0.32;
 /** Bounds of the log scale of pauses. */
 export const PAUSE_LEAST_MS = 0.2;
@@ -26,7 +30,7 @@ const PAUSE_MOST_MS = 500;
 
 /** Places of the ribbon's parts for a width, a window of time and the most that was used. */
 export function ribbonLayout(width: number, height: number, window: Span, mostBytes: number): RibbonLayout {
-  const plot = height - TOP - LABELS;
+  const plot = height - TOP - LABELS - CONTROLS;
   return {
     width,
     height,
@@ -34,7 +38,8 @@ export function ribbonLayout(width: number, height: number, window: Span, mostBy
     right: Math.max(LEFT + 10, width - RIGHT),
     top: TOP,
     axis: TOP + Math.round(plot * (1 - PAUSE_SHARE)),
-    pauseEnd: height - LABELS - 4,
+    pauseEnd: height - CONTROLS - LABELS - 4,
+    labelY: height - CONTROLS - 4,
     window,
     mostBytes: Math.max(1, mostBytes) * 1.06,
   };

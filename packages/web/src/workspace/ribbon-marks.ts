@@ -5,6 +5,8 @@ import { pauseDepth, type RibbonLayout, xOf, yOfBytes } from './ribbon-layout.ts
 /** Places of everything that is drawn over the ribbon's layers, in CSS pixels. Pure geometry: no drawing. */
 
 const FLAG_GAP = 60;
+/** Marks that are nearer than this to the one before are not drawn; the list of marks has them. */
+const MARK_GAP = 3;
 /** What holds nearly everywhere is no place to go to. */
 const MARKED_RATIO = 0.6;
 const PIXELS_A_TICK = 110;
@@ -113,8 +115,14 @@ export interface MarkFlag {
 export function markFlags({ marks, window }: Pick<RibbonAnswer, 'marks' | 'window'>, place: RibbonLayout): MarkFlag[] {
   let free = -Infinity;
   let flagEnd = -Infinity;
+  let drawn = -Infinity;
   return marks
-    .filter(({ tMs }) => tMs >= window.fromMs && tMs <= window.toMs)
+    .filter(({ tMs }) => {
+      const x = xOf(place, tMs);
+      if (tMs < window.fromMs || tMs > window.toMs || x < drawn + MARK_GAP) return false;
+      drawn = x;
+      return true;
+    })
     .map(({ tMs, label }) => {
       const x = xOf(place, tMs);
       const wide = 12 + label.length * 5.6;

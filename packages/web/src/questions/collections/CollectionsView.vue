@@ -12,7 +12,9 @@ import { storeToRefs } from 'pinia';
 import { computed, onBeforeUnmount, onMounted } from 'vue';
 import ChartFigure from '../../components/ChartFigure.vue';
 import DenseTable from '../../components/DenseTable.vue';
+import TermText from '../../words/TermText.vue';
 import { useWorkspace } from '../../stores/workspace.ts';
+import InlineSelect from '../../components/InlineSelect.vue';
 import FindingsList from './FindingsList.vue';
 import PauseBuckets from './PauseBuckets.vue';
 import { useCollections } from './collections-state.ts';
@@ -80,6 +82,10 @@ function setGoal(text: string): void {
   if (Number.isFinite(goal) && goal > 0) workspace.setGoal(goal);
 }
 
+const PAUSE_WHATS = [
+  ['length', 'length'],
+  ['gap', 'gap before'],
+] as const;
 const KEYS: ReadonlyMap<string, PauseStep> = new Map([
   ['n', 'next'],
   ['p', 'previous'],
@@ -105,7 +111,7 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
     <h2>What does collecting cost?</h2>
     <p v-if="workspace.find" class="quiet condensed" data-test="find-note">
       Collections are of the whole heap: “{{ workspace.find.trim() }}” narrows objects, and the layers above, not them.
-      <button type="button" class="linklike" @click="workspace.find = ''">clear the find</button>
+      <v-btn variant="plain" @click="workspace.find = ''">clear the find</v-btn>
     </p>
     <p v-if="answer.lost && answer.lost.ratio > 0" class="condensed" data-test="lost">
       <b :class="{ urgent: answer.lost.ratio > 0.1 }">{{ formatPercent(answer.lost.ratio) }}</b> of the time was lost in
@@ -147,19 +153,18 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
       >
       <span
         >longest
-        <button
+        <v-btn
           v-if="longest !== null"
-          type="button"
-          class="linklike"
+          variant="plain"
           data-test="pause-max"
           :title="`${answer.figures.maxMs} ms`"
           @click="workspace.select({ kind: 'pause', row: longest })"
         >
           {{ formatDuration(answer.figures.maxMs) }}
-        </button></span
+        </v-btn></span
       >
       <span
-        >throughput
+        ><TermText word="throughput" />{{ ' ' }}
         <b>{{
           Number.isNaN(answer.figures.throughputRatio) ? 'unknown' : formatPercent(answer.figures.throughputRatio)
         }}</b></span
@@ -185,10 +190,9 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
       >
       <label class="goal"
         >goal
-        <input
-          class="field"
-          :value="answer.goalMs"
-          size="5"
+        <v-text-field
+          class="inline-field number"
+          :model-value="answer.goalMs"
           inputmode="decimal"
           aria-label="Pause goal in milliseconds"
           data-test="goal"
@@ -207,28 +211,39 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
           name="pause-chart"
           title="Pauses over time"
           :height="170"
+          fill
           :draw="pausesDrawing"
           :text="pauseText(answer)"
           :columns="['began', 'length', 'after the one before']"
           :rows="tables.pauseRows"
         >
           <template #beside>
-            <label class="quiet condensed key"
-              >by
-              <select v-model="pauseWhat" class="field" aria-label="What stands for a pause" data-test="pause-what">
-                <option value="length">length</option>
-                <option value="gap">gap before</option>
-              </select>
-              | young ○ mixed ▪ whole</label
+            <span class="quiet condensed key"
+              >by{{ ' ' }}
+              <InlineSelect
+                label="What stands for a pause"
+                :value="pauseWhat"
+                :options="PAUSE_WHATS"
+                data-test="pause-what"
+                @choose="(what) => (pauseWhat = what)"
+              />
+              | young ○ mixed ▪ whole</span
             >
           </template>
         </ChartFigure>
-        <PauseBuckets :answer="answer" :is-own="workspace.edgesMs !== null" :height="150" @edges="workspace.setEdges" />
+        <PauseBuckets
+          :answer="answer"
+          :is-own="workspace.edgesMs !== null"
+          :height="150"
+          fill
+          @edges="workspace.setEdges"
+        />
         <ChartFigure
           v-if="answer.hasClock"
           name="share-chart"
           title="Time left to the program"
           :height="140"
+          fill
           :draw="shares"
           text="Share of time left to the program by the pauses, and in which the collector worked beside it"
           :columns="['from', 'left to the program', 'collector beside it']"
@@ -244,7 +259,9 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
           v-if="answer.hasClock"
           name="utilisation-chart"
           title="Least share left"
+          term="least share left"
           :height="140"
+          fill
           :draw="utilisation"
           text="Minimum mutator utilisation over the length of the window"
           :columns="['window', 'share']"
@@ -258,6 +275,7 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
         name="rate-chart"
         title="Rates"
         :height="140"
+        fill
         :draw="rates"
         text="Rates of allocation, promotion and reclaiming over time"
         :columns="['from', 'allocation', 'promotion', 'reclaimed']"
@@ -282,52 +300,44 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
         name="sizes-chart"
         title="Sizes"
         :height="140"
+        fill
         :draw="sizesDrawing"
         :text="`Size of ${sizes?.name} before and after each collection`"
         :columns="['at', 'before', 'after']"
         :rows="tables.sizeRows"
       >
         <template #beside>
-          <label class="quiet condensed key"
-            >of
-            <select v-model="shownSize" class="field" data-test="size-of">
-              <option v-for="{ name } in answer.sizes" :key="name" :value="name">
-                {{ name === 'heap' ? 'the heap' : name }}
-              </option>
-            </select>
-            before and ▬ after</label
+          <span class="quiet condensed key"
+            >of{{ ' ' }}
+            <InlineSelect
+              label="Space whose sizes are drawn"
+              :value="sizes?.name ?? ''"
+              :options="answer.sizes.map(({ name }) => [name, name === 'heap' ? 'the heap' : name] as const)"
+              data-test="size-of"
+              @choose="(name) => (shownSize = name)"
+            />
+            before and ▬ after</span
           >
         </template>
       </ChartFigure>
     </div>
     <template v-if="answer.figures.count > 0">
-      <p class="quiet by">
-        by
-        <button type="button" class="linklike" :aria-pressed="grouping === 'label'" @click="group('label')">
-          kind
-        </button>
-        ·
-        <button
-          type="button"
-          class="linklike"
-          :aria-pressed="grouping === 'cause'"
-          data-test="by-cause"
-          @click="group('cause')"
+      <div class="quiet by">
+        <v-btn-toggle aria-label="Pauses by" :model-value="grouping" @update:model-value="group">
+          <v-btn value="label" :aria-pressed="grouping === 'label'">by kind</v-btn>
+          <v-btn value="cause" :aria-pressed="grouping === 'cause'" data-test="by-cause">by cause</v-btn>
+        </v-btn-toggle>
+        <span v-if="workspace.pauseKind">
+          <b>{{ workspace.pauseKind.name }}</b> is picked out;
+          <v-btn variant="plain" @click="workspace.pickKind(null)">show all alike</v-btn></span
         >
-          cause
-        </button>
-        <template v-if="workspace.pauseKind">
-          — <b>{{ workspace.pauseKind.name }}</b> is picked out;
-          <button type="button" class="linklike" @click="workspace.pickKind(null)">show all alike</button></template
-        >
-      </p>
+      </div>
       <DenseTable
         data-test="pause-kinds"
         :columns="columns"
         :rows="grouping === 'label' ? answer.kinds : answer.causes"
         :row-key="(kind) => kind.name"
         :chosen="workspace.pauseKind?.name ?? null"
-        :most="60"
         caption="Pauses by kind"
         :export-name="`pauses-by-${grouping === 'label' ? 'kind' : 'cause'}`"
         empty="No pauses."
@@ -342,9 +352,6 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
 </template>
 
 <style scoped>
-.view {
-  padding: 10px 20px 24px 22px;
-}
 .figures {
   display: flex;
   flex-wrap: wrap;
@@ -359,8 +366,10 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
 .charts {
   display: grid;
   grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+  grid-auto-rows: minmax(max-content, 1fr);
+  flex: 1 1 auto;
   gap: 12px 26px;
-  margin-bottom: 14px;
+  margin-bottom: 10px;
 }
 .key {
   font-size: 12px;
@@ -368,17 +377,10 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
   overflow: hidden;
   text-overflow: ellipsis;
 }
-.small {
-  font-size: 12px;
-  margin: 4px 0 0;
-}
 .by {
-  margin: 0 0 2px;
-}
-.by [aria-pressed='true'] {
-  color: var(--ink);
-  font-weight: 500;
-  text-decoration-thickness: 2px;
+  display: flex;
+  gap: 16px;
+  align-items: baseline;
 }
 .goal {
   white-space: nowrap;

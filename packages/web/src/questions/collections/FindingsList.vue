@@ -35,47 +35,46 @@ function go(finding: Finding, to: number): void {
     </p>
     <ol v-else>
       <li v-for="finding in findings" :key="finding.code" :data-code="finding.code">
-        <details>
-          <summary>
-            <span class="said">{{ finding.sentence }}</span>
-            <span v-if="WORDS[finding.certainty]" class="quiet condensed sure">{{ WORDS[finding.certainty] }}</span>
-          </summary>
-          <p class="next"><span class="quiet">Try next:</span> {{ finding.advice }}</p>
-          <p class="quiet rule">
-            Holds when {{ finding.rule }}.<template v-if="finding.costMs > 0">
-              Costs {{ formatDuration(finding.costMs) }}.</template
-            >
-          </p>
-        </details>
-        <span class="moments condensed">
-          <button
-            type="button"
-            class="linklike"
-            :data-test="`moment-${finding.code}`"
-            @click="go(finding, at(finding))"
+        <v-expansion-panels>
+          <v-expansion-panel>
+            <v-expansion-panel-title>
+              <span class="said">{{ finding.sentence }}</span>
+              <span v-if="WORDS[finding.certainty]" class="quiet condensed sure">{{ WORDS[finding.certainty] }}</span>
+            </v-expansion-panel-title>
+            <v-expansion-panel-text>
+              <p class="next"><span class="quiet">Try next:</span> {{ finding.advice }}</p>
+              <p class="quiet rule">
+                Holds when {{ finding.rule }}.<template v-if="finding.costMs > 0">
+                  Costs {{ formatDuration(finding.costMs) }}.</template
+                >
+              </p>
+            </v-expansion-panel-text></v-expansion-panel
           >
+        </v-expansion-panels>
+        <span class="moments condensed">
+          <v-btn variant="plain" :data-test="`moment-${finding.code}`" @click="go(finding, at(finding))">
             at {{ formatClock(finding.moments[at(finding)]!.fromMs, true) }}
-          </button>
+          </v-btn>
           <template v-if="finding.moments.length > 1">
-            <button
-              type="button"
+            <v-btn
+              variant="plain"
               class="step"
               :disabled="at(finding) === 0"
               aria-label="the moment before"
               @click="go(finding, at(finding) - 1)"
             >
               ‹
-            </button>
+            </v-btn>
             <span class="quiet">{{ at(finding) + 1 }} of {{ finding.moments.length }}</span>
-            <button
-              type="button"
+            <v-btn
+              variant="plain"
               class="step"
               :disabled="at(finding) >= finding.moments.length - 1"
               aria-label="the moment after"
               @click="go(finding, at(finding) + 1)"
             >
               ›
-            </button>
+            </v-btn>
           </template>
         </span>
       </li>
@@ -107,15 +106,9 @@ li {
 li:last-child {
   border-bottom: 0;
 }
-details {
+.v-expansion-panels {
   flex: 1;
   min-width: 0;
-}
-summary {
-  cursor: pointer;
-}
-summary::marker {
-  color: var(--ink-2);
 }
 .sure {
   margin-left: 10px;
@@ -123,11 +116,11 @@ summary::marker {
   font-style: italic;
 }
 .next {
-  margin: 4px 0 2px 15px;
+  margin: 4px 0 2px;
   max-width: 78ch;
 }
 .rule {
-  margin: 0 0 4px 15px;
+  margin: 0 0 4px;
   font-size: 12px;
   max-width: 78ch;
 }

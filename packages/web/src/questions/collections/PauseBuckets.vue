@@ -1,28 +1,39 @@
 <script setup lang="ts">
 import { type CollectionsAnswer, formatDuration, formatPercent } from '@brisk-heron/core';
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import PlainTable from '../../components/PlainTable.vue';
 import { bucketLayout, movedEdge, readEdges } from './bucket-layout.ts';
 import { durationLabel } from './pause-charts.ts';
 
 /** Pauses by length, in buckets whose edges are dragged, moved with the arrow keys, or typed. */
-const props = defineProps<{ answer: CollectionsAnswer; isOwn: boolean; height: number }>();
+const props = defineProps<{ answer: CollectionsAnswer; isOwn: boolean; height: number; fill?: boolean }>();
 const emit = defineEmits<{ edges: [edgesMs: readonly number[] | null] }>();
 
 const KEY_FACTOR = 1.1;
 const frame = ref<HTMLElement | null>(null);
 const width = ref(400);
+const tall = ref(props.height);
 const asTable = ref(false);
 const dragged = ref(-1);
 const typed = ref('');
 const problem = ref('');
 let observer: ResizeObserver | null = null;
 
-const layout = computed(() => bucketLayout(props.answer.buckets, width.value, props.height));
+const layout = computed(() => bucketLayout(props.answer.buckets, width.value, tall.value));
 const inner = computed(() => props.answer.buckets.edgesMs.slice(1, -1));
 const share = (bucket: number): number =>
   props.answer.figures.totalMs > 0 ? props.answer.buckets.totalsMs[bucket]! / props.answer.figures.totalMs : 0;
 const range = (bucket: number): string =>
   `${durationLabel(props.answer.buckets.edgesMs[bucket]!)} – ${durationLabel(props.answer.buckets.edgesMs[bucket + 1]!)}`;
+
+const bucketRows = computed(() =>
+  Array.from(props.answer.buckets.counts, (count, bucket) => [
+    range(bucket),
+    String(count),
+    formatDuration(props.answer.buckets.totalsMs[bucket]!),
+    formatPercent(share(bucket)),
+  ]),
+);
 
 watch(
   inner,
@@ -35,6 +46,7 @@ watch(
 onMounted(() => {
   observer = new ResizeObserver(() => {
     width.value = frame.value?.clientWidth ?? width.value;
+    tall.value = (props.fill ? frame.value?.clientHeight : undefined) ?? props.height;
   });
   if (frame.value !== null) observer.observe(frame.value);
 });
@@ -79,120 +91,99 @@ function type(): void {
 </script>
 
 <template>
-  <figure ref="frame" class="figure">
+  <figure class="figure" :class="{ fill }">
     <figcaption>
       <h3>Pauses by length</h3>
       <span class="quiet condensed key">count · share of paused time</span>
-      <button type="button" class="linklike quiet" :aria-pressed="asTable" @click="asTable = !asTable">
+      <v-btn variant="plain" class="quiet" :aria-pressed="asTable" @click="asTable = !asTable">
         {{ asTable ? 'as a chart' : 'as a table' }}
-      </button>
+      </v-btn>
     </figcaption>
-    <svg
-      v-if="!asTable"
-      class="size-chart"
-      :width="width"
-      :height="height"
-      role="group"
-      :aria-label="`Pauses by length: ${layout.bars.map((bar) => `${range(bar.bucket)}: ${bar.count}`).join('; ')}`"
-      @pointermove="move"
-      @pointerup="dragged = -1"
-    >
-      <g v-for="bar in layout.bars" :key="bar.bucket">
-        <title>
-          {{ range(bar.bucket) }}: {{ bar.count }} pauses,
-          {{ formatDuration(answer.buckets.totalsMs[bar.bucket]!) }} ({{ formatPercent(share(bar.bucket)) }} of paused
-          time)
-        </title>
-        <rect class="bar" :x="bar.x" :y="bar.y" :width="bar.width" :height="bar.height" />
-        <text
-          v-if="bar.count > 0 && bar.width > 14"
-          class="count"
-          :x="bar.x + bar.width / 2"
-          :y="bar.y - (bar.width > 30 ? 15 : 4)"
-          text-anchor="middle"
-        >
-          {{ bar.count }}
-        </text>
-        <text
-          v-if="bar.count > 0 && bar.width > 30"
-          class="share"
-          :x="bar.x + bar.width / 2"
-          :y="bar.y - 4"
-          text-anchor="middle"
-        >
-          {{ formatPercent(share(bar.bucket)) }}
-        </text>
-      </g>
-      <line class="axis" :x1="layout.left" :x2="layout.right" :y1="layout.axisY" :y2="layout.axisY" />
-      <g
-        v-for="handle in layout.handles"
-        :key="handle.edge"
-        class="edge"
-        :class="{ held: dragged === handle.edge }"
-        role="slider"
-        tabindex="0"
-        :data-edge="handle.edge"
-        :aria-label="`Edge between buckets`"
-        :aria-valuenow="handle.ms"
-        :aria-valuetext="durationLabel(handle.ms)"
-        :aria-valuemin="0"
-        :aria-valuemax="answer.buckets.edgesMs.at(-1)"
-        @pointerdown="drag($event, handle.edge)"
-        @keydown="key($event, handle.edge)"
+    <div ref="frame" class="plot" :style="fill ? { minHeight: `${height}px` } : { height: `${height}px` }">
+      <svg
+        v-if="!asTable"
+        class="size-chart"
+        :width="width"
+        :height="tall"
+        role="group"
+        :aria-label="`Pauses by length: ${layout.bars.map((bar) => `${range(bar.bucket)}: ${bar.count}`).join('; ')}`"
+        @pointermove="move"
+        @pointerup="dragged = -1"
       >
-        <rect class="grip" :x="handle.x - 7" :y="layout.axisY - 4" width="14" height="24" />
-        <path :d="`M${handle.x},${layout.axisY}v7`" />
-        <text
-          v-if="handle.labelled || dragged === handle.edge"
-          :x="handle.x"
-          :y="layout.axisY + 18"
-          text-anchor="middle"
+        <g v-for="bar in layout.bars" :key="bar.bucket">
+          <title>
+            {{ range(bar.bucket) }}: {{ bar.count }} pauses,
+            {{ formatDuration(answer.buckets.totalsMs[bar.bucket]!) }} ({{ formatPercent(share(bar.bucket)) }} of paused
+            time)
+          </title>
+          <rect class="bar" :x="bar.x" :y="bar.y" :width="bar.width" :height="bar.height" />
+          <text
+            v-if="bar.count > 0 && bar.width > 14"
+            class="count"
+            :x="bar.x + bar.width / 2"
+            :y="bar.y - (bar.width > 30 ? 15 : 4)"
+            text-anchor="middle"
+          >
+            {{ bar.count }}
+          </text>
+          <text
+            v-if="bar.count > 0 && bar.width > 30"
+            class="share"
+            :x="bar.x + bar.width / 2"
+            :y="bar.y - 4"
+            text-anchor="middle"
+          >
+            {{ formatPercent(share(bar.bucket)) }}
+          </text>
+        </g>
+        <line class="axis" :x1="layout.left" :x2="layout.right" :y1="layout.axisY" :y2="layout.axisY" />
+        <g
+          v-for="handle in layout.handles"
+          :key="handle.edge"
+          class="edge"
+          :class="{ held: dragged === handle.edge }"
+          role="slider"
+          tabindex="0"
+          :data-edge="handle.edge"
+          :aria-label="`Edge between buckets`"
+          :aria-valuenow="handle.ms"
+          :aria-valuetext="durationLabel(handle.ms)"
+          :aria-valuemin="0"
+          :aria-valuemax="answer.buckets.edgesMs.at(-1)"
+          @pointerdown="drag($event, handle.edge)"
+          @keydown="key($event, handle.edge)"
         >
-          {{ durationLabel(handle.ms) }}
-        </text>
-      </g>
-    </svg>
-    <div
-      v-else
-      class="scroll"
-      :style="{ height: `${height}px` }"
-      tabindex="0"
-      role="region"
-      aria-label="Pauses by length, as a table"
-    >
-      <table class="dense">
-        <thead>
-          <tr>
-            <th scope="col">length</th>
-            <th scope="col">count</th>
-            <th scope="col">sum</th>
-            <th scope="col">of paused time</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="(count, bucket) in answer.buckets.counts" :key="bucket">
-            <td>{{ range(bucket) }}</td>
-            <td>{{ count }}</td>
-            <td>{{ formatDuration(answer.buckets.totalsMs[bucket]!) }}</td>
-            <td>{{ formatPercent(share(bucket)) }}</td>
-          </tr>
-        </tbody>
-      </table>
+          <rect class="grip" :x="handle.x - 7" :y="layout.axisY - 4" width="14" height="24" />
+          <path :d="`M${handle.x},${layout.axisY}v7`" />
+          <text
+            v-if="handle.labelled || dragged === handle.edge"
+            :x="handle.x"
+            :y="layout.axisY + 18"
+            text-anchor="middle"
+          >
+            {{ durationLabel(handle.ms) }}
+          </text>
+        </g>
+      </svg>
+      <div v-else class="table" tabindex="0" role="region" aria-label="Pauses by length, as a table">
+        <PlainTable :columns="['length', 'count', 'sum', 'of paused time']" :rows="bucketRows" />
+      </div>
     </div>
     <form class="typed condensed" @submit.prevent="type">
       <label
         >edges
-        <input
+        <v-text-field
           v-model="typed"
-          class="field"
+          class="edges"
           data-test="edges"
           spellcheck="false"
+          :error="problem !== ''"
           :aria-invalid="problem !== ''"
           @change="type"
         />
         ms</label
       >
-      <button v-if="isOwn" type="button" class="linklike quiet" @click="emit('edges', null)">usual edges</button>
+      <v-btn v-if="isOwn" variant="plain" class="quiet" @click="emit('edges', null)">usual edges</v-btn>
       <span v-if="problem" class="urgent" role="alert">{{ problem }}</span>
     </form>
   </figure>
@@ -208,7 +199,7 @@ figcaption {
   gap: 14px;
   align-items: baseline;
 }
-figcaption button {
+figcaption > :last-child {
   margin-left: auto;
   font-size: 12px;
   white-space: nowrap;
@@ -252,8 +243,17 @@ svg {
 .held .grip {
   fill: var(--chosen);
 }
-.scroll {
-  overflow: auto;
+.fill {
+  display: flex;
+  flex-direction: column;
+}
+.plot {
+  position: relative;
+  flex: 1 1 auto;
+}
+.plot > * {
+  position: absolute;
+  inset: 0;
 }
 .typed {
   display: flex;
@@ -268,7 +268,7 @@ svg {
   gap: 6px;
   align-items: baseline;
 }
-.field {
+.edges {
   flex: 1;
   max-width: 280px;
 }

@@ -16,6 +16,15 @@ export const collections: Question = {
   }),
   state: useCollections,
   view: CollectionsView,
+  keys: [
+    ['n', 'the next pause'],
+    ['p', 'the pause before'],
+    ['l', 'the next longest'],
+    ['s', 'the next of its kind'],
+    ['b', 'the one before of its kind'],
+    ['← →', 'on an edge between buckets: moves it'],
+    ['Delete', 'on an edge between buckets: takes it away'],
+  ],
 };
 
 function answer(overview: Overview): string {

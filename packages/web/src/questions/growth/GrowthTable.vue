@@ -22,6 +22,7 @@ const props = defineProps<{
   rows: readonly GrowthRow[];
   charge: Charge;
   first: number;
+  fill?: boolean;
   caption: string;
   empty: string;
 }>();
@@ -34,6 +35,7 @@ const columns = computed<readonly DenseColumn<GrowthRow>[]>(() => [
   {
     key: 'key',
     title: CHARGE_WORDS[props.charge],
+    term: props.charge === 'ownFrame' ? 'own frame' : 'charge',
     order: (row) => row.name,
     saved: (row) => `${row.name} ${row.place}`.trim(),
     isText: true,
@@ -52,6 +54,7 @@ const columns = computed<readonly DenseColumn<GrowthRow>[]>(() => [
   {
     key: 'kept',
     title: 'kept now',
+    term: 'kept',
     order: (row) => row.keptBytes,
     se: (row) => row.keptBytesSe,
     hint: (row) => exactBytes(row.keptBytes),
@@ -94,8 +97,8 @@ const name = (row: GrowthRow): GrowthRow => (props.charge === 'type' ? { ...row,
     :rows="rows"
     :row-key="(row) => row.key"
     :chosen="chosen"
-    :most="60"
-    :first="first"
+    :first="fill ? undefined : first"
+    :fill="fill"
     :caption="caption"
     :export-name="`growth-by-${charge}`"
     :empty="empty"

@@ -9,11 +9,13 @@ import {
   type SeriesVerdict,
 } from '@brisk-heron/core';
 import { computed } from 'vue';
+import { useDisplay } from 'vuetify';
 import ChartFigure from '../../components/ChartFigure.vue';
 import { exactBytes, plusMinus, shortType } from '../../components/figures.ts';
 import ChargeControl from '../../look-controls/ChargeControl.vue';
 import FindField from '../../look-controls/FindField.vue';
 import SettledValue from '../../look-controls/SettledValue.vue';
+import TermText from '../../words/TermText.vue';
 import { useWorkspace } from '../../stores/workspace.ts';
 import GrowthTable from './GrowthTable.vue';
 import PeakTable from './PeakTable.vue';
@@ -23,6 +25,10 @@ import StepsTable from './StepsTable.vue';
 import { drawFloor, floorPointAt, trendLabel } from './floor-chart.ts';
 import { useGrowth } from './growth-state.ts';
 
+/** A page that is taller gives the chart more room. */
+const TALL = 960;
+const display = useDisplay();
+const isTall = computed(() => display.height.value >= TALL);
 const workspace = useWorkspace();
 const growth = useGrowth();
 const answer = computed(() => growth.answer);
@@ -61,6 +67,11 @@ const outside = computed(() => {
   const kind = (series: SeriesVerdict | null): string => (series === null ? '' : `, ${series.kind}`);
   return `Outside the heap: ${formatBytes(shown.externalBytes)} in buffers and external strings (${slope(shown.externalBytesPerSec)}${kind(judged)})${attributed}; the process has ${formatBytes(shown.residentBytes)} resident (${slope(shown.residentBytesPerSec)}${kind(resident)}).`;
 });
+/** Only the table of sites stands below the chart: it takes what room there is. */
+const isAlone = computed(() => {
+  const shown = answer.value;
+  return shown !== null && !shown.types?.length && shown.together.length === 0 && !shown.rounds && !shown.peak;
+});
 const ratioText = (ratios: readonly number[]): string =>
   ratios.map((ratio) => (ratio < 10 ? Number(ratio.toFixed(1)) : Math.round(ratio)).toLocaleString('en')).join(' : ');
 
@@ -87,14 +98,17 @@ function clicked(event: MouseEvent): void {
 
 <template>
   <div v-if="answer" class="view">
-    <div class="head">
+    <div class="view-head">
       <h2>Is it growing?</h2>
       <FindField v-if="answer.observed" />
     </div>
     <ChartFigure
       name="floor-chart"
       title="Floor"
+      term="floor"
       :height="200"
+      :fill="!answer.observed || isTall"
+      :class="{ shared: answer.observed }"
       :draw="draw"
       :text="`Memory used after collections. ${trendLabel(answer) || answer.verdict.missing}`"
       :columns="['time', 'floor', 'exactly']"
@@ -131,10 +145,10 @@ function clicked(event: MouseEvent): void {
     <RunSummary v-if="answer.run && answer.verdict.kind === 'unclear'" :run="answer.run" />
     <StepsTable v-if="answer.verdict.steps.length > 0" :verdict="answer.verdict" :span="answer.span" />
     <template v-if="answer.observed">
-      <div class="head below">
+      <div class="view-head below">
         <h3>What adds to the floor</h3>
         <span class="condensed quiet beside">
-          <ChargeControl /> · older than
+          <ChargeControl /> · <TermText word="settle time">older than</TermText>{{ ' ' }}
           <SettledValue
             :shown="formatDuration(answer.settleMs)"
             label="Settle time"
@@ -154,6 +168,7 @@ function clicked(event: MouseEvent): void {
         data-test="growth-sites"
         :rows="answer.rows"
         :charge="answer.charge"
+        :fill="isAlone"
         :first="8"
         caption="Sites by what they add to the floor"
         :empty="
@@ -212,14 +227,6 @@ function clicked(event: MouseEvent): void {
 .whole {
   white-space: nowrap;
 }
-.view {
-  padding: 10px 20px 24px 22px;
-}
-.head {
-  display: flex;
-  align-items: baseline;
-  gap: 16px;
-}
 .below {
   margin: 14px 0 2px;
 }
@@ -245,9 +252,7 @@ h3 {
   border-bottom: 1px solid var(--rule);
   padding: 3px 0;
 }
-.small {
-  font-size: 12px;
-  margin: 6px 0 0;
-  max-width: 90ch;
+.shared {
+  flex: 0 1 34%;
 }
 </style>

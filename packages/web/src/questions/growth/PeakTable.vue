@@ -55,12 +55,11 @@ const most = computed(() => props.peak.rows.reduce((largest, row) => Math.max(la
     <div class="head">
       <h3>The highest point</h3>
       <span class="quiet condensed">
-        <button type="button" class="linklike" @click="workspace.lookInto(peak.tMs)">
-          {{ formatClock(peak.tMs, true) }}</button>: {{ formatBytes(peak.bytes) }} lived, after
-        {{ formatBytes(peak.beforeBytes) }} before it; by
-        <button type="button" class="linklike" @click="workspace.lookInto(peak.afterMs, null, peak.tMs)">
+        <v-btn variant="plain" @click="workspace.lookInto(peak.tMs)"> {{ formatClock(peak.tMs, true) }}</v-btn>:
+        {{ formatBytes(peak.bytes) }} lived, after {{ formatBytes(peak.beforeBytes) }} before it; by
+        <v-btn variant="plain" @click="workspace.lookInto(peak.afterMs, null, peak.tMs)">
           {{ formatClock(peak.afterMs, true) }}
-        </button>
+        </v-btn>
         {{ formatBytes(peak.afterBytes) }} were left
       </span>
     </div>
@@ -69,7 +68,6 @@ const most = computed(() => props.peak.rows.reduce((largest, row) => Math.max(la
       :rows="peak.rows"
       :row-key="(row) => row.key"
       :chosen="chosen"
-      :most="12"
       :first="6"
       caption="What lived at the highest point"
       export-name="peak"
@@ -125,11 +123,6 @@ const most = computed(() => props.peak.rows.reduce((largest, row) => Math.max(la
   box-sizing: border-box;
   border: 1px solid var(--kept);
   background: repeating-linear-gradient(135deg, transparent 0 3px, var(--kept) 3px 4px);
-}
-.small {
-  font-size: 12px;
-  margin: 4px 0 0;
-  max-width: 78ch;
 }
 @container (max-width: 620px) {
   :deep(.col-bar) {

@@ -2,6 +2,7 @@
 import { formatBytes, formatClock, type RoundRow, type RoundsAnswer, type Span } from '@brisk-heron/core';
 import { computed } from 'vue';
 import DenseTable from '../../components/DenseTable.vue';
+import InlineSelect from '../../components/InlineSelect.vue';
 import KeyName from '../../components/KeyName.vue';
 import type { DenseColumn } from '../../components/dense-column.ts';
 import { CHARGE_WORDS, shortType } from '../../components/figures.ts';
@@ -20,6 +21,7 @@ const rounds = computed<Span[]>(() =>
 );
 const chosen = computed(() => (workspace.selection?.kind === 'key' ? workspace.selection.key : null));
 
+const labels = computed(() => props.answer.labels.map(({ label, times }) => [label, `${label} (${times})`] as const));
 const signed = (bytes: number): string => `${bytes > 0 ? '+' : ''}${formatBytes(bytes)}`;
 const columns = computed<readonly DenseColumn<RoundRow>[]>(() => [
   {
@@ -79,31 +81,22 @@ const columns = computed<readonly DenseColumn<RoundRow>[]>(() => [
   <section class="rounds" aria-label="Rounds" data-test="rounds">
     <div class="head">
       <h3>What each round leaves</h3>
-      <label class="quiet condensed"
-        >between marks
-        <select
-          class="field"
-          :value="answer.label"
-          @change="growth.setRounds(($event.target as HTMLSelectElement).value)"
-        >
-          <option v-for="{ label, times } in answer.labels" :key="label" :value="label">
-            {{ label }} ({{ times }})
-          </option>
-        </select></label
-      >
+      <span class="quiet condensed"
+        >between marks{{ ' ' }}
+        <InlineSelect label="Between marks" :value="answer.label" :options="labels" @choose="growth.setRounds"
+      /></span>
       <span class="quiet condensed spans"
         >span:
-        <button
+        <v-btn
           v-for="(round, place) in rounds"
           :key="place"
-          type="button"
-          class="linklike"
+          variant="plain"
           :title="`${formatClock(round.fromMs, true)} – ${formatClock(round.toMs, true)}`"
           :aria-label="`Span of round ${place + 1}`"
           @click="workspace.setSpan(round)"
         >
           {{ place + 1 }}
-        </button>
+        </v-btn>
       </span>
     </div>
     <DenseTable
@@ -111,7 +104,6 @@ const columns = computed<readonly DenseColumn<RoundRow>[]>(() => [
       :rows="answer.rows"
       :row-key="(row) => row.key"
       :chosen="chosen"
-      :most="60"
       :first="6"
       caption="Sites by what a round leaves"
       export-name="rounds"
@@ -156,9 +148,5 @@ const columns = computed<readonly DenseColumn<RoundRow>[]>(() => [
 }
 .constant {
   color: var(--attention-text);
-}
-.small {
-  font-size: 12px;
-  margin: 4px 0 0;
 }
 </style>

@@ -49,8 +49,8 @@ const facts = computed(() => {
       Ended after {{ formatDuration(run.lengthMs) }}<b v-if="run.outOfMemory" class="urgent"> for want of memory</b
       ><template v-if="!Number.isNaN(run.peakMs)"
         >; most was used after a collection at
-        <button type="button" class="linklike" @click="workspace.lookInto(run.peakMs)">
-          {{ formatClock(run.peakMs, true) }}</button>, {{ formatBytes(run.peakBytes) }}</template
+        <v-btn variant="plain" @click="workspace.lookInto(run.peakMs)"> {{ formatClock(run.peakMs, true) }}</v-btn>,
+        {{ formatBytes(run.peakBytes) }}</template
       >.
       <span class="quiet">{{ facts }}.</span>
     </p>

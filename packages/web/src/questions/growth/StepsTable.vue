@@ -57,40 +57,33 @@ const columns: readonly DenseColumn<StepRow>[] = [
 </script>
 
 <template>
-  <details class="steps" data-test="steps">
-    <summary>
-      <h3>Steps</h3>
-      {{ ' ' }}
-      <span class="quiet condensed">{{ heading }}</span>
-    </summary>
-    <DenseTable
-      :columns="columns"
-      :rows="rows"
-      :row-key="(row) => row.tMs"
-      :chosen="null"
-      :most="60"
-      caption="Steps of the floor"
-      export-name="steps"
-      empty="No steps."
-      @choose="(row) => workspace.setSpan(row.around)"
-    />
-    <p class="quiet small">A step that is chosen becomes the span, from the step before it to the step after.</p>
-  </details>
+  <v-expansion-panels class="steps" data-test="steps">
+    <v-expansion-panel>
+      <v-expansion-panel-title>
+        <h3>Steps</h3>
+        {{ ' ' }}
+        <span class="quiet condensed">{{ heading }}</span>
+      </v-expansion-panel-title>
+      <v-expansion-panel-text>
+        <DenseTable
+          :columns="columns"
+          :rows="rows"
+          :row-key="(row) => row.tMs"
+          :chosen="null"
+          caption="Steps of the floor"
+          export-name="steps"
+          empty="No steps."
+          @choose="(row) => workspace.setSpan(row.around)"
+        />
+        <p class="quiet small">A step that is chosen becomes the span, from the step before it to the step after.</p>
+      </v-expansion-panel-text>
+    </v-expansion-panel>
+  </v-expansion-panels>
 </template>
 
 <style scoped>
 .steps {
   margin: 4px 0 8px;
   max-width: 520px;
-}
-summary h3 {
-  display: inline;
-}
-summary {
-  cursor: pointer;
-}
-.small {
-  font-size: 12px;
-  margin: 4px 0 0;
 }
 </style>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { formatDuration, LedgerKind, parseClock, type LedgerLine } from '@brisk-heron/core';
+import { formatDuration, LedgerKind, type LedgerLine } from '@brisk-heron/core';
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import DenseTable from '../../components/DenseTable.vue';
 import ProgressLine from '../../components/ProgressLine.vue';
 import { exactBytes, plusMinus } from '../../components/figures.ts';
 import FindField from '../../look-controls/FindField.vue';
+import { parseInstant } from '../../look-controls/clock-time.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
 import { useLedger } from './ledger-state.ts';
 import { exactClock, lifetime, runColumns, size, what } from './ledger-words.ts';
@@ -112,7 +113,10 @@ function toCollection(by: 1 | -1): void {
 }
 
 function jumpTo(): void {
-  const tMs = parseClock(jump.value);
+  const tMs = parseInstant(jump.value, {
+    durationMs: workspace.durationMs,
+    startEpochMs: workspace.overview?.startEpochMs ?? NaN,
+  });
   invalid.value = Number.isNaN(tMs);
   if (!invalid.value) book.go({ kind: 'time', tMs });
 }
@@ -128,7 +132,7 @@ function choose(line: LedgerLine): void {
 
 <template>
   <div class="view">
-    <div class="head">
+    <div class="view-head">
       <h2>What happened, exactly?</h2>
       <FindField v-if="hasObjects" />
     </div>
@@ -136,17 +140,18 @@ function choose(line: LedgerLine): void {
       <span v-if="answer">{{ answer.total.toLocaleString('en') }} events in the span</span>
       <form @submit.prevent="jumpTo">
         go to
-        <input
+        <v-text-field
           v-model="jump"
-          class="field time"
+          class="inline-field time"
           placeholder="1:23.4"
           aria-label="Go to a time"
+          :error="invalid"
           :aria-invalid="invalid"
           data-test="jump"
         />
       </form>
-      <button type="button" class="linklike" title="Key C" @click="toCollection(-1)">previous collection</button>
-      <button type="button" class="linklike" title="Key c" @click="toCollection(1)">next collection</button>
+      <v-btn variant="plain" title="Key C" @click="toCollection(-1)">previous collection</v-btn>
+      <v-btn variant="plain" title="Key c" @click="toCollection(1)">next collection</v-btn>
     </div>
     <div class="heads condensed quiet" :class="{ bare: !hasObjects }" aria-hidden="true">
       <span class="t">time</span><span class="what">what</span><span class="n">size</span
@@ -208,35 +213,32 @@ function choose(line: LedgerLine): void {
     </p>
     <div class="take condensed quiet">
       <template v-if="workspace.files.progress"
-        ><ProgressLine :progress="workspace.files.progress" class="writing" /><button
-          type="button"
-          class="linklike"
+        ><ProgressLine :progress="workspace.files.progress" class="writing" /><v-btn
+          variant="plain"
           @click="workspace.files.stop()"
         >
           stop
-        </button></template
+        </v-btn></template
       >
       <template v-else
         >Ask your own question:
-        <button
-          type="button"
-          class="linklike"
+        <v-btn
+          variant="plain"
           data-test="arrow"
           title="Every event, and the call paths that they point to, as two Arrow IPC files"
           @click="workspace.files.take(workspace.name)"
         >
-          save all events as Arrow</button
+          save all events as Arrow</v-btn
         >{{ ' ' }}
-        <button
+        <v-btn
           v-if="answer && answer.total > 0"
-          type="button"
-          class="linklike"
+          variant="plain"
           data-test="ledger-csv"
           title="The events that the span and the find let through, one a line"
           @click="workspace.files.takeLedger(workspace.name, workspace.look)"
         >
           save these events as CSV
-        </button></template
+        </v-btn></template
       >
       <span v-if="workspace.files.problem" class="urgent" role="alert">{{ workspace.files.problem }}</span>
     </div>
@@ -248,7 +250,6 @@ function choose(line: LedgerLine): void {
         :rows="answer.runs"
         :row-key="(run) => `${run.originId} ${run.fromMs}`"
         :chosen="null"
-        :most="40"
         :first="6"
         caption="Runs of alike allocations"
         empty=""
@@ -264,14 +265,6 @@ function choose(line: LedgerLine): void {
 </template>
 
 <style scoped>
-.view {
-  padding: 10px 20px 24px 22px;
-}
-.head {
-  display: flex;
-  align-items: baseline;
-  gap: 16px;
-}
 .line {
   display: flex;
   gap: 18px;
@@ -291,7 +284,8 @@ function choose(line: LedgerLine): void {
   padding: 3px 16px 3px 4px;
 }
 .book {
-  height: max(241px, calc(100vh - 559px));
+  flex: 1 1 0;
+  min-height: 241px;
   overflow: auto;
   border-bottom: 1px solid var(--rule);
 }
@@ -356,11 +350,6 @@ function choose(line: LedgerLine): void {
 }
 .bare .what {
   flex: 1;
-}
-.small {
-  font-size: 12px;
-  margin: 4px 0 0;
-  max-width: 90ch;
 }
 .take {
   display: flex;

@@ -9,4 +9,11 @@ export const ledger: Question = {
   line: ({ events }) => ({ answer: `${events.toLocaleString('en')} events`, urgent: false }),
   state: useLedger,
   view: LedgerView,
+  keys: [
+    ['↑ ↓', 'a line up, down'],
+    ['Page ↑ ↓', 'a page up, down'],
+    ['Home End', 'the first event, the last'],
+    ['c C', 'the next collection, the one before'],
+    ['Enter', 'opens the line'],
+  ],
 };

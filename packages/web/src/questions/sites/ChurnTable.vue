@@ -74,15 +74,14 @@ const columns = computed<readonly DenseColumn<ChurnRow>[]>(() => [
 </script>
 
 <template>
-  <div>
+  <div class="filling">
     <DenseTable
       data-test="churn"
       :columns="columns"
       :rows="answer.rows"
       :row-key="(row) => row.key"
       :chosen="chosen"
-      :most="200"
-      :first="40"
+      fill
       caption="Churn"
       export-name="churn"
       :empty="workspace.find ? `Nothing here matches “${workspace.find}”.` : 'No allocation was seen in this span.'"
@@ -126,11 +125,6 @@ const columns = computed<readonly DenseColumn<ChurnRow>[]>(() => [
 .percent {
   display: inline-block;
   min-width: 42px;
-}
-.small {
-  font-size: 12px;
-  margin: 4px 0 0;
-  max-width: 100ch;
 }
 :deep(td.col-type) {
   max-width: 130px;

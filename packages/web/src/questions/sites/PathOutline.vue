@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { csvText, formatPercent, type PathRow, type PathsAnswer, Z_95 } from '@brisk-heron/core';
-import { computed, nextTick, onBeforeUnmount, onMounted, ref } from 'vue';
+import { computed, nextTick, ref } from 'vue';
 import TakeTable from '../../components/TakeTable.vue';
 import { amountError, amountText } from '../../components/figures.ts';
 import { useSites } from './sites-state.ts';
@@ -9,7 +9,6 @@ import { useSites } from './sites-state.ts';
 const props = defineProps<{ answer: PathsAnswer }>();
 const who = useSites();
 const ROW = 25;
-const BEYOND = 8;
 const MOST_INDENT = 16;
 
 interface Line {
@@ -31,12 +30,8 @@ const lines = computed<Line[]>(() => {
   return found;
 });
 
-const frame = ref<HTMLElement | null>(null);
-const top = ref(0);
-const tall = ref(400);
+const frame = ref<{ readonly $el: HTMLElement } | null>(null);
 const active = ref(0);
-const first = computed(() => Math.max(0, Math.floor(top.value / ROW) - BEYOND));
-const shown = computed(() => lines.value.slice(first.value, Math.ceil((top.value + tall.value) / ROW) + BEYOND));
 const figure = (value: number): string => amountText(who.counted, value);
 const error = (se: number): string => amountError(who.counted, se);
 const selfWord = computed(() => (who.direction === 'entry' ? 'itself' : 'ends here'));
@@ -62,19 +57,10 @@ function csv(): string {
   );
 }
 
-let observer: ResizeObserver | null = null;
-onMounted(() => {
-  observer = new ResizeObserver(() => {
-    tall.value = frame.value?.clientHeight ?? 400;
-  });
-  if (frame.value !== null) observer.observe(frame.value);
-});
-onBeforeUnmount(() => observer?.disconnect());
-
 async function go(place: number): Promise<void> {
   active.value = Math.max(0, Math.min(lines.value.length - 1, place));
-  const element = frame.value;
-  if (element === null) return;
+  const element = frame.value?.$el;
+  if (!element) return;
   const y = active.value * ROW;
   if (y < element.scrollTop) element.scrollTop = y;
   else if (y + ROW > element.scrollTop + element.clientHeight) element.scrollTop = y + ROW - element.clientHeight;
@@ -127,38 +113,37 @@ function parentOf(place: number): number {
 </script>
 
 <template>
-  <div>
+  <div class="filling">
     <div class="heads condensed quiet" aria-hidden="true">
       <span class="what">{{ who.direction === 'entry' ? 'from the entry down' : 'from the allocation up' }}</span><span
         class="total"
         >with all below</span
       ><span class="bar">share</span><span class="self">{{ selfWord }}</span>
     </div>
-    <div
+    <v-virtual-scroll
       ref="frame"
       class="outline"
+      :items="lines"
+      :item-height="ROW"
+      item-key="row.id"
       role="tree"
       tabindex="0"
       aria-label="Call paths"
       :aria-activedescendant="`path-${active}`"
       data-test="outline"
-      @scroll="top = frame?.scrollTop ?? 0"
       @keydown="key"
     >
-      <div :style="{ height: `${lines.length * ROW}px`, position: 'relative' }">
+      <template #default="{ item: line, index: place }">
         <div
-          v-for="(line, place) in shown"
-          :id="`path-${first + place}`"
-          :key="line.row.id"
+          :id="`path-${place}`"
           role="treeitem"
           class="row"
-          :class="{ active: first + place === active }"
-          :style="{ top: `${(first + place) * ROW}px` }"
+          :class="{ active: place === active }"
           :aria-level="line.depth + 1"
           :aria-expanded="line.row.children > 0 ? line.isOpen : undefined"
-          :aria-selected="first + place === active"
+          :aria-selected="place === active"
           @click="
-            active = first + place;
+            active = place;
             line.row.children > 0 && who.toggle(line.row.id);
           "
         >
@@ -186,8 +171,8 @@ function parentOf(place: number): number {
             <span class="quiet">{{ error(line.row.selfSe) }}</span></span
           >
         </div>
-      </div>
-    </div>
+      </template>
+    </v-virtual-scroll>
     <p class="quiet small">
       Arrows move and open, <kbd>w</kbd> opens the heaviest way down. Chains without a branch are one line{{
         who.recursion === 'folded'
@@ -205,9 +190,8 @@ function parentOf(place: number): number {
 
 <style scoped>
 .outline {
-  position: relative;
-  height: max(260px, calc(100vh - 440px));
-  overflow: auto;
+  flex: 1 1 0;
+  min-height: 260px;
   border-bottom: 1px solid var(--rule);
 }
 .heads {
@@ -217,9 +201,6 @@ function parentOf(place: number): number {
   padding-right: 14px;
 }
 .row {
-  position: absolute;
-  left: 0;
-  right: 0;
   height: 25px;
   display: flex;
   align-items: center;
@@ -268,10 +249,6 @@ function parentOf(place: number): number {
   text-align: right;
   padding-right: 6px;
   font-family: 'IBM Plex Sans Condensed', sans-serif;
-}
-.small {
-  font-size: 12px;
-  margin: 4px 0 0;
 }
 kbd {
   font: inherit;

@@ -111,14 +111,14 @@ function key(event: KeyboardEvent): void {
 </script>
 
 <template>
-  <div>
+  <div class="filling">
     <p class="quiet condensed told" aria-live="polite">
       <span>{{ current ? label(current) : '' }}</span><span class="pick"
         ><label
           >pick out
-          <input
+          <v-text-field
             v-model="who.picked"
-            class="field"
+            class="inline-field word"
             placeholder="a word"
             data-test="pick"
             @keydown.enter.prevent="active = Math.max(0, nextFound(1))" /></label
@@ -126,7 +126,7 @@ function key(event: KeyboardEvent): void {
           >{{ found.length }} cells, {{ withError(foundTotal, foundSe) }},
           {{ formatPercent(foundTotal / Math.max(1e-9, answer.all)) }}</span
         ></span
-      ><button v-if="who.focus !== ''" type="button" class="linklike" @click="who.focusOn('')">all of it</button>
+      ><v-btn v-if="who.focus !== ''" variant="plain" @click="who.focusOn('')">all of it</v-btn>
     </p>
     <div
       ref="frame"
@@ -172,8 +172,8 @@ function key(event: KeyboardEvent): void {
 
 <style scoped>
 .picture {
+  flex: 1 1 0;
   overflow: auto;
-  max-height: calc(100vh - 430px);
   min-height: 240px;
 }
 .told {
@@ -199,7 +199,7 @@ rect {
   margin-left: auto;
   padding-right: 14px;
 }
-.pick input {
+.word {
   width: 110px;
 }
 .found rect {
@@ -226,9 +226,5 @@ text {
 }
 .own text {
   fill: var(--ink);
-}
-.small {
-  font-size: 12px;
-  margin: 4px 0 0;
 }
 </style>

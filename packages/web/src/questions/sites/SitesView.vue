@@ -87,6 +87,7 @@ const sixth = computed<DenseColumn<AllocationRow>>(() =>
     ? {
         key: 'inferred',
         title: 'inferred',
+        term: 'inferred',
         text: (row) => (row.inferredBytes > 0 ? formatPercent(row.inferredBytes / row.allocBytes) : '–'),
         order: (row) => row.inferredBytes,
       }
@@ -111,6 +112,7 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
   {
     key: 'value',
     title: `${FATE_WORDS[who.fate]}${scale.value.text}`,
+    term: 'fate',
     order: (row) => valueOf(row) / scale.value.by,
     se: (row) => valueSe(row) / scale.value.by,
     hint: (row) => (unit.value === 'bytes' ? exactBytes(bytesOf(row)) : `${countText(countOf(row))} objects`),
@@ -140,34 +142,39 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
   {
     key: 'kept',
     title: 'kept',
+    term: 'kept',
     order: (row) => row.keptBytes,
     se: (row) => row.keptBytesSe,
     hint: (row) => `${exactBytes(row.keptBytes)} ${plusMinus(row.keptBytesSe)}`.trim(),
   },
   sixth.value,
-  { key: 'samples', title: 'samples', text: (row) => countText(row.samples), order: (row) => row.samples },
+  {
+    key: 'samples',
+    title: 'samples',
+    term: 'sample',
+    text: (row) => countText(row.samples),
+    order: (row) => row.samples,
+  },
 ]);
 </script>
 
 <template>
   <div v-if="answer" class="view">
-    <div class="head">
+    <div class="view-head">
       <h2>Who allocates?</h2>
       <FindField v-if="answer.observed" />
     </div>
     <template v-if="answer.observed">
-      <div class="modes condensed" role="group" aria-label="How it is shown">
-        <button
-          v-for="[mode, text] in MODES"
-          :key="mode"
-          type="button"
-          class="linklike"
-          :aria-pressed="who.mode === mode"
-          @click="who.set({ mode })"
-        >
-          {{ text }}
-        </button>
-      </div>
+      <v-btn-toggle
+        class="condensed"
+        aria-label="How it is shown"
+        :model-value="who.mode"
+        @update:model-value="(mode: SitesMode) => who.set({ mode })"
+      >
+        <v-btn v-for="[mode, text] in MODES" :key="mode" :value="mode" :aria-pressed="who.mode === mode">{{
+          text
+        }}</v-btn>
+      </v-btn-toggle>
       <p class="condensed quiet line">
         <template v-if="CHARGED.includes(who.mode)"><ChargeControl /> · </template>
         <template v-if="FATED.includes(who.mode)">
@@ -257,8 +264,7 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
           :rows="rows"
           :row-key="(row) => row.key"
           :chosen="chosen"
-          :most="500"
-          :first="40"
+          fill
           caption="Who allocates"
           export-name="allocation"
           :empty="workspace.find ? `Nothing here matches “${workspace.find}”.` : 'No allocation was seen in this span.'"
@@ -297,24 +303,6 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
 </template>
 
 <style scoped>
-.view {
-  padding: 10px 20px 24px 22px;
-}
-.head {
-  display: flex;
-  align-items: baseline;
-  gap: 16px;
-}
-.modes {
-  display: flex;
-  gap: 16px;
-  margin-top: 6px;
-}
-.modes button[aria-pressed='true'] {
-  text-decoration: none;
-  font-weight: 500;
-  border-bottom: 2px solid var(--ink);
-}
 .line {
   margin: 6px 0 4px;
 }
@@ -346,10 +334,6 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
 .percent {
   display: inline-block;
   min-width: 42px;
-}
-.small {
-  font-size: 12px;
-  max-width: 70ch;
 }
 :deep(td.col-type) {
   max-width: 130px;

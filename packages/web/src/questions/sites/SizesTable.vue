@@ -96,15 +96,14 @@ function outline(row: Row): string {
 </script>
 
 <template>
-  <div>
+  <div class="filling">
     <DenseTable
       data-test="sizes"
       :columns="columns"
       :rows="answer.rows"
       :row-key="(row) => row.key"
       :chosen="chosen"
-      :most="200"
-      :first="40"
+      fill
       caption="Sizes of objects"
       export-name="sizes"
       empty="No object of which the source tells its own size was born in this span."
@@ -131,10 +130,6 @@ function outline(row: Row): string {
 </template>
 
 <style scoped>
-.small {
-  font-size: 12px;
-  margin: 4px 0 0;
-}
 @container (max-width: 1000px) {
   :deep(.col-mean) {
     display: none;

@@ -10,6 +10,14 @@ export const sites: Question = {
   line,
   state: useSites,
   view: SitesView,
+  keys: [
+    ['↑ ↓', 'call paths: the line above, below'],
+    ['→ ←', 'call paths: opens, closes'],
+    ['w', 'call paths: the heaviest way down'],
+    ['n N', 'picture: the next cell picked out, the one before'],
+    ['Enter', 'picture: hangs a cell from the top'],
+    ['Escape', 'picture: all of it'],
+  ],
 };
 
 function line(overview: Overview): RailLine {
