@@ -15,7 +15,7 @@ import { usedAfterSeries, usedSeries } from '../analysis/used-series.ts';
 import { withGrowthShares } from '../analysis/verdict/growth-shares.ts';
 import { OPEN, type SeriesVerdict } from '../analysis/verdict/judge-series.ts';
 import { runSummary } from '../analysis/verdict/run-summary.ts';
-import { sentence, type Spoken, verdictClauses } from '../analysis/verdict/sentence.ts';
+import { sentence, type Spoken, spokenClauses } from '../analysis/verdict/sentence.ts';
 import { judge } from '../analysis/verdict/verdict.ts';
 import { samplesSeen, silences } from '../analysis/what-was-seen.ts';
 import { NONE } from '../base/ids.ts';
@@ -262,7 +262,7 @@ function verdictReport(spoken: Spoken) {
   const { exhaustion, bound } = verdict;
   return {
     kind: verdict.kind,
-    sentence: sentence(verdictClauses(spoken)),
+    sentence: sentence(spokenClauses(recording, spoken)),
     slopeBytesPerSec: known(verdict.slopeBytesPerSec),
     slopeLow: known(verdict.slopeLow),
     slopeHigh: known(verdict.slopeHigh),

@@ -8,7 +8,7 @@ import { pauseFigures, pausesAreTold, programPauses } from '../analysis/program-
 import { findStorms } from '../analysis/storms.ts';
 import { usedSeries } from '../analysis/used-series.ts';
 import { runSummary } from '../analysis/verdict/run-summary.ts';
-import { type Clause, sentence, verdictClauses } from '../analysis/verdict/sentence.ts';
+import { type Clause, sentence, spokenClauses } from '../analysis/verdict/sentence.ts';
 import { isRising, type VerdictKind } from '../analysis/verdict/verdict.ts';
 import { samplesSeen, silences } from '../analysis/what-was-seen.ts';
 import { NONE } from '../base/ids.ts';
@@ -139,7 +139,7 @@ export function overviewOf(
     durationMs: recording.durationMs,
     span,
     verdict: verdict.kind,
-    clauses: verdictClauses({ verdict, table, run: runSummary(recording, span, verdict, table) }),
+    clauses: spokenClauses(recording, { verdict, table, run: runSummary(recording, span, verdict, table) }),
     growthBytesPerSec: known(verdict.slopeBytesPerSec),
     outsideBytesPerSec:
       verdict.outside !== null && isRising(verdict.outside.kind) ? known(verdict.outside.slopeBytesPerSec) : null,

@@ -4,7 +4,7 @@ import { fileName, frameText } from '../model/call-path.ts';
 import { isOwnFile } from '../model/own-frame.ts';
 import { packageName } from '../model/package-name.ts';
 import type { Recording } from '../model/recording.ts';
-import { icicle } from '../query/icicle.ts';
+import { icicle, type IcicleCell } from '../query/icicle.ts';
 import { pathShape, type Recursion, RECURSIONS } from '../query/path-shape.ts';
 import { type PathDirection, pathSums } from '../query/path-sums.ts';
 import { type PathNode, PathTree } from '../query/path-tree.ts';
@@ -55,6 +55,12 @@ export interface PathCell {
   readonly from: number;
   readonly to: number;
   readonly text: string;
+  /** Where the frame that it names is: `alerts.js:14`; '' where that is not known. */
+  readonly place: string;
+  /** Share of it that was kept; NaN where only some fate is counted, or nothing. */
+  readonly keptRatio: number;
+  /** True on the heaviest way down. */
+  readonly isHeaviest: boolean;
   /** Functions, files and packages of its frames in lower case, to be looked through for a word. */
   readonly words: string;
   readonly isOwn: boolean;
@@ -89,6 +95,7 @@ export function pathsOf(subject: Subject, ask: PathsAsk): PathsAnswer {
   const summed = { ...input, recursion, inBytes: wanted === 'bytes' || !counted };
   const sums = subject.get(PATH_SUMS, summed);
   const tree = subject.get(PATH_TREE, { ...summed, direction });
+  const shadeOf = shadesOf(subject, tree, summed, ask.focus ?? '');
   const open = [...new Set(['', ...ask.open, ...(ask.heaviestFrom === null ? [] : tree.heaviest(ask.heaviestFrom))])];
   return {
     all: sums.all,
@@ -108,17 +115,39 @@ export function pathsOf(subject: Subject, ask: PathsAsk): PathsAnswer {
     cells:
       ask.focus === null
         ? []
-        : icicle(tree, ask.focus, LIMITS).map(({ node, depth, from, to }) => ({
-            id: node.id,
-            depth,
-            from,
-            to,
-            ...cellWords(recording, node),
-            words: soughtWords(recording, node.frameIds),
-            total: node.total,
-            totalSe: Math.sqrt(node.totalVariance),
-          })),
+        : icicle(tree, ask.focus, LIMITS).map((cell) => ({ ...cellOf(recording, cell), ...shadeOf(cell.node) })),
   };
+}
+
+function cellOf(
+  recording: Recording,
+  { node, depth, from, to }: IcicleCell,
+): Omit<PathCell, 'keptRatio' | 'isHeaviest'> {
+  return {
+    id: node.id,
+    depth,
+    from,
+    to,
+    ...cellWords(recording, node),
+    words: soughtWords(recording, node.frameIds),
+    total: node.total,
+    totalSe: Math.sqrt(node.totalVariance),
+  };
+}
+
+// What the picture shades by: the share that was kept, where all fates are counted, and the heaviest way down.
+function shadesOf(
+  subject: Subject,
+  tree: PathTree,
+  summed: SumsInput,
+  focus: string,
+): (node: PathNode) => Pick<PathCell, 'keptRatio' | 'isHeaviest'> {
+  const heaviest = new Set(tree.heaviest(focus));
+  const kept = summed.fate === 'all' ? subject.get(PATH_SUMS, { ...summed, fate: 'kept' }) : null;
+  return ({ id, total }) => ({
+    keptRatio: kept === null || !(total > 0) ? NaN : Math.min(1, Math.max(0, tree.carried(id, kept) / total)),
+    isHeaviest: heaviest.has(id),
+  });
 }
 
 function rowOf(recording: Recording, node: PathNode): PathRow {
@@ -134,12 +163,13 @@ function rowOf(recording: Recording, node: PathNode): PathRow {
 }
 
 // The frame that says most: the last own one of the chain, else its last.
-function cellWords(recording: Recording, node: PathNode): { text: string; isOwn: boolean } {
+function cellWords(recording: Recording, node: PathNode): Pick<PathCell, 'text' | 'place' | 'isOwn'> {
   const words = wordsOf(recording, node.frameIds);
   const own = words.filter((word) => word.kind === 'frame' && word.isOwn);
   const [first] = own.length > 0 ? own : words.slice(-1);
   return {
     text: first === undefined ? '' : first.kind === 'frame' ? first.name : `through ${first.of}`,
+    place: first?.kind === 'frame' ? first.place : '',
     isOwn: own.length > 0,
   };
 }
@@ -194,7 +224,7 @@ const PATH_SUMS = piece(
     const [value, variance] = inBytes ? [values.bytes, values.variance] : [values.count, values.countVariance];
     return pathSums(subject.recording, subject.get(PATH_SHAPE, recursion), value, variance);
   },
-  2,
+  4,
 );
 
 const PATH_TREE = piece(

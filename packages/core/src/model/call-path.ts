@@ -9,11 +9,14 @@ export interface FrameText {
   readonly column: number;
 }
 
+/** What a function without a name is called; its place tells it from others. */
+export const ANONYMOUS = '(anonymous)';
+
 /** The frame's words. */
 export function frameText(recording: Recording, frameId: number): FrameText {
   const { col } = recording.tables.frames;
   return {
-    functionName: recording.strings.text(col.functionId[frameId]!) || '(anonymous)',
+    functionName: recording.strings.text(col.functionId[frameId]!) || ANONYMOUS,
     file: recording.strings.text(col.fileId[frameId]!),
     line: col.line[frameId]!,
     column: col.column[frameId]!,

@@ -1,6 +1,6 @@
 import { NONE } from '../base/ids.ts';
 import { formatBytes } from '../base/units.ts';
-import { fileName } from '../model/call-path.ts';
+import { ANONYMOUS, fileName } from '../model/call-path.ts';
 import { nearestOwnPaths } from '../model/own-frame.ts';
 import { packageName } from '../model/package-name.ts';
 import type { Recording } from '../model/recording.ts';
@@ -37,7 +37,7 @@ export function findWords(recording: Recording, weightOf: (originId: number) => 
   };
   const addFrame = (frameId: number, weight: number): void => {
     const file = recording.strings.text(frames.col.fileId[frameId]!);
-    add('function', recording.strings.text(frames.col.functionId[frameId]!), weight);
+    add('function', recording.strings.text(frames.col.functionId[frameId]!) || ANONYMOUS, weight);
     add('file', fileName(file), weight);
     add('package', packageName(file), weight);
   };
@@ -124,6 +124,7 @@ const TERMS: readonly FindOption[] = [
     text: `${place}=`,
     hint: `a word in the ${place}${place === 'heap' ? "'s name" : ''}`,
   })),
+  { text: 'line=', hint: 'the line of a frame; alerts.js:14 for one of a file' },
   ...['size>1MiB', 'size<64', 'size=1KiB..4KiB'].map((text) => ({ text, hint: 'size of the object' })),
   ...['age>1min', 'age<500ms', 'age=1s..5s'].map((text) => ({ text, hint: 'how old it got' })),
   ...FIND_CHOICES.fate.map((fate) => ({ text: `fate=${fate}`, hint: FATE_HINTS[fate] })),

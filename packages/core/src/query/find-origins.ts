@@ -1,5 +1,6 @@
 import { NONE } from '../base/ids.ts';
 import type { OriginChoice } from '../model/charge.ts';
+import { ANONYMOUS } from '../model/call-path.ts';
 import { nearestOwnPaths } from '../model/own-frame.ts';
 import { packageName } from '../model/package-name.ts';
 import type { Recording } from '../model/recording.ts';
@@ -46,11 +47,15 @@ export function findOrigins(recording: Recording, text: string): OriginChoice {
 
 // Frames that have the word where it is looked for; a package is a part of its file's address, but for how it is
 // written.
-function framesWith(recording: Recording, inString: Uint8Array, { word, place }: WordTerm): Uint8Array {
+function framesWith(recording: Recording, inString: Uint8Array, { word, place, line }: WordTerm): Uint8Array {
   const { length, col } = recording.tables.frames;
   const found = new Uint8Array(length);
+  // A function without a name is found by what it is called.
+  const isUnnamed = ANONYMOUS.includes(word);
+  const hasWord = (id: number): boolean => inString[id] === 1 || (isUnnamed && recording.strings.text(id) === '');
   for (let frameId = 0; frameId < length; frameId++) {
-    const inFunction = (place === null || place === 'function') && inString[col.functionId[frameId]!] === 1;
+    if (line > 0 && col.line[frameId] !== line) continue;
+    const inFunction = (place === null || place === 'function') && hasWord(col.functionId[frameId]!);
     const inFile = (place === null || place === 'file') && inString[col.fileId[frameId]!] === 1;
     const inPackage =
       (place === null || place === 'package') &&

@@ -21,6 +21,8 @@ export interface WordTerm {
   readonly is: 'word';
   readonly word: string;
   readonly place: FindPlace | null;
+  /** Line that the frame is at as well, from 1; 0 for any. */
+  readonly line: number;
   readonly not: boolean;
 }
 
@@ -72,7 +74,7 @@ export function findPartAt(text: string, caret: number): FindPart {
 /**
  * Reads the find field: words apart by blanks, each found anywhere; `type=byte[]` in one place only, `thread="tide
  * worker"` with blanks; `size>1MiB`, `age=2s..1min`, `fate=kept`, `kind=object`; `!word` or `!file=wire.js` for what
- * must not be there. Never throws.
+ * must not be there; `alerts.js:14` or `line=14` for a frame's place. Never throws.
  */
 export function readFind(text: string): FindTerms {
   const terms: FindTerm[] = [];
@@ -85,7 +87,7 @@ export function readFind(text: string): FindTerms {
   return { terms, problem };
 }
 
-const NAMES = [...FIND_PLACES, ...FIND_RANGES, ...Object.keys(FIND_CHOICES)];
+const NAMES = [...FIND_PLACES, 'line', ...FIND_RANGES, ...Object.keys(FIND_CHOICES)];
 
 // A term, null for nothing yet, or what is wrong.
 function readPart(part: string): FindTerm | string | null {
@@ -98,14 +100,20 @@ function readPart(part: string): FindTerm | string | null {
   const range = FIND_RANGES.find((each) => each === name);
   if (range !== undefined) return readRange(range, sign, value, not);
   if (name === 'fate' || name === 'kind') return readChoice(name, sign, value, not);
+  if (name === 'line' && sign !== '')
+    return sign === '=' && /^[1-9]\d*$/.test(value)
+      ? { is: 'word', word: '', place: 'file', line: Number(value), not }
+      : `expected a line as line=14 or alerts.js:14, found "${said}"`;
   if (place !== undefined && sign === '=')
     return value === ''
       ? `expected a word after "${name}=", as ${name}=${name === 'type' ? 'byte[]' : 'alerts'}`
-      : { is: 'word', word: value, place, not };
+      : { is: 'word', word: value, place, line: 0, not };
   if (sign === '=')
     return `expected one of ${NAMES.map((each) => `${each}=`).join(', ')} before a word, found "${name}="`;
   const word = unquoted(said);
-  return word === '' ? null : { is: 'word', word, place: null, not };
+  const [, file, line] = /^(.*[^:]):([1-9]\d*)$/.exec(word) ?? [];
+  if (file !== undefined) return { is: 'word', word: file, place: 'file', line: Number(line), not };
+  return word === '' ? null : { is: 'word', word, place: null, line: 0, not };
 }
 
 function unquoted(text: string): string {

@@ -66,6 +66,12 @@ export class PathTree {
     }
   }
 
+  /** What a node carries of other sums over the same shape, as of what was kept of it; 0 for a node that is not there. */
+  carried(id: string, sums: PathSums): number {
+    const values = this.direction === 'entry' ? sums.total : sums.self;
+    return this.find(id)?.leaves.reduce((all, pathId) => all + values[pathId]!, 0) ?? 0;
+  }
+
   private expanded(id: string): readonly { readonly node: PathNode; readonly walk: Walk }[] {
     const known = this.walks.get(id);
     if (known !== undefined) return known;

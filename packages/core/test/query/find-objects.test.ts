@@ -153,8 +153,8 @@ test.each([
 
 test('quotes keep blanks together', () => {
   expect(readFind('thread="Tide Worker 1" !"a b"').terms).toEqual([
-    { is: 'word', word: 'tide worker 1', place: 'thread', not: false },
-    { is: 'word', word: 'a b', place: null, not: true },
+    { is: 'word', word: 'tide worker 1', place: 'thread', line: 0, not: false },
+    { is: 'word', word: 'a b', place: null, line: 0, not: true },
   ]);
   expect([findTermText('thread', 'tide worker'), findTermText('type', 'byte[]')]).toEqual([
     'thread="tide worker"',

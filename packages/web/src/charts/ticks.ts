@@ -21,9 +21,12 @@ export function timeLabel(tMs: number, stepMs: number): string {
   return `${(tMs / 1000).toFixed(stepMs >= 10 ? 2 : 3)} s`;
 }
 
+/** Less than this is no memory in use: an axis of single bytes says nothing. */
+const LEAST_BYTES = 64;
+
 /** Round sizes from 0 to `most` bytes, 1, 2 or 5 of a power of ten in a 1024-based unit. */
 export function byteTicks(most: number, count: number, least = 0): number[] {
-  if (!(most > least)) return [least];
+  if (!(most > least) || most < LEAST_BYTES) return [least];
   let unit = 1;
   while (most / unit >= 1024) unit *= KIB;
   const wanted = (most - least) / unit / Math.max(1, count);

@@ -107,10 +107,16 @@ export function lifetimeText(lifetime: MedianLifetime | null): string {
   return low === high || highMs <= lowMs * (1 + 1 / 8) ? high : `${low} – ${high}`;
 }
 
-/** A find that lets one key of a charge through: `function=subscribe file=alerts.js`. */
-export function findOnly(charge: Charge, name: string, file: string): string {
-  if (isFrameCharge(charge))
-    return [findTermText('function', name), ...(file === '' ? [] : [findTermText('file', file)])].join(' ');
+function placedTerm(file: string, line: number): string {
+  return /\s/.test(file) ? `"${file}:${line}"` : `${file}:${line}`;
+}
+
+/** A find that lets one key of a charge through: `function=subscribe alerts.js:14`. A line of 0 is any. */
+export function findOnly(charge: Charge, name: string, file: string, line: number): string {
+  if (isFrameCharge(charge)) {
+    const placed = line > 0 && charge !== 'function' ? placedTerm(file, line) : findTermText('file', file);
+    return [findTermText('function', name), ...(file === '' ? [] : [placed])].join(' ');
+  }
   return charge === 'file' ||
     charge === 'package' ||
     charge === 'type' ||

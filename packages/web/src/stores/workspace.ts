@@ -75,6 +75,8 @@ class Workspace {
   });
   /** False while a recording opens: what the address lacks then is no step of the engineer's. */
   readonly isSettled = ref(false);
+  /** True once all that is stored has been read. */
+  readonly isRead = ref(false);
   private resting: ReturnType<typeof setTimeout> | undefined;
 
   constructor() {
@@ -99,6 +101,7 @@ class Workspace {
       if (stored === null) return;
       this.name.value = stored.name;
       this.notes.open(stored.notebook);
+      this.isRead.value = true;
     } catch (error) {
       this.client.fail(error);
     }
@@ -294,7 +297,7 @@ class Workspace {
     this.pauses.reset();
     this.notes.open(undefined);
     this.overview.value = this.ribbon.value = null;
-    this.isSettled.value = false;
+    this.isSettled.value = this.isRead.value = false;
     for (const question of this.questions.value) question.state().reset();
   };
 }
@@ -309,7 +312,7 @@ export const useWorkspace = defineStore('workspace', () => {
   const { notebook, momentEveryMs, write: writeNotebook, keepMoment, dropMoment } = own.notes;
   const { recordingId, name, overview, ribbon, ribbonBins, questions, view, files } = own;
   const { open, complete, select, lookInto, step, selectPauseAt, chooseHeaps, chooseRun } = own;
-  const { setSpan, setWindow, show, chargeTo, command, close, addressOf, takeAddress, reopen, isSettled } = own;
+  const { setSpan, setWindow, show, chargeTo, command, close, addressOf, takeAddress, reopen, isSettled, isRead } = own;
   const { loading, failure } = own.client;
   return {
     ...{ durationMs, link, warning, behindBytes, endedHow, isLive },
@@ -319,7 +322,7 @@ export const useWorkspace = defineStore('workspace', () => {
     ...{ notebook, momentEveryMs, writeNotebook, keepMoment, dropMoment },
     ...{ recordingId, name, overview, ribbon, ribbonBins, questions, view, files, loading, failure },
     ...{ open, complete, select, lookInto, step, selectPauseAt, chooseHeaps, chooseRun },
-    ...{ setSpan, setWindow, show, chargeTo, command, close, addressOf, takeAddress, reopen, isSettled },
+    ...{ setSpan, setWindow, show, chargeTo, command, close, addressOf, takeAddress, reopen, isSettled, isRead },
     ...{ refresh: own.asker.refresh, isBusy: own.asker.isBusy },
   };
 });

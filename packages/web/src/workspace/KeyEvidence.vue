@@ -22,7 +22,12 @@ const WIDTH = 300;
 
 const filePath = computed(() => props.detail.frame?.file.replace(/^file:\/\//, '') ?? '');
 const only = computed(() =>
-  findOnly(props.detail.charge, props.detail.row.name, props.detail.frame?.file.split('/').pop() ?? ''),
+  findOnly(
+    props.detail.charge,
+    props.detail.row.name,
+    props.detail.frame?.file.split('/').pop() ?? '',
+    props.detail.frame?.line ?? 0,
+  ),
 );
 // All paths of the key, from where it allocates up.
 function showPaths(): void {

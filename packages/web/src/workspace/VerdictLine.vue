@@ -50,6 +50,8 @@ function goTo(clause: Clause): void {
     if (key !== null) workspace.select({ kind: 'key', charge: 'ownFrame', key });
   }
 }
+// What follows a clause stands within it, so that no line begins with it.
+const endOf = (place: number): string => (place + 1 < (workspace.overview?.clauses.length ?? 0) ? ';' : '.');
 /** Letters of the sentence from which on it is set smaller, so that its lines find room. */
 const [LONG, LONGER] = [120, 190];
 const letters = computed(() =>
@@ -81,9 +83,9 @@ const letters = computed(() =>
           variant="plain"
           :class="{ pressing: clause.urgent }"
           @click="goTo(clause)"
-          >{{ clause.text }}</v-btn
-        ><span v-else>{{ clause.text }}</span
-        >{{ place + 1 < (workspace.overview?.clauses.length ?? 0) ? '; ' : '.' }}</span
+          >{{ clause.text }}{{ endOf(place) }}</v-btn
+        ><span v-else>{{ clause.text }}{{ endOf(place) }}</span
+        >{{ ' ' }}</span
       >
     </h1>
     <div class="state">
@@ -142,12 +144,11 @@ const letters = computed(() =>
   white-space: pre-wrap;
 }
 .sentence .v-btn.plain-button {
-  text-decoration: none;
-  border: 0;
-  border-bottom: 1.5px solid var(--rule);
+  text-decoration: underline 1.5px var(--rule);
+  text-underline-offset: 5px;
 }
 .sentence .v-btn.plain-button.pressing {
-  border-bottom-color: var(--attention);
+  text-decoration-color: var(--attention);
 }
 .sentence .v-btn.plain-button:hover {
   background: var(--paper-2);

@@ -17,6 +17,10 @@ const display = useDisplay();
 /** Narrower than this, the rail and the drawer are narrower too. */
 const WIDE = 1100;
 const small = computed(() => isSmall(display.width.value));
+/** What was read is over and holds nothing that happened. */
+const isEmpty = computed(
+  () => workspace.isRead && workspace.link === 'none' && workspace.durationMs === 0 && workspace.failure === '',
+);
 const railIsOpen = ref(!small.value);
 watch(small, (isSmallNow) => {
   railIsOpen.value = !isSmallNow;
@@ -60,7 +64,15 @@ onBeforeUnmount(() => workspace.close());
       <p>{{ workspace.failure }}</p>
       <v-btn to="/">All recordings</v-btn>
     </div>
-    <div v-if="!workspace.failure && (workspace.loading || !workspace.overview)" class="state" data-test="loading">
+    <div v-if="isEmpty" class="state" data-test="greeting">
+      <h2>Only a greeting came</h2>
+      <p>
+        The program was recorded, and ended or was cut off before anything was told: no collection, no sample, no size.
+        Record it for longer, or look whether it ended at once: <code>./heron record -- node app.js</code>
+      </p>
+      <v-btn to="/">All recordings</v-btn>
+    </div>
+    <div v-else-if="!workspace.failure && (workspace.loading || !workspace.overview)" class="state" data-test="loading">
       <ProgressLine
         v-if="workspace.loading && !(workspace.link === 'ended' && workspace.durationMs === 0)"
         :progress="workspace.loading"

@@ -10,19 +10,24 @@ const MARK_GAP = 3;
 /** What holds nearly everywhere is no place to go to. */
 const MARKED_RATIO = 0.6;
 const PIXELS_A_TICK = 110;
+/** Lengths that are named where there is room for three, and where there is not. */
 const PAUSE_TICKS_MS = [1, 10, 100] as const;
+const FEW_PAUSE_TICKS_MS = [100] as const;
+const LOW_PAUSES = 34;
+const PIXELS_A_SIZE = 26;
 
 /** Ticks of the ribbon's three axes with their labels. */
 export function ribbonAxes(place: RibbonLayout) {
   const ticks = timeTicks(place.window.fromMs, place.window.toMs, place.width / PIXELS_A_TICK);
   const stepMs = ticks.length > 1 ? ticks[1]! - ticks[0]! : 1000;
   return {
-    bytes: byteTicks(place.mostBytes, 4).map((bytes) => ({
-      bytes,
-      y: yOfBytes(place, bytes),
-      label: byteLabel(bytes),
+    bytes: byteTicks(place.mostBytes, Math.max(1, Math.min(4, (place.axis - place.top) / PIXELS_A_SIZE))).map(
+      (bytes) => ({ bytes, y: yOfBytes(place, bytes), label: byteLabel(bytes) }),
+    ),
+    pauses: (place.pauseEnd - place.axis < LOW_PAUSES ? FEW_PAUSE_TICKS_MS : PAUSE_TICKS_MS).map((ms) => ({
+      ms,
+      y: place.axis + pauseDepth(place, ms),
     })),
-    pauses: PAUSE_TICKS_MS.map((ms) => ({ ms, y: place.axis + pauseDepth(place, ms) })),
     times: ticks.map((tMs) => ({ x: xOf(place, tMs), label: timeLabel(tMs, stepMs) })),
   };
 }

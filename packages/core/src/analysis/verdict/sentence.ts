@@ -6,6 +6,7 @@ import {
   formatDuration,
   formatPercent,
 } from '../../base/units.ts';
+import type { Recording } from '../../model/recording.ts';
 import type { ChargeTable } from '../charge-table.ts';
 import type { SeriesVerdict } from './judge-series.ts';
 import { growthShares } from './growth-shares.ts';
@@ -57,6 +58,27 @@ export function verdictClauses(spoken: Spoken): Clause[] {
       ? [...runClauses(run), { ...memory[0]!, text: unclearOfEnded(verdict) }]
       : memory;
   return [...outOfMemoryClauses(verdict), ...judged];
+}
+
+const GREETING_ONLY: Clause = {
+  text: 'Only a greeting came: nothing was told of what the program does with memory',
+  evidence: 'none',
+  urgent: false,
+};
+
+// A program that was recorded and ended, or was cut off, before anything happened in it.
+function isGreetingOnly({ format, durationMs, tables }: Recording): boolean {
+  const { collections, objects, flows, sizes, marks } = tables;
+  return (
+    format === 'recording' &&
+    durationMs === 0 &&
+    [collections, objects, flows, sizes, marks].every(({ length }) => length === 0)
+  );
+}
+
+/** The clauses of a recording's verdict; of one that nothing came of, that it is so. */
+export function spokenClauses(recording: Recording, spoken: Spoken): Clause[] {
+  return isGreetingOnly(recording) ? [GREETING_ONLY] : verdictClauses(spoken);
 }
 
 /** The clauses as one sentence. */

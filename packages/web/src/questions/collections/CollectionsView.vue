@@ -397,4 +397,7 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
     display: none;
   }
 }
+.number {
+  width: 44px !important;
+}
 </style>

@@ -5,6 +5,9 @@ import { byteLabel, byteTicks, timeLabel, timeTicks } from '../../charts/ticks.t
 
 const MARGINS: Margins = { top: 12, right: 18, bottom: 24, left: 62 };
 
+/** What varies by less than this of itself is drawn from 0: a magnified level looks like a change. */
+const LEVEL_RATIO = 0.03;
+
 /** Geometry of the floor chart: scales' bounds and the trend's corners, before anything is drawn. */
 export interface FloorLayout {
   readonly fromMs: number;
@@ -29,7 +32,7 @@ export function floorLayout(answer: GrowthAnswer): FloorLayout {
   return {
     fromMs: span.fromMs,
     toMs: Math.max(span.toMs, span.fromMs + 1),
-    leastBytes: Math.max(0, least - (most - least) * 0.15),
+    leastBytes: most - least < LEVEL_RATIO * most ? 0 : Math.max(0, least - (most - least) * 0.15),
     mostBytes: roof * 1.001,
     line,
     band: line === null ? [] : trendBand(answer, line),

@@ -10,17 +10,22 @@ import { useSites } from './sites-state.ts';
  */
 const props = defineProps<{ answer: PathsAnswer }>();
 const who = useSites();
-const ROW = 21;
+/** Rows are as tall as there is room for, within reason. */
+const [LOWEST_ROW, HIGHEST_ROW] = [21, 30];
 const LETTER = 6.4;
 const LEAST_TEXT = 28;
 const frame = ref<HTMLElement | null>(null);
 const width = ref(900);
+const tall = ref(0);
 const active = ref(0);
 const rows = computed(() => props.answer.cells.reduce((most, cell) => Math.max(most, cell.depth + 1), 1));
+const rowHeight = computed(() =>
+  Math.max(LOWEST_ROW, Math.min(HIGHEST_ROW, Math.floor((tall.value - 2) / rows.value))),
+);
 const withError = (value: number, se: number): string =>
   `${amountText(who.counted, value)} ${amountError(who.counted, se)}`.trim();
 const label = (cell: PathCell): string =>
-  `${cell.text}: ${withError(cell.total, cell.totalSe)}, ${formatPercent(cell.total / Math.max(1e-9, props.answer.all))} of all`;
+  `${`${cell.text} ${cell.place}`.trim()}: ${withError(cell.total, cell.totalSe)}, ${formatPercent(cell.total / Math.max(1e-9, props.answer.all))} of all${Number.isNaN(cell.keptRatio) ? '' : `, ${formatPercent(cell.keptRatio)} of it kept`}`;
 /** Cells that have the word; what stands under one that has it counts with it. */
 const found = computed(() => {
   const word = who.picked.trim().toLowerCase();
@@ -37,17 +42,27 @@ function isBelowFound(id: string): boolean {
 }
 const current = computed(() => props.answer.cells[active.value] ?? null);
 
-function fitting(cell: PathCell): string {
-  const room = (cell.to - cell.from) * width.value - 6;
-  if (room < LEAST_TEXT) return '';
+/** What fits on a cell: its name, and its place where there is room; of a function without a name the place first. */
+function fitting(cell: PathCell): { name: string; place: string } {
+  const room = (cell.to - cell.from) * width.value - 8;
+  if (room < LEAST_TEXT) return { name: '', place: '' };
   const letters = Math.floor(room / LETTER);
-  return cell.text.length <= letters ? cell.text : `${cell.text.slice(0, Math.max(1, letters - 1))}…`;
+  const name = cell.text === '(anonymous)' && cell.place !== '' ? cell.place : cell.text;
+  if (name.length > letters) return { name: `${name.slice(0, Math.max(1, letters - 1))}…`, place: '' };
+  const place = name === cell.place ? '' : cell.place;
+  return { name, place: name.length + 1 + place.length <= letters ? place : '' };
 }
+
+const keptPercent = (cell: PathCell): number => (Number.isNaN(cell.keptRatio) ? 0 : 100 * cell.keptRatio);
+/** On a dark ground letters are light. */
+const DARK_PERCENT = 55;
+const hasShade = computed(() => props.answer.cells.some(({ keptRatio }) => !Number.isNaN(keptRatio)));
 
 let observer: ResizeObserver | null = null;
 onMounted(() => {
   observer = new ResizeObserver(() => {
     width.value = frame.value?.clientWidth ?? 900;
+    tall.value = frame.value?.clientHeight ?? 0;
   });
   if (frame.value !== null) observer.observe(frame.value);
 });
@@ -137,7 +152,7 @@ function key(event: KeyboardEvent): void {
       data-test="icicle"
       @keydown="key"
     >
-      <svg :width="width" :height="rows * ROW + 2" aria-hidden="true">
+      <svg :width="width" :height="rows * rowHeight + 2" aria-hidden="true">
         <g
           v-for="(cell, place) in answer.cells"
           :key="cell.id"
@@ -146,7 +161,10 @@ function key(event: KeyboardEvent): void {
             active: place === active,
             found: isFound.has(cell.id),
             faint: found !== null && !isFound.has(cell.id),
+            heaviest: cell.isHeaviest,
+            dark: keptPercent(cell) > DARK_PERCENT,
           }"
+          :style="{ '--kept-share': `${0.85 * keptPercent(cell)}%` }"
           @click="
             active = place;
             who.focusOn(cell.id);
@@ -155,17 +173,28 @@ function key(event: KeyboardEvent): void {
         >
           <rect
             :x="cell.from * width + 0.5"
-            :y="cell.depth * ROW + 0.5"
+            :y="cell.depth * rowHeight + 0.5"
             :width="Math.max(1, (cell.to - cell.from) * width - 1)"
-            :height="ROW - 1"
+            :height="rowHeight - 1"
           />
-          <text :x="cell.from * width + 5" :y="cell.depth * ROW + 14.5">{{ fitting(cell) }}</text>
+          <path
+            v-if="cell.isHeaviest"
+            class="way"
+            :d="`M${cell.from * width + 1},${cell.depth * rowHeight + rowHeight - 1.5}h${Math.max(1, (cell.to - cell.from) * width - 2)}`"
+          />
+          <text :x="cell.from * width + 5" :y="cell.depth * rowHeight + rowHeight / 2 + 4">
+            {{ fitting(cell).name }}
+            <tspan class="place" dx="5">{{ fitting(cell).place }}</tspan>
+          </text>
         </g>
       </svg>
     </div>
     <p class="quiet small">
-      As wide as its share; what is called hangs below its caller. Your own code is filled. A click hangs a cell from
-      the top. The outline holds the same figures.
+      As wide as its share; what is called hangs below its caller.<template v-if="hasShade">
+        The darker, the more of it was kept.</template
+      >
+      Your own code has a dark edge, the heaviest way down a line below. A click hangs a cell from the top. The outline
+      holds the same figures.
     </p>
   </div>
 </template>
@@ -186,12 +215,16 @@ g {
   cursor: pointer;
 }
 rect {
-  fill: var(--paper);
+  fill: color-mix(in srgb, var(--kept) var(--kept-share), var(--paper));
   stroke: var(--rule);
 }
 .own rect {
-  fill: var(--paper-2);
-  stroke: var(--ink-2);
+  fill: color-mix(in srgb, var(--kept) var(--kept-share), var(--paper-2));
+  stroke: var(--ink);
+}
+.way {
+  stroke: var(--attention);
+  stroke-width: 2;
 }
 .pick {
   display: flex;
@@ -226,5 +259,13 @@ text {
 }
 .own text {
   fill: var(--ink);
+  font-weight: 500;
+}
+.place {
+  font-weight: 400;
+  opacity: 0.8;
+}
+.dark text {
+  fill: var(--paper);
 }
 </style>

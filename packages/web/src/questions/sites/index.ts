@@ -27,6 +27,8 @@ function line(overview: Overview): RailLine {
       ? 'rate unknown'
       : `${allocLowerBound ? 'at least ' : ''}${formatBytes(allocBytesPerSec)}/s`;
   const leading =
-    leadingAllocator === null ? '' : ` · ${leadingAllocator.split(' ')[0]} ${formatPercent(leadingAllocatorRatio)}`;
+    leadingAllocator === null
+      ? ''
+      : ` · ${leadingAllocator.replace(/^\(anonymous\) /, '').split(' ')[0]} ${formatPercent(leadingAllocatorRatio)}`;
   return { answer: `${rate}${leading}`, urgent: false };
 }
