@@ -77,7 +77,7 @@ export function analysisReport(recording: Recording, runs: readonly Recording[] 
     findings: findProblems(recording, span).map(findingReport),
     allocation: allocationReport(recording, span),
     promotion: promotionReport(recording, span),
-    verdict: verdictReport({
+    verdict: verdictReport(recording, {
       verdict,
       table,
       run: chosenSpan === null ? runSummary(recording, work, verdict, table) : null,
@@ -257,7 +257,7 @@ function promotionReport(recording: Recording, span: Span) {
   return figures === null ? null : { totalBytes: figures.totalBytes, bytesPerSec: known(figures.bytesPerSec) };
 }
 
-function verdictReport(spoken: Spoken) {
+function verdictReport(recording: Recording, spoken: Spoken) {
   const { verdict, run = null } = spoken;
   const { exhaustion, bound } = verdict;
   return {

@@ -12,14 +12,14 @@ import { storeToRefs } from 'pinia';
 import { computed, onBeforeUnmount, onMounted } from 'vue';
 import ChartFigure from '../../components/ChartFigure.vue';
 import DenseTable from '../../components/DenseTable.vue';
-import TermText from '../../words/TermText.vue';
 import { useWorkspace } from '../../stores/workspace.ts';
 import InlineSelect from '../../components/InlineSelect.vue';
 import FindingsList from './FindingsList.vue';
 import PauseBuckets from './PauseBuckets.vue';
+import PauseFigures from './PauseFigures.vue';
 import { useCollections } from './collections-state.ts';
 import { drawPauses, drawRates, drawShares, drawSizes, drawUtilisation, pauseText } from './pause-charts.ts';
-import { allocationText, collectionTables, kindColumns, NO_TABLES, overGoalText } from './pause-tables.ts';
+import { allocationText, collectionTables, kindColumns, NO_TABLES } from './pause-tables.ts';
 
 const workspace = useWorkspace();
 const collections = useCollections();
@@ -57,15 +57,6 @@ const sizes = computed(
 );
 
 const tables = computed(() => (answer.value === null ? NO_TABLES : collectionTables(answer.value, sizes.value)));
-const longest = computed(() => {
-  const shown = answer.value;
-  if (shown === null || shown.pauseMs.length === 0) return null;
-  let at = 0;
-  for (let place = 1; place < shown.pauseMs.length; place++)
-    if (shown.pauseDurationMs[place]! > shown.pauseDurationMs[at]!) at = place;
-  return shown.pauseRow[at]!;
-});
-
 const columns = computed(() => kindColumns(grouping.value));
 
 function group(by: PauseGrouping): void {
@@ -75,11 +66,6 @@ function group(by: PauseGrouping): void {
 
 function pick(kind: PauseKind): void {
   workspace.pickKind(workspace.pauseKind?.name === kind.name ? null : { by: grouping.value, name: kind.name });
-}
-
-function setGoal(text: string): void {
-  const goal = Number(text);
-  if (Number.isFinite(goal) && goal > 0) workspace.setGoal(goal);
 }
 
 const PAUSE_WHATS = [
@@ -132,78 +118,7 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
       program is not known. ZGC prints its pauses with <code>-Xlog:gc*</code>.
     </p>
     <p v-else-if="answer.figures.count === 0" class="quiet">No collection stopped the program in this span.</p>
-    <p v-else class="condensed figures" data-test="pause-figures">
-      <span
-        ><b data-test="pause-count">{{ answer.figures.count }}</b> pauses</span
-      >
-      <span
-        ><b data-test="pause-sum" :title="`${answer.figures.totalMs} ms`">{{
-          formatDuration(answer.figures.totalMs)
-        }}</b>
-        in all</span
-      >
-      <span
-        >p50 <b>{{ formatDuration(answer.figures.p50Ms) }}</b></span
-      >
-      <span
-        >p99
-        <b data-test="pause-p99" :title="`${answer.figures.p99Ms} ms`">{{
-          formatDuration(answer.figures.p99Ms)
-        }}</b></span
-      >
-      <span
-        >longest
-        <v-btn
-          v-if="longest !== null"
-          variant="plain"
-          data-test="pause-max"
-          :title="`${answer.figures.maxMs} ms`"
-          @click="workspace.select({ kind: 'pause', row: longest })"
-        >
-          {{ formatDuration(answer.figures.maxMs) }}
-        </v-btn></span
-      >
-      <span
-        ><TermText word="throughput" />{{ ' ' }}
-        <b>{{
-          Number.isNaN(answer.figures.throughputRatio) ? 'unknown' : formatPercent(answer.figures.throughputRatio)
-        }}</b></span
-      >
-      <span
-        >{{ answer.counts.young }} young, {{ answer.counts.mixed }} mixed, {{ answer.counts.whole }} whole<template
-          v-if="answer.counts.concurrentCycles"
-          >, {{ answer.counts.concurrentCycles }} concurrent cycles</template
-        ></span
-      >
-      <span v-if="answer.counts.own > 0" class="quiet">{{ answer.counts.own }} forced by the recorder, left out</span>
-      <span v-if="answer.concurrentMs !== null">{{ formatDuration(answer.concurrentMs) }} beside the program</span>
-      <span
-        v-if="answer.cpu"
-        title="user and system time of the collector's threads, against the time that passed; printed in steps of 10 ms"
-        >processor time {{ formatDuration(answer.cpu.userMs + answer.cpu.sysMs) }} in
-        {{ formatDuration(answer.cpu.realMs) }}</span
-      >
-      <span
-        v-if="answer.stops"
-        :title="`${answer.stops.count} stops of every thread, for collecting or not; the slowest took ${formatDuration(answer.stops.mostReachMs)} to reach`"
-        >{{ formatDuration(answer.stops.reachMs) }} until all had stopped</span
-      >
-      <label class="goal"
-        >goal
-        <v-text-field
-          class="inline-field number"
-          :model-value="answer.goalMs"
-          inputmode="decimal"
-          aria-label="Pause goal in milliseconds"
-          data-test="goal"
-          @change="setGoal(($event.target as HTMLInputElement).value)"
-        />
-        ms:
-        <b :class="{ urgent: answer.overGoal.count > 0 }" data-test="over-goal">{{
-          answer.overGoal.count === 0 ? 'none breaks it' : overGoalText(answer)
-        }}</b>
-      </label>
-    </p>
+    <PauseFigures v-else :answer="answer" />
     <FindingsList v-if="answer.counts.count > 0" :findings="answer.findings" />
     <div v-if="answer.counts.count > 0 || answer.figures.count > 0" class="charts">
       <template v-if="answer.figures.count > 0">
@@ -352,17 +267,6 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
 </template>
 
 <style scoped>
-.figures {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 2px 16px;
-  margin: 6px 0 10px;
-  font-size: 13.5px;
-  align-items: baseline;
-}
-.figures b {
-  font-weight: 500;
-}
 .charts {
   display: grid;
   grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
@@ -382,9 +286,6 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
   gap: 16px;
   align-items: baseline;
 }
-.goal {
-  white-space: nowrap;
-}
 @container (max-width: 660px) {
   .charts {
     grid-template-columns: minmax(0, 1fr);
@@ -396,8 +297,5 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
   :deep(.col-scope) {
     display: none;
   }
-}
-.number {
-  width: 44px !important;
 }
 </style>
