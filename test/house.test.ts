@@ -113,3 +113,18 @@ test.each(PACKAGES)('%s declares what it imports, imports what it declares, and 
 function isAsset(name: string, dependency: string): boolean {
   return texts.get(join(ROOT, 'packages', name, 'src', 'main.ts'))?.includes(`'${dependency}/`) === true;
 }
+
+test('templates hold short expressions, the rest stands in the script', () => {
+  const MOST = 120;
+  const long = sources
+    .filter((file) => file.endsWith('.vue'))
+    .flatMap((file) => {
+      const text = texts.get(file)!;
+      const template = text.slice(text.indexOf('<template>'), text.lastIndexOf('</template>'));
+      return [...template.matchAll(/\{\{(.*?)\}\}|[:@#][\w.:[\]`-]+="([^"]*)"|v-[\w:-]+="([^"]*)"/gs)]
+        .map((found) => (found[1] ?? found[2] ?? found[3] ?? '').replace(/\s+/g, ' ').trim())
+        .filter((expression) => expression.length > MOST)
+        .map((expression) => `${relative(ROOT, file)}: ${expression.slice(0, 60)} …`);
+    });
+  expect(long).toEqual([]);
+});

@@ -62,7 +62,12 @@ async function saved(column: string): Promise<Record<string, number>> {
     .trim()
     .split('\n')
     .map((line) => line.split(','));
-  return Object.fromEntries(lines.map((cells) => [cells[0]!, Number(cells[head!.indexOf(column)])]));
+  return Object.fromEntries(
+    lines.map((cells) => [
+      cells[0]!,
+      Number(cells[head!.findIndex((name) => name === column || name.startsWith(`${column} (`))]),
+    ]),
+  );
 }
 
 /** Keys of the table on the screen with their exact figures, which the second column tells when pointed at. */

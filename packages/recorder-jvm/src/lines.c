@@ -87,8 +87,10 @@ void lines_hello(Text *into, const Beans *beans, int64_t limit_bytes, bool attac
     text_put_ms(into, epoch_ns);
     text_put(into, ",\"clockMs\":");
     text_put_ms(into, atomic_load(&session.zero_ns));
-    if (session.options.name[0] != '\0') lines_text(into, "program", session.options.name);
-    else {
+    if (session.options.name[0] != '\0') {
+        lines_text(into, "program", session.options.name);
+        text_put(into, ",\"named\":true");
+    } else {
         names_program(&words, started);
         text_put(into, ",\"program\":");
         text_put_json(into, words.bytes, words.length, NAME_BYTES);

@@ -93,6 +93,8 @@ export class Recording {
 
   format: SourceFormat;
   program = '';
+  /** True when `program` is a name that the recording was given. Told by a stream's first reading only. */
+  isNamed = false;
   runtime = '';
   collector = '';
   /** Wall clock of time 0; NaN when unknown. */

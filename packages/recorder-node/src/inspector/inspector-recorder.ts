@@ -144,6 +144,7 @@ export class InspectorRecorder extends RecorderBase {
       schema: STREAM_SCHEMA_NAME,
       epochMs: performance.timeOrigin + this.originMs,
       program: programName(settings),
+      ...(settings.name === '' ? {} : { named: true }),
       runtime: `Node.js ${process.version}`,
       collector: 'V8',
       heapName: heapName(),

@@ -140,6 +140,7 @@ export class NativeRecorder extends RecorderBase {
       schema: STREAM_SCHEMA_NAME,
       epochMs: this.addon.epochMs(),
       program: programName(settings),
+      ...(settings.name === '' ? {} : { named: true }),
       runtime: `Node.js ${process.version}`,
       collector: 'V8',
       heapName: heapName(),

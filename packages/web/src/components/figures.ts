@@ -74,14 +74,19 @@ export function slopeText(bytesPerSec: number): string {
   return Number.isNaN(bytesPerSec) ? '–' : `${formatBytes(bytesPerSec * 60)}/min`;
 }
 
-/** A count of objects, estimated or exact; a dash where the source gives bytes only. */
-export function countText(count: number): string {
-  return Number.isNaN(count) ? '–' : Math.round(count).toLocaleString('en');
+/**
+ * A count of objects, estimated or exact; a dash where the source gives bytes only. One with an error is rounded to two
+ * digits of that.
+ */
+export function countText(count: number, se = 0): string {
+  if (Number.isNaN(count)) return '–';
+  const step = se > 0 ? 10 ** Math.max(0, Math.floor(Math.log10(Z_95 * se)) - 1) : 1;
+  return (Math.round(count / step) * step).toLocaleString('en');
 }
 
 /** 95 % half-width of a count as text: `± 120`, '' when the count is exact. */
 export function plusMinusCount(se: number): string {
-  return se > 0 ? `± ${countText(Math.ceil(Z_95 * se))}` : '';
+  return se > 0 ? `± ${countText(Math.ceil(Z_95 * se), se)}` : '';
 }
 
 /** An amount of what is measured, bytes or objects, as text. */

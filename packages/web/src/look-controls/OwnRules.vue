@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { nextTick, ref } from 'vue';
+import { computed, nextTick, ref } from 'vue';
 import { useWorkspace } from '../stores/workspace.ts';
 
 /** What counts as the engineer's own code: a link that becomes a field. Stored with the recording. */
@@ -9,6 +9,11 @@ const text = ref('');
 const field = ref<{ focus(): void } | null>(null);
 const HINT =
   'folders, packages or patterns with *, separated by commas; !folder for what is not; empty: by the usual rules';
+
+const told = computed(() => {
+  const rules = workspace.notebook.ownRules ?? workspace.overview?.ownRules ?? [];
+  return `What is your own code: ${rules.join(', ') || 'all but the runtime and dependencies'}`;
+});
 
 async function edit(): Promise<void> {
   text.value = (workspace.notebook.ownRules ?? workspace.overview?.ownRules ?? []).join(', ');
@@ -29,13 +34,7 @@ function settle(): void {
 </script>
 
 <template>
-  <v-btn
-    v-if="!editing"
-    variant="plain"
-    :title="`What is your own code: ${(workspace.notebook.ownRules ?? workspace.overview?.ownRules ?? []).join(', ') || 'all but the runtime and dependencies'}`"
-    data-test="own"
-    @click="edit"
-  >
+  <v-btn v-if="!editing" variant="plain" :title="told" data-test="own" @click="edit">
     {{ workspace.notebook.ownRules ? 'by your rules' : 'by usual rules' }}
   </v-btn>
   <v-text-field

@@ -6,6 +6,7 @@ import {
   missingOfGzip,
   orderParts,
   readRecordingHeader,
+  type Recording,
   type RecordingHeader,
   Study,
 } from '@brisk-heron/core';
@@ -86,11 +87,16 @@ async function readInto(
     importing: false,
     ...(missing === '' ? {} : { missing }),
     ...(header === null
-      ? {}
+      ? nameGiven(recording)
       : { name: header.name, ...(header.notebook === undefined ? {} : { notebook: header.notebook }) }),
     ...(Number.isFinite(recording.startEpochMs) ? { startedEpochMs: recording.startEpochMs } : {}),
   });
   return { session, study };
+}
+
+// What `--name` said; else the recording is called after its file.
+function nameGiven({ isNamed, program }: Recording): Pick<RecordingRow, 'name'> | object {
+  return isNamed ? { name: program } : {};
 }
 
 /** What a file was: its header where it is an exported recording, and what of it is not good. */

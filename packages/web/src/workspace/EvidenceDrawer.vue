@@ -13,6 +13,10 @@ const display = useDisplay();
 const WIDE = 1100;
 const small = computed(() => isSmall(display.width.value));
 const width = computed(() => (display.width.value > WIDE ? 334 : 280));
+const goneText = computed(() => {
+  const find = workspace.find?.trim() ?? '';
+  return find === '' ? 'Nothing of it was seen in this span.' : `“${find}” lets nothing of it through in this span.`;
+});
 </script>
 
 <template>
@@ -43,11 +47,7 @@ const width = computed(() => (display.width.value > WIDE ? 334 : 280));
         :lines="workspace.lines"
       />
       <p v-else-if="workspace.selection?.kind === 'key' && workspace.isGone" class="quiet" data-test="gone">
-        {{
-          workspace.find
-            ? `“${workspace.find.trim()}” lets nothing of it through in this span.`
-            : 'Nothing of it was seen in this span.'
-        }}
+        {{ goneText }}
         <v-btn v-if="workspace.find" variant="plain" @click="workspace.find = ''">clear the find</v-btn>
       </p>
       <p v-else class="quiet">Looking it up …</p>

@@ -36,6 +36,11 @@ function showPaths(): void {
   workspace.show('sites');
 }
 
+const lineText = computed(() =>
+  props.detail.lineMeans === 'function'
+    ? 'A frame is named with the line where its function begins.'
+    : 'A frame is named with the line that was running.',
+);
 // A blank before what may be nothing.
 const spaced = (text: string): string => (text === '' ? '' : ` ${text}`);
 const grows = computed(() => props.detail.row.growthLow > 0);
@@ -133,11 +138,7 @@ const grows = computed(() => props.detail.row.growthLow > 0);
     </v-table>
     <p class="quiet">
       Kept means alive and older than {{ formatDuration(detail.settleMs) }}, the settle time.
-      {{
-        detail.lineMeans === 'function'
-          ? 'A frame is named with the line where its function begins.'
-          : 'A frame is named with the line that was running.'
-      }}
+      {{ lineText }}
     </p>
     <p class="actions">
       <v-btn @click="workspace.find = only">Only this</v-btn>{{ ' ' }}

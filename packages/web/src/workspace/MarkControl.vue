@@ -37,6 +37,11 @@ const intervals = computed(() =>
     .sort((a, b) => a - b),
 );
 
+function turnBirths(): void {
+  const on = births.value === 'off';
+  void say({ do: 'births', on }, on ? 'births are watched again' : 'births are no longer watched');
+}
+
 function chooseInterval(bytes: number): void {
   void say({ do: 'interval', bytes }, `samples every ${settingBytes(bytes)} are on their way`);
 }
@@ -83,12 +88,7 @@ function mark(): void {
         variant="plain"
         class="quiet condensed"
         title="Objects known so far stay followed either way"
-        @click="
-          say(
-            { do: 'births', on: births === 'off' },
-            births === 'off' ? 'births are watched again' : 'births are no longer watched',
-          )
-        "
+        @click="turnBirths"
       >
         {{ births === 'off' ? 'watch births' : 'stop births' }}
       </v-btn>

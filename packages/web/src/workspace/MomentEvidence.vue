@@ -64,6 +64,11 @@ function csv(): string {
   );
 }
 
+const objectsText = computed(() => {
+  const { count, samples } = props.answer.total;
+  const seen = samples.toLocaleString('en');
+  return Number.isNaN(count) ? `${seen} samples` : `about ${countText(count)} objects, ${seen} seen`;
+});
 /** An instant before every recording: none is chosen. */
 const NO_MOMENT = -1e15;
 const againstOptions = computed<(readonly [number, string])[]>(() => [
@@ -88,12 +93,7 @@ const againstOptions = computed<(readonly [number, string])[]>(() => [
     <p v-else class="quiet">
       {{ `${formatBytes(answer.total.bytes)} ${plusMinus(answer.total.bytesSe)}`.trim()
       }}<template v-if="answer.band">, born {{ born(answer.band.born) }}</template
-      >;
-      {{
-        Number.isNaN(answer.total.count)
-          ? `${answer.total.samples.toLocaleString('en')} samples`
-          : `about ${countText(answer.total.count)} objects, ${answer.total.samples.toLocaleString('en')} seen`
-      }}<template v-if="workspace.find"> that match “{{ workspace.find }}”</template>
+      >; {{ objectsText }}<template v-if="workspace.find"> that match “{{ workspace.find }}”</template>
       <template v-if="answer.band"
         >. <v-btn variant="plain" @click="workspace.lookInto(answer.tMs)">every age</v-btn></template
       >

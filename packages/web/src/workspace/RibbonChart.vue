@@ -32,6 +32,11 @@ const layout = computed(() => {
   return answer === null ? null : ribbonLayout(width.value, height.value, answer.window, answer.peakBytes);
 });
 
+const plotStyle = computed(() => {
+  const { left = 0, right = 0, top = 0, axis = 0 } = layout.value ?? {};
+  return { left: `${left}px`, top: `${top}px`, width: `${right - left}px`, height: `${axis - top}px` };
+});
+
 const lookedInto = computed(() => (workspace.selection?.kind === 'moment' ? workspace.selection : null));
 /** Instants that the drawer shows. */
 const instants = computed(() =>
@@ -215,15 +220,7 @@ function key(event: KeyboardEvent): void {
     @keydown="key"
   >
     <template v-if="layout">
-      <canvas
-        ref="canvas"
-        :style="{
-          left: `${layout.left}px`,
-          top: `${layout.top}px`,
-          width: `${layout.right - layout.left}px`,
-          height: `${layout.axis - layout.top}px`,
-        }"
-      />
+      <canvas ref="canvas" :style="plotStyle" />
       <RibbonDrawing
         v-if="workspace.ribbon"
         :layout="layout"

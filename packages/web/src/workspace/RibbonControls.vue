@@ -22,6 +22,11 @@ const spanText = computed(() => {
 const clockText = computed(() => wallSpan(props.span ?? workspace.shownWindow, startEpochMs.value));
 const marks = computed(() => workspace.ribbon?.marks ?? []);
 
+const goalHint = computed(() => {
+  const clock = Number.isFinite(startEpochMs.value) ? ' or by the clock as 14:03:12' : '';
+  return `A time as 1:23.4${clock}; two with a dash are a span`;
+});
+
 function goTo(): void {
   const goal = parseGoal(typed.value, frame.value);
   isWrong.value = goal === null;
@@ -88,11 +93,7 @@ function toNext({ tMs, label }: { readonly tMs: number; readonly label: string }
         class="inline-field goal"
         placeholder="go to"
         aria-label="Go to a time or a span"
-        :title="
-          Number.isFinite(startEpochMs)
-            ? 'A time as 1:23.4 or by the clock as 14:03:12; two with a dash are a span'
-            : 'A time as 1:23.4; two with a dash are a span'
-        "
+        :title="goalHint"
         :error="isWrong"
         :aria-invalid="isWrong"
         data-test="go-to"

@@ -44,6 +44,8 @@ export interface HelloLine {
   births?: 'all' | 'some';
   /** Optimised code may book what a function allocates under its caller. */
   inlined?: boolean;
+  /** The program's name is one that the recording was given, not what runs. */
+  named?: boolean;
 }
 
 /** What the heap is called, where that is known later than its hello. */

@@ -47,6 +47,7 @@ const streamLineSchema = z.discriminatedUnion('k', [
     own: z.array(text).max(1000).optional(),
     births: z.enum(['all', 'some']).optional(),
     inlined: z.boolean().optional(),
+    named: z.boolean().optional(),
   }),
   z.object({ k: z.literal('name'), ...heap, name: text }),
   z

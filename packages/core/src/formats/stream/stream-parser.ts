@@ -87,6 +87,7 @@ export class StreamParser {
     if (this.scopes.size === 0) {
       recording.startEpochMs = hello.epochMs;
       recording.program = hello.program;
+      recording.isNamed = hello.named === true;
       recording.runtime = hello.runtime;
       recording.collector = hello.collector ?? '';
     }

@@ -18,6 +18,13 @@ const longest = computed(() => {
   return shown.pauseRow[at]!;
 });
 
+const stopsText = computed(() => {
+  const { stops } = props.answer;
+  if (stops === null) return '';
+  const slowest = formatDuration(stops.mostReachMs);
+  return `${stops.count} stops of every thread, for collecting or not; the slowest took ${slowest} to reach`;
+});
+
 function setGoal(text: string): void {
   const goal = Number(text);
   if (Number.isFinite(goal) && goal > 0) workspace.setGoal(goal);
@@ -74,11 +81,7 @@ function setGoal(text: string): void {
       >processor time {{ formatDuration(answer.cpu.userMs + answer.cpu.sysMs) }} in
       {{ formatDuration(answer.cpu.realMs) }}</span
     >
-    <span
-      v-if="answer.stops"
-      :title="`${answer.stops.count} stops of every thread, for collecting or not; the slowest took ${formatDuration(answer.stops.mostReachMs)} to reach`"
-      >{{ formatDuration(answer.stops.reachMs) }} until all had stopped</span
-    >
+    <span v-if="answer.stops" :title="stopsText">{{ formatDuration(answer.stops.reachMs) }} until all had stopped</span>
     <label class="goal"
       >goal
       <v-text-field

@@ -43,6 +43,7 @@ const columns = computed<readonly DenseColumn<GrowthRow>[]>(() => [
   {
     key: 'adds',
     title: 'adds a minute',
+    unit: 'bytes a minute',
     order: (row) => 60 * row.growthBytesPerSec,
     se: (row) => (60 * (row.growthHigh - row.growthLow)) / 2 / Z_95,
     hint: (row) =>
@@ -50,11 +51,12 @@ const columns = computed<readonly DenseColumn<GrowthRow>[]>(() => [
         ? 'changes too little to be measured'
         : `95 %: ${slopeText(row.growthLow)} to ${slopeText(row.growthHigh)}`,
   },
-  { key: 'share', title: 'of growth', order: (row) => row.growthShareRatio },
+  { key: 'share', title: 'of growth', unit: 'ratio', order: (row) => row.growthShareRatio },
   {
     key: 'kept',
     title: 'kept now',
     term: 'kept',
+    unit: 'bytes',
     order: (row) => row.keptBytes,
     se: (row) => row.keptBytesSe,
     hint: (row) => exactBytes(row.keptBytes),
@@ -66,7 +68,7 @@ const columns = computed<readonly DenseColumn<GrowthRow>[]>(() => [
           title: 'objects',
           order: (row: GrowthRow) => row.keptCount,
           se: (row: GrowthRow) => row.keptCountSe,
-          text: (row: GrowthRow) => countText(row.keptCount),
+          text: (row: GrowthRow) => countText(row.keptCount, row.keptCountSe),
           hint: (row: GrowthRow) =>
             `${plusMinusCount(row.keptCountSe)}, ${row.keptSamples} of them seen`.replace(/^, /, ''),
         },
@@ -75,6 +77,7 @@ const columns = computed<readonly DenseColumn<GrowthRow>[]>(() => [
   {
     key: 'age',
     title: 'age',
+    unit: 'ms',
     order: (row) => row.keptAgeMs,
     text: (row) => formatDuration(row.keptAgeMs),
     hint: () => 'mean age of what is kept, each byte alike',
@@ -104,7 +107,9 @@ const name = (row: GrowthRow): GrowthRow => (props.charge === 'type' ? { ...row,
     :empty="empty"
     @choose="(row) => workspace.select({ kind: 'key', charge, key: row.key })"
   >
-    <template #cell-key="{ row }"><KeyName :words="name(row)" :title="row.name" /></template>
+    <template #cell-key="{ row }"
+      ><KeyName :words="name(row)" :title="row.name" :inferred-ratio="row.inferredBytes / Math.max(1, row.allocBytes)"
+    /></template>
     <template #cell-adds="{ row }"
       ><template v-if="Number.isNaN(row.growthBytesPerSec)">–</template
       ><template v-else

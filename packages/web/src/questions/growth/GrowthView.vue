@@ -67,6 +67,11 @@ const outside = computed(() => {
   const kind = (series: SeriesVerdict | null): string => (series === null ? '' : `, ${series.kind}`);
   return `Outside the heap: ${formatBytes(shown.externalBytes)} in buffers and external strings (${slope(shown.externalBytesPerSec)}${kind(judged)})${attributed}; the process has ${formatBytes(shown.residentBytes)} resident (${slope(shown.residentBytesPerSec)}${kind(resident)}).`;
 });
+const emptyText = computed(() =>
+  workspace.find
+    ? `Nothing here matches “${workspace.find}”.`
+    : 'No sampled object has lived longer than the settle time yet.',
+);
 /** Only the table of sites stands below the chart: it takes what room there is. */
 const isAlone = computed(() => {
   const shown = answer.value;
@@ -171,11 +176,7 @@ function clicked(event: MouseEvent): void {
         :fill="isAlone"
         :first="8"
         caption="Sites by what they add to the floor"
-        :empty="
-          workspace.find
-            ? `Nothing here matches “${workspace.find}”.`
-            : 'No sampled object has lived longer than the settle time yet.'
-        "
+        :empty="emptyText"
       />
       <template v-if="answer.types && answer.types.length > 0">
         <h3 class="below">The same by type</h3>

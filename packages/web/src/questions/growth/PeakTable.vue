@@ -33,6 +33,7 @@ const columns = computed<readonly DenseColumn<Row>[]>(() => [
   {
     key: 'top',
     title: 'at the top',
+    unit: 'bytes',
     text: (row) => formatBytes(row.beforeBytes),
     order: (row) => row.beforeBytes,
     hint: (row) => exactBytes(row.beforeBytes),
@@ -40,11 +41,18 @@ const columns = computed<readonly DenseColumn<Row>[]>(() => [
   {
     key: 'gone',
     title: 'gone after',
+    unit: 'bytes',
     order: gone,
     se: (row) => row.changeSe,
     hint: (row) => (row.isClear ? '' : 'within the error of the estimate'),
   },
-  { key: 'stayed', title: 'stayed', text: (row) => formatBytes(row.afterBytes), order: (row) => row.afterBytes },
+  {
+    key: 'stayed',
+    title: 'stayed',
+    unit: 'bytes',
+    text: (row) => formatBytes(row.afterBytes),
+    order: (row) => row.afterBytes,
+  },
   { key: 'bar', title: 'gone and stayed' },
 ]);
 const most = computed(() => props.peak.rows.reduce((largest, row) => Math.max(largest, row.beforeBytes), 1));

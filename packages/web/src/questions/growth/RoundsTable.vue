@@ -45,6 +45,7 @@ const columns = computed<readonly DenseColumn<RoundRow>[]>(() => [
   {
     key: 'bytes',
     title: 'a round leaves',
+    unit: 'bytes',
     text: (row) => signed(row.perRoundBytes),
     order: (row) => row.perRoundBytes,
   },

@@ -39,10 +39,18 @@ const heading = computed(() => {
   return `+${formatBytes(upward[upward.length >> 1] ?? 0)} ${period}, ${upward.length} times`;
 });
 const columns: readonly DenseColumn<StepRow>[] = [
-  { key: 'at', title: 'at', text: (row) => formatClock(row.tMs, true), order: (row) => row.tMs, isText: true },
+  {
+    key: 'at',
+    title: 'at',
+    unit: 'ms',
+    text: (row) => formatClock(row.tMs, true),
+    order: (row) => row.tMs,
+    isText: true,
+  },
   {
     key: 'height',
     title: 'height',
+    unit: 'bytes',
     text: (row) => `${row.bytes > 0 ? '+' : ''}${formatBytes(row.bytes)}`,
     order: (row) => row.bytes,
     hint: (row) => exactBytes(row.bytes),
@@ -50,6 +58,7 @@ const columns: readonly DenseColumn<StepRow>[] = [
   {
     key: 'since',
     title: 'after the one before',
+    unit: 'ms',
     text: (row) => (Number.isNaN(row.sinceMs) ? '–' : formatDuration(row.sinceMs)),
     order: (row) => row.sinceMs,
   },

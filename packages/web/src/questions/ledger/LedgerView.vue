@@ -108,6 +108,15 @@ function standing(): number {
   return isGoing || (active >= shown.place && active < shown.place + count) ? active : shown.place;
 }
 
+function classOf({ place, kind }: LedgerLine): object {
+  return {
+    active: place === standing(),
+    bare: !hasObjects.value,
+    collection: kind === LedgerKind.collection,
+    mark: kind === LedgerKind.mark,
+  };
+}
+
 function toCollection(by: 1 | -1): void {
   book.go({ kind: 'collection', place: standing(), by });
 }
@@ -179,12 +188,7 @@ function choose(line: LedgerLine): void {
             role="option"
             :aria-selected="line.place === standing()"
             class="row"
-            :class="{
-              active: line.place === standing(),
-              bare: !hasObjects,
-              collection: line.kind === LedgerKind.collection,
-              mark: line.kind === LedgerKind.mark,
-            }"
+            :class="classOf(line)"
             @click="choose(line)"
           >
             <span class="t" :title="line.offMs > 0 ? `± ${formatDuration(line.offMs)}` : ''">{{

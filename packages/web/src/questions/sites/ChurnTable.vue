@@ -28,6 +28,7 @@ const columns = computed<readonly DenseColumn<ChurnRow>[]>(() => [
   {
     key: 'speed',
     title: 'a second',
+    unit: 'bytes a second',
     order: (row) => row.allocBytes / seconds.value,
     se: (row) => row.allocBytesSe / seconds.value,
     hint: (row) => exactBytes(row.allocBytes / seconds.value),
@@ -35,6 +36,7 @@ const columns = computed<readonly DenseColumn<ChurnRow>[]>(() => [
   {
     key: 'died',
     title: 'dead by the end',
+    unit: 'ratio',
     text: (row) => formatPercent(row.diedBytes / row.allocBytes),
     order: (row) => row.diedBytes / row.allocBytes,
   },

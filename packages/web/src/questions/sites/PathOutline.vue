@@ -37,6 +37,12 @@ const error = (se: number): string => amountError(who.counted, se);
 const selfWord = computed(() => (who.direction === 'entry' ? 'itself' : 'ends here'));
 const share = (value: number): number => (props.answer.all > 0 ? value / props.answer.all : 0);
 
+const foldedText = computed(() =>
+  who.recursion === 'folded'
+    ? ', and what a function calls again, by itself or through others, hangs under its first call'
+    : '',
+);
+
 // The open lines, each with the whole way to it.
 function csv(): string {
   const way: string[] = [];
@@ -175,9 +181,7 @@ function parentOf(place: number): number {
     </v-virtual-scroll>
     <p class="quiet small">
       Arrows move and open, <kbd>w</kbd> opens the heaviest way down. Chains without a branch are one line{{
-        who.recursion === 'folded'
-          ? ', and what a function calls again, by itself or through others, hangs under its first call'
-          : ''
+        foldedText
       }}.<template v-if="answer.withoutPath > 0"> {{ figure(answer.withoutPath) }} have no path.</template
       ><template v-if="answer.leftOut > 0">
         {{ answer.leftOut.toLocaleString('en') }} lines, lighter than those beside them, are left out: use the find

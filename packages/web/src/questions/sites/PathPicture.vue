@@ -58,6 +58,26 @@ const keptPercent = (cell: PathCell): number => (Number.isNaN(cell.keptRatio) ? 
 const DARK_PERCENT = 55;
 const hasShade = computed(() => props.answer.cells.some(({ keptRatio }) => !Number.isNaN(keptRatio)));
 
+const told = computed(
+  () =>
+    `Call paths as a picture of ${props.answer.cells.length} cells. Arrows move, n and N go to cells picked out, Enter hangs a cell from the top, Escape shows all.`,
+);
+function classOf(cell: PathCell, place: number): object {
+  const isPicked = isFound.value.has(cell.id);
+  return {
+    own: cell.isOwn,
+    active: place === active.value,
+    found: isPicked,
+    faint: found.value !== null && !isPicked,
+    dark: keptPercent(cell) > DARK_PERCENT,
+  };
+}
+
+// A line at the foot of a cell.
+function wayOf({ from, to, depth }: PathCell): string {
+  return `M${from * width.value + 1},${(depth + 1) * rowHeight.value - 1.5}h${Math.max(1, (to - from) * width.value - 2)}`;
+}
+
 let observer: ResizeObserver | null = null;
 onMounted(() => {
   observer = new ResizeObserver(() => {
@@ -148,7 +168,7 @@ function key(event: KeyboardEvent): void {
       class="picture"
       tabindex="0"
       role="application"
-      :aria-label="`Call paths as a picture of ${answer.cells.length} cells. Arrows move, n and N go to cells picked out, Enter hangs a cell from the top, Escape shows all.`"
+      :aria-label="told"
       data-test="icicle"
       @keydown="key"
     >
@@ -156,14 +176,7 @@ function key(event: KeyboardEvent): void {
         <g
           v-for="(cell, place) in answer.cells"
           :key="cell.id"
-          :class="{
-            own: cell.isOwn,
-            active: place === active,
-            found: isFound.has(cell.id),
-            faint: found !== null && !isFound.has(cell.id),
-            heaviest: cell.isHeaviest,
-            dark: keptPercent(cell) > DARK_PERCENT,
-          }"
+          :class="classOf(cell, place)"
           :style="{ '--kept-share': `${0.85 * keptPercent(cell)}%` }"
           @click="
             active = place;
@@ -177,11 +190,7 @@ function key(event: KeyboardEvent): void {
             :width="Math.max(1, (cell.to - cell.from) * width - 1)"
             :height="rowHeight - 1"
           />
-          <path
-            v-if="cell.isHeaviest"
-            class="way"
-            :d="`M${cell.from * width + 1},${cell.depth * rowHeight + rowHeight - 1.5}h${Math.max(1, (cell.to - cell.from) * width - 2)}`"
-          />
+          <path v-if="cell.isHeaviest" class="way" :d="wayOf(cell)" />
           <text :x="cell.from * width + 5" :y="cell.depth * rowHeight + rowHeight / 2 + 4">
             {{ fitting(cell).name }}
             <tspan class="place" dx="5">{{ fitting(cell).place }}</tspan>

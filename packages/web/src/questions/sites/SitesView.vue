@@ -87,6 +87,7 @@ const sixth = computed<DenseColumn<AllocationRow>>(() =>
     ? {
         key: 'inferred',
         title: 'inferred',
+        unit: 'bytes',
         term: 'inferred',
         text: (row) => (row.inferredBytes > 0 ? formatPercent(row.inferredBytes / row.allocBytes) : '–'),
         order: (row) => row.inferredBytes,
@@ -113,6 +114,7 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
     key: 'value',
     title: `${FATE_WORDS[who.fate]}${scale.value.text}`,
     term: 'fate',
+    unit: `${unit.value}${scale.value.text}`,
     order: (row) => valueOf(row) / scale.value.by,
     se: (row) => valueSe(row) / scale.value.by,
     hint: (row) => (unit.value === 'bytes' ? exactBytes(bytesOf(row)) : `${countText(countOf(row))} objects`),
@@ -123,7 +125,9 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
         {
           key: 'objects',
           title: unit.value === 'bytes' ? 'objects' : 'bytes',
-          text: (row: AllocationRow) => (unit.value === 'bytes' ? countText(countOf(row)) : formatBytes(bytesOf(row))),
+          unit: unit.value === 'bytes' ? 'objects' : 'bytes',
+          text: (row: AllocationRow) =>
+            unit.value === 'bytes' ? countText(countOf(row), countSe(row)) : formatBytes(bytesOf(row)),
           order: (row: AllocationRow) => (unit.value === 'bytes' ? countOf(row) : bytesOf(row)),
           se: (row: AllocationRow) => (unit.value === 'bytes' ? countSe(row) : bytesSe(row)),
           hint: otherError,
@@ -133,6 +137,7 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
   {
     key: 'rate',
     title: 'a second',
+    unit: 'bytes a second',
     text: (row) => formatBytes(row.allocBytes / seconds.value),
     order: (row) => row.allocBytes / seconds.value,
     se: (row) => row.allocBytesSe / seconds.value,
@@ -143,6 +148,7 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
     key: 'kept',
     title: 'kept',
     term: 'kept',
+    unit: 'bytes',
     order: (row) => row.keptBytes,
     se: (row) => row.keptBytesSe,
     hint: (row) => `${exactBytes(row.keptBytes)} ${plusMinus(row.keptBytesSe)}`.trim(),
@@ -270,7 +276,9 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
           :empty="workspace.find ? `Nothing here matches “${workspace.find}”.` : 'No allocation was seen in this span.'"
           @choose="(row) => workspace.select({ kind: 'key', charge: workspace.charge, key: row.key })"
         >
-          <template #cell-site="{ row }"><KeyName :words="row" /></template>
+          <template #cell-site="{ row }"
+            ><KeyName :words="row" :inferred-ratio="row.inferredBytes / Math.max(1, row.allocBytes)"
+          /></template>
           <template #cell-value="{ row }"
             >{{ shown(valueOf(row)) }} <span class="quiet">{{ error(row) }}</span></template
           >

@@ -37,6 +37,7 @@ const columns = computed<readonly DenseColumn<Row>[]>(() => [
   {
     key: 'bytes',
     title: 'bytes',
+    unit: 'bytes',
     order: (row) => row.bytes,
     se: (row) => row.bytesSe,
     hint: (row) => exactBytes(row.bytes),
@@ -44,6 +45,7 @@ const columns = computed<readonly DenseColumn<Row>[]>(() => [
   {
     key: 'mean',
     title: 'mean',
+    unit: 'bytes',
     text: (row) => formatBytes(row.bytes / row.count),
     order: (row) => row.bytes / row.count,
   },
@@ -60,6 +62,7 @@ const columns = computed<readonly DenseColumn<Row>[]>(() => [
   {
     key: 'kept',
     title: 'kept',
+    unit: 'ratio',
     text: (row) => formatPercent(share(row.keptOfSpanBytes, row)),
     order: (row) => share(row.keptOfSpanBytes, row),
     hint: (row) => exactBytes(row.keptOfSpanBytes),
@@ -67,6 +70,7 @@ const columns = computed<readonly DenseColumn<Row>[]>(() => [
   {
     key: 'died',
     title: 'died',
+    unit: 'ratio',
     text: (row) => formatPercent(share(row.diedBytes, row)),
     order: (row) => share(row.diedBytes, row),
     hint: (row) => exactBytes(row.diedBytes),
@@ -111,7 +115,7 @@ function outline(row: Row): string {
     >
       <template #cell-key="{ row }"><KeyName :words="words(row)" :title="row.name" /></template>
       <template #cell-count="{ row }"
-        >{{ countText(row.count) }} <span class="quiet">{{ plusMinusCount(row.countSe) }}</span></template
+        >{{ countText(row.count, row.countSe) }} <span class="quiet">{{ plusMinusCount(row.countSe) }}</span></template
       >
       <template #cell-bytes="{ row }"
         >{{ formatBytes(row.bytes) }} <span class="quiet">{{ plusMinus(row.bytesSe) }}</span></template
