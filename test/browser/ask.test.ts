@@ -45,7 +45,7 @@ test.each(['tidewatch-with-its-leak-and-churn', 'tidewatch-with-its-window', 'we
   'of %s the page and heron ask say the same',
   async (sample) => {
     await page.goto(server.address);
-    await page.locator('[data-test=samples] button', { hasText: new RegExp(`^\\s*${sample}\\s*$`) }).click();
+    await page.locator(`[data-sample="${sample}.heron"]`).click();
     await page.getByRole('link', { name: /Who allocates/ }).click();
     await page.locator('[data-test=alloc-sites] tbody tr.row').first().waitFor();
     const rows = await shown('alloc-sites', 2);

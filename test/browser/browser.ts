@@ -86,7 +86,8 @@ export async function violations(page: Page): Promise<string[]> {
 
 /** Chooses an option of a list by its value, or by its place in it. */
 export async function choose(list: Locator, option: string | { readonly index: number }): Promise<void> {
-  await list.click();
+  // The list is opened by its field, of which the input is a part.
+  await list.locator('xpath=ancestor-or-self::div[contains(concat(" ", @class, " "), " v-input ")]').click();
   const options = list.page().locator('.v-overlay--active [role=option]');
   const chosen =
     typeof option === 'string'

@@ -32,6 +32,8 @@ beforeAll(async () => {
   server = await serveHeron();
   context = await openBrowser(server);
   ({ page, errors } = await openPage(context));
+  // Only rows in sight are in the document: here all of them are.
+  await page.setViewportSize({ width: 1280, height: 2400 });
   const file = join(scratch(), 'large.ndjson');
   truth = await writeLarge(file);
   await page.goto(server.address);

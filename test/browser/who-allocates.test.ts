@@ -19,6 +19,8 @@ beforeAll(async () => {
   server = await serveHeron();
   context = await openBrowser(server);
   ({ page, errors } = await openPage(context));
+  // Only rows in sight are in the document: here all of them are.
+  await page.setViewportSize({ width: 1280, height: 2400 });
   const file = join(scratch(), 'known.ndjson');
   writeFileSync(file, knownStream());
   await page.goto(server.address);

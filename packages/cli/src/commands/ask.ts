@@ -13,6 +13,8 @@ interface AskOptions extends StudyOptions {
   readonly measure?: string;
   readonly charge?: string;
   readonly find?: string;
+  readonly by?: string;
+  readonly age?: string;
   readonly set?: string[];
   readonly json?: boolean;
   readonly list?: boolean;
@@ -26,6 +28,8 @@ export function askCommand(): Command {
     .option('--measure <name>', 'the measure: --list names them')
     .option('--charge <key>', 'what allocations are charged to: ownFrame, site, function, file, package, type, …')
     .option('--find <text>', 'what stands in the find field')
+    .option('--by <what>', 'what lives are weighted by: bytes or objects')
+    .option('--age <kind>', 'what age is counted in: seconds, collections or allocated')
     .option(
       '--set <name=value>',
       "anything else of the measure's ask, the value as JSON or text; several times",
@@ -62,13 +66,18 @@ async function ask(files: readonly string[], options: AskOptions): Promise<void>
   if (lacks !== '') process.stderr.write(`heron: ${files.join(', ')}: ${lacks}\n`);
   if (options.json === true || measure.table === null) {
     const { settings } = study;
-    const told = { schema: ANSWER_SCHEMA, measure: name, side, settings, ask: asked, answer: plainAnswer(answer) };
+    const about = { measure: name, side, settings, ask: asked };
+    const { contract } = measure;
+    const told =
+      contract === null
+        ? { schema: ANSWER_SCHEMA, ...about, answer: plainAnswer(answer) }
+        : { schema: contract.schema, ...(plainAnswer(contract.of(answer as never)) as object), ...about };
     process.stdout.write(`${JSON.stringify(told, null, options.json === true ? undefined : 2)}\n`);
   } else process.stdout.write(renderTable(measure.table, answer));
 }
 
 // Values that are no JSON are text.
-function askOf({ charge, find, set = [] }: AskOptions): Readonly<Partial<Record<'charge' | 'find', unknown>>> {
+function askOf({ charge, find, by, age, set = [] }: AskOptions): Readonly<Partial<Record<'charge' | 'find', unknown>>> {
   const given = set.map((each): [string, unknown] => {
     const [name, value] = [each.slice(0, each.indexOf('=')), each.slice(each.indexOf('=') + 1)];
     if (!each.includes('=')) throw new Error(`expected --set with name=value, found "${each}"`);
@@ -77,6 +86,8 @@ function askOf({ charge, find, set = [] }: AskOptions): Readonly<Partial<Record<
   return {
     ...(charge === undefined ? {} : { charge }),
     ...(find === undefined ? {} : { find }),
+    ...(by === undefined ? {} : { by }),
+    ...(age === undefined ? {} : { age }),
     ...Object.fromEntries(given),
   };
 }

@@ -27,6 +27,7 @@ import { chargeText } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
 import { thinningInWords } from '../model/thin-objects.ts';
 import { wholeSpan } from '../model/whole-span.ts';
+import { survivalReport } from './survival-report.ts';
 
 const ANALYSIS_SCHEMA = 'brisk-heron/analysis@1';
 
@@ -85,6 +86,7 @@ export function analysisReport(recording: Recording, runs: readonly Recording[] 
     ...(work === span ? {} : { endOfWorkMs: work.toMs }),
     sites: (table?.rows ?? []).slice(0, MOST_SITES).map((site) => siteReport(recording, site)),
     ...(table === null ? {} : { settleMs: table.settleMs, recentLeftOut: table.recentLeftOut }),
+    ...(table === null ? {} : { survival: survivalReport(recording, work, table) }),
     ...seenReport(recording, span),
     ...(recording.notes.length === 0 ? {} : { notes: recording.notes }),
     ...(runs.length > 1 ? { runs: runs.map((run): unknown => analysisReport(run)) } : {}),

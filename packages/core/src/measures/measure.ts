@@ -40,6 +40,14 @@ export interface Measure<N extends string = string, A extends z.ZodType = z.ZodT
   readonly report: readonly string[];
   /** Null for an answer that is no table. */
   readonly table: Table<T, unknown> | null;
+  /** The form in which its answer is promised to programs; null where that is the answer itself. */
+  readonly contract: Contract<T> | null;
+}
+
+/** A form of an answer that programs rely on: members are added to it, never changed. */
+export interface Contract<T> {
+  readonly schema: string;
+  readonly of: (answer: T) => object;
 }
 
 /** What `heron ask` and the page may ask of a measure that counts objects: how they are charged, and which are found. */
@@ -57,8 +65,15 @@ export function measure<N extends string, A extends z.ZodType, T, R = never>(dec
   readonly answer: (side: StudySide, ask: z.output<A>) => T;
   readonly report?: readonly string[];
   readonly table?: Table<T, R>;
+  readonly contract?: Contract<T>;
 }): Measure<N, A, T> {
-  return { report: [], needs: 'anything', ...declared, table: (declared.table ?? null) as Table<T, unknown> | null };
+  return {
+    report: [],
+    needs: 'anything',
+    contract: null,
+    ...declared,
+    table: (declared.table ?? null) as Table<T, unknown> | null,
+  };
 }
 
 /** One member of a measure's ask, in words. */

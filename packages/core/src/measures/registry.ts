@@ -1,6 +1,7 @@
 import type { z } from 'zod';
 import { type SideAsk, sideSchema } from '../study/side.ts';
 import type { Study } from '../study/study.ts';
+import { birthAge } from './birth-age.ts';
 import { churn } from './churn.ts';
 import { collection } from './collection.ts';
 import { collections } from './collections.ts';
@@ -8,14 +9,17 @@ import { completion } from './completion.ts';
 import { growth } from './growth.ts';
 import { key } from './key.ts';
 import { ledger } from './ledger.ts';
+import { lifetimes } from './lifetimes.ts';
 import type { Measure } from './measure.ts';
 import { moment } from './moment.ts';
 import { overview } from './overview.ts';
 import { paths } from './paths.ts';
 import { pauseStep } from './pause-step.ts';
+import { promotion } from './promotion.ts';
 import { ribbon } from './ribbon.ts';
 import { sites } from './sites.ts';
 import { sizes } from './sizes.ts';
+import { survival } from './survival.ts';
 
 /** Every measure by its name: what page and command line can ask (docs/adding-a-measure.md). */
 export const MEASURES = {
@@ -32,6 +36,10 @@ export const MEASURES = {
   key,
   moment,
   ledger,
+  survival,
+  lifetimes,
+  promotion,
+  birthAge,
   completion,
 } as const;
 

@@ -13,7 +13,7 @@ const emit = defineEmits<{ take: [sample: Sample] }>();
   <ul>
     <li v-for="sample in samples" :key="sample.file">
       <div class="head">
-        <v-btn variant="plain" @click="emit('take', sample)">{{ sample.title }}</v-btn>
+        <v-btn variant="plain" :data-sample="sample.file" @click="emit('take', sample)">{{ sample.title }}</v-btn>
         <RecordingStrip v-if="sample.strip.length > 0" :values="sample.strip" :width="64" :height="18" />
       </div>
       <p v-if="sample.about" class="quiet">{{ sample.about }}</p>

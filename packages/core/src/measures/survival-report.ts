@@ -1,0 +1,47 @@
+import type { ChargeTable } from '../analysis/charge-table.ts';
+import { spanFlows } from '../analysis/span-flows.ts';
+import { type GroupSurvival, survivalOf } from '../analysis/survival/curves.ts';
+import { livesOf } from '../analysis/survival/lives.ts';
+import type { Span } from '../base/span.ts';
+import { chargeGroups, chargeText } from '../model/charge.ts';
+import type { Recording } from '../model/recording.ts';
+
+/** Sites whose survival is told beside that of all. */
+const SURVIVING_SITES = 10;
+/** Ages past which the share that lives is told. */
+const PAST_MS = [1000, 10_000, 60_000];
+
+/** How long objects live, of all and of the sites that allocate most, as `analyze --json` tells it. */
+export function survivalReport(recording: Recording, span: Span, { charge, rows }: ChargeTable) {
+  const lives = livesOf(recording, {
+    ...{ span, kind: 'seconds', by: 'bytes', chosen: null },
+    flows: spanFlows(recording, span),
+  });
+  const { groupOf, keys } = chargeGroups(recording, charge);
+  const top = [...rows].sort((a, b) => b.allocBytes - a.allocBytes).slice(0, SURVIVING_SITES);
+  const placeOf = new Map(top.map(({ key }, at) => [key, at + 1]));
+  const [whole] = survivalOf(lives, 1, new Int32Array(groupOf.length), 'seconds');
+  const sites = survivalOf(
+    lives,
+    top.length + 1,
+    Int32Array.from(groupOf, (group) => placeOf.get(keys[group]!) ?? 0),
+    'seconds',
+  ).slice(1);
+  return {
+    ...survivalMember(whole!),
+    sites: sites.map((group, at) => ({ site: chargeText(recording, charge, top[at]!.key), ...survivalMember(group) })),
+  };
+}
+
+function survivalMember({ samples, median, p90, curve, missing }: GroupSurvival) {
+  const past = PAST_MS.map((ms) => {
+    // The share is known up to the last age that was seen.
+    const at = curve.findLast(({ age }) => age <= ms);
+    const isSeen = at !== undefined && curve[curve.length - 1]!.age >= ms;
+    return {
+      ms,
+      ...(isSeen ? { low: at.low, estimate: at.estimate, high: at.high } : { low: null, estimate: null, high: null }),
+    };
+  });
+  return { samples, medianMs: median, p90Ms: p90, past, missing: missing === '' ? null : missing };
+}

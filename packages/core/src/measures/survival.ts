@@ -1,0 +1,183 @@
+import { z } from 'zod';
+import { AGE_KINDS, type AgeKind } from '../analysis/survival/age-meter.ts';
+import { compareLives, type LivesDifference } from '../analysis/survival/compare-lives.ts';
+import { type GroupSurvival, survivalOf } from '../analysis/survival/curves.ts';
+import { livesOf, type Lives, type LifeWeight } from '../analysis/survival/lives.ts';
+import { chargeGroups, keyText } from '../model/charge.ts';
+import type { Recording } from '../model/recording.ts';
+import { piece } from '../study/piece.ts';
+import { foundInput, type FoundInput, type Look, type Subject } from '../study/subject.ts';
+import { keyWords, type KeyWords } from './key-words.ts';
+import { LOOK_ASK, measure } from './measure.ts';
+
+/** How long one key's objects live, or, with `words` null, all of them. */
+export interface SurvivalGroup extends GroupSurvival {
+  readonly words: KeyWords | null;
+}
+
+/** What is asked of survival. */
+export interface SurvivalAsk {
+  readonly look: Look;
+  readonly by: LifeWeight;
+  readonly age: AgeKind;
+  /** Keys by their own words; empty for those that allocate most. */
+  readonly keys: readonly string[];
+  readonly most: number;
+}
+
+/** How long objects live: all of them first, then keys by what they allocated. */
+export interface SurvivalAnswer {
+  readonly age: AgeKind;
+  readonly by: LifeWeight;
+  readonly groups: readonly SurvivalGroup[];
+  /** The keys' lives against those of all others, in the groups' order without the first. */
+  readonly differences: readonly LivesDifference[];
+  /** Why nothing can be told; null where something is. */
+  readonly missing: string | null;
+  /** What of the evidence the reader must know: what was not seen, and how deaths are noticed. */
+  readonly notes: readonly string[];
+}
+
+const MOST_KEYS = 200;
+
+type LivesInput = FoundInput & { readonly by: LifeWeight; readonly kind: AgeKind };
+
+const LIVES = piece(
+  'lives',
+  (subject: Subject, { by, kind, ...input }: LivesInput): Lives =>
+    livesOf(subject.recording, {
+      span: subject.spanOf(input),
+      kind,
+      by,
+      chosen: subject.chosen(input.find),
+      flows: subject.flows(input),
+    }),
+  2,
+);
+
+/** The lives of a subject, kept for every measure that asks for them. */
+export function livesIn(subject: Subject, look: Look, by: LifeWeight, kind: AgeKind): Lives {
+  return subject.get(LIVES, { ...foundInput(look), by, kind });
+}
+
+/** Answers `survival` of a subject that the look was found in. */
+export function survivalAnswer(subject: Subject, { look, by, age, keys, most }: SurvivalAsk): SurvivalAnswer {
+  const { recording } = subject;
+  const lives = livesIn(subject, look, by, age);
+  const { chosenKeys, groupOf } = groupsOf(recording, lives, look, { keys, most });
+  const all = new Int32Array(recording.tables.origins.length);
+  const [whole] = survivalOf(lives, 1, all, age);
+  const groups = survivalOf(lives, chosenKeys.length, groupOf, age);
+  return {
+    age,
+    by,
+    groups: [
+      { ...whole!, words: null },
+      ...groups.map((group, at) => ({ ...group, words: keyWords(recording, look.charge, chosenKeys[at]!) })),
+    ],
+    differences: chosenKeys.map((_, at) => compareLives(lives, groupOf, at)),
+    missing: whole!.missing === '' ? null : whole!.missing,
+    notes: notesOf(recording, lives, by),
+  };
+}
+
+// Keys that are asked for, else those that allocate most, and whose each origin is.
+function groupsOf(
+  recording: Recording,
+  lives: Lives,
+  { charge }: Look,
+  { keys, most }: { readonly keys: readonly string[]; readonly most: number },
+): { readonly chosenKeys: readonly number[]; readonly groupOf: Int32Array } {
+  const charged = chargeGroups(recording, charge);
+  const weights = new Float64Array(charged.keys.length);
+  for (let row = 0; row < lives.length; row++) weights[charged.groupOf[lives.originId[row]!]!]! += lives.weight[row]!;
+  const ranked = Array.from(weights.keys())
+    .filter((group) => weights[group]! > 0)
+    .sort((a, b) => weights[b]! - weights[a]!);
+  const wanted = new Set(keys);
+  const shown =
+    wanted.size === 0
+      ? ranked.slice(0, most)
+      : ranked.filter((group) => wanted.has(keyText(recording, charge, charged.keys[group]!)));
+  const place = new Int32Array(charged.keys.length).fill(-1);
+  shown.forEach((group, at) => {
+    place[group] = at;
+  });
+  return {
+    chosenKeys: shown.map((group) => charged.keys[group]!),
+    groupOf: Int32Array.from(charged.groupOf, (group) => place[group]!),
+  };
+}
+
+function notesOf(recording: Recording, lives: Lives, by: LifeWeight): string[] {
+  const untold = by === 'objects' && lives.length < recording.tables.objects.length && lives.length === 0;
+  const flows = lives.length - lives.objects;
+  return [
+    ...(untold ? ['The source tells estimates of bytes, and no objects: ask by bytes.'] : []),
+    ...(flows > 0
+      ? ['Bytes whose objects were not seen singly count as dead within the stretch in which they were allocated.']
+      : []),
+    'A death is noticed by a collection: the band has it as early and as late as it can have been.',
+  ];
+}
+
+/** How long objects live. */
+export const survival = measure({
+  name: 'survival',
+  title: 'how long objects live: survival curves with their bands, of all and of each key',
+  needs: 'objects',
+  ask: z.strictObject({
+    ...LOOK_ASK,
+    by: z.enum(['bytes', 'objects']).default('bytes').describe('what lives are weighted by'),
+    age: z.enum(AGE_KINDS).default('seconds').describe('what age is counted in'),
+    keys: z.array(z.string()).default([]).describe('keys by their own words; none for those that allocate most'),
+    most: z.number().int().min(0).max(MOST_KEYS).default(20).describe('how many keys at most'),
+  }),
+  answer: (side, ask): SurvivalAnswer => survivalAnswer(side.found(ask), { look: side.look(ask), ...ask }),
+  report: ['survival'],
+  contract: {
+    schema: 'brisk-heron/survival@1',
+    of: ({ age, by, groups, missing, notes }: SurvivalAnswer) => ({
+      age,
+      by,
+      missing,
+      notes,
+      groups: groups.map(({ words, samples, weight, weightSe, median, p90, curve, missing: lacks }) => ({
+        key: words === null ? null : words.key,
+        name: words === null ? null : `${words.name} ${words.place}`.trim(),
+        samples,
+        [by === 'bytes' ? 'bytes' : 'objects']: weight,
+        [by === 'bytes' ? 'bytesSe' : 'objectsSe']: weightSe,
+        median: inUnit(age, median),
+        p90: inUnit(age, p90),
+        curve: curve.map((point) => ({ ...point, age: ageInUnit(age, point.age) })),
+        missing: lacks === '' ? null : lacks,
+      })),
+    }),
+  },
+  table: {
+    rows: (answer: SurvivalAnswer) => answer.groups,
+    columns: [
+      {
+        head: 'key',
+        cell: (row: SurvivalGroup) => (row.words === null ? '(all)' : `${row.words.name} ${row.words.place}`.trim()),
+      },
+      { head: 'samples', cell: (row: SurvivalGroup) => row.samples },
+      { head: 'median from', cell: (row: SurvivalGroup) => row.median.low },
+      { head: 'median to', cell: (row: SurvivalGroup) => row.median.high },
+      { head: 'p90 from', cell: (row: SurvivalGroup) => row.p90.low },
+      { head: 'p90 to', cell: (row: SurvivalGroup) => row.p90.high },
+      { head: 'missing', cell: (row: SurvivalGroup) => row.missing },
+    ],
+  },
+});
+
+/** An age in the unit that its kind is named by: seconds of milliseconds, collections, bytes. */
+export function ageInUnit(kind: AgeKind, age: number): number {
+  return kind === 'seconds' ? age / 1000 : age;
+}
+
+function inUnit(kind: AgeKind, { low, high }: GroupSurvival['median']): GroupSurvival['median'] {
+  const told = (age: number | null): number | null => (age === null ? null : ageInUnit(kind, age));
+  return { low: told(low), high: told(high) };
+}
