@@ -22,11 +22,13 @@ const ALLOWED: Readonly<Record<string, readonly string[]>> = {
   'web/db': ['core'],
   'web/worker': ['core', 'web', 'web/db'],
   'web/charts': ['core'],
+  'web/words': ['core'],
   'web/sources': ['core'],
   'web/stores': ['core', 'web', 'web/db', 'web/sources', 'web/worker'],
-  'web/components': ['core', 'web', 'web/charts', 'web/worker'],
-  'web/look-controls': ['core', 'web/charts', 'web/components', 'web/db', 'web/stores'],
-  'web/questions': ['core', 'web/charts', 'web/components', 'web/look-controls', 'web/stores'],
+  'web/components': ['core', 'web', 'web/charts', 'web/words', 'web/worker'],
+  'web/look-controls': ['core', 'web/charts', 'web/components', 'web/db', 'web/stores', 'web/words'],
+  'web/questions': ['core', 'web/charts', 'web/components', 'web/look-controls', 'web/stores', 'web/words'],
+  'web/guide': ['web/questions', 'web/stores'],
   'web/workspace': [
     'core',
     'web/charts',
@@ -37,7 +39,7 @@ const ALLOWED: Readonly<Record<string, readonly string[]>> = {
     'web/stores',
     'web/worker',
   ],
-  'web/home': ['core', 'web/components', 'web/db', 'web/stores', 'web/worker'],
+  'web/home': ['core', 'web/components', 'web/db', 'web/stores', 'web/words', 'web/worker'],
 };
 
 const ROOT = join(__dirname, '..', 'packages');
@@ -67,6 +69,8 @@ function importsOf(file: string): Edge[] {
     ...text.matchAll(/\b(new URL)(\()'([^']+\.ts)'/g),
   ];
   return found.flatMap(([, , type, target]) => {
+    // Text that is carried along, no code.
+    if (target!.endsWith('?raw')) return [];
     if (target!.startsWith('.'))
       return [{ from: file, to: resolve(dirname(file), target!), typeOnly: type === 'type ' }];
     const own = /^@brisk-heron\/([a-z-]+)/.exec(target!);

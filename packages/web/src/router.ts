@@ -1,7 +1,7 @@
 import { createRouter, createWebHistory } from 'vue-router';
 import HomeView from './home/HomeView.vue';
 import { QUESTIONS } from './questions/registry.ts';
-import WordsView from './words/WordsView.vue';
+import WordsView from './home/WordsView.vue';
 import WorkspaceView from './workspace/WorkspaceView.vue';
 
 /** The addresses of the page. */

@@ -61,8 +61,7 @@ export function classesIn(subject: Subject, look: Look): readonly LifeClasses[] 
   return subject.get(CLASSES, { ...foundInput(look), charge: look.charge });
 }
 
-/** Answers `lifetimes` of a subject that the look was found in. */
-export function lifetimesOf(subject: Subject, look: Look): LifetimesAnswer {
+function lifetimesOf(subject: Subject, look: Look): LifetimesAnswer {
   const { recording } = subject;
   const { keys } = chargeGroups(recording, look.charge);
   const classes = classesIn(subject, look);

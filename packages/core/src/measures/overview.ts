@@ -4,6 +4,7 @@ import type { ChargeTable } from '../analysis/charge-table.ts';
 import { countCollections } from '../analysis/collection-counts.ts';
 import { findProblems } from '../analysis/findings/find-problems.ts';
 import { losesBesidePauses, lostTime } from '../analysis/lost-time.ts';
+import { type MedianLifetime, medianLifetimes } from '../analysis/median-lifetimes.ts';
 import { pauseFigures, pausesAreTold, programPauses } from '../analysis/program-pauses.ts';
 import { findStorms } from '../analysis/storms.ts';
 import { usedSeries } from '../analysis/used-series.ts';
@@ -19,6 +20,7 @@ import { type Charge, chargeText, keyText } from '../model/charge.ts';
 import type { Recording, SourceNote } from '../model/recording.ts';
 import { PhaseKind } from '../model/tables.ts';
 import { thinningInWords } from '../model/thin-objects.ts';
+import { piece } from '../study/piece.ts';
 import { type Look, type Subject, WHOLE } from '../study/subject.ts';
 import { chargesOf } from './key-words.ts';
 import { measure } from './measure.ts';
@@ -77,6 +79,8 @@ export interface Overview {
   readonly growingKey: string | null;
   readonly leadingAllocator: string | null;
   readonly leadingAllocatorRatio: number;
+  /** Age by which half of the bytes are dead, of everything that was allocated in the span; null where none was seen. */
+  readonly medianLifetime: MedianLifetime | null;
   readonly objects: number;
   /** Lines of the ledger in the span: objects seen to be born, collections, marks. */
   readonly events: number;
@@ -159,6 +163,7 @@ export function overviewOf(
     growingKey: growing === undefined ? null : keyText(recording, 'ownFrame', growing.key),
     leadingAllocator: leading === null || leading.key === NONE ? null : chargeText(recording, 'ownFrame', leading.key),
     leadingAllocatorRatio: leading === null || allAlloc === 0 ? 0 : leading.allocBytes / allAlloc,
+    medianLifetime: observed ? subject.get(MEDIAN, { span: look.span }) : null,
     objects: recording.tables.objects.length,
     events: eventsIn(recording, span, table),
     usedNowBytes: known(used[used.length - 1] ?? NaN),
@@ -255,6 +260,18 @@ function pollCost(recording: Recording): { pollTimeRatio: number | null; polls: 
     pollTimeRatio: polls.length > 0 && recording.durationMs > 0 ? totalMs / recording.durationMs : null,
   };
 }
+
+// Of everything, found or not, as one group.
+type SpanInput = { readonly span: { readonly fromMs: number; readonly toMs: number } | null };
+const MEDIAN = piece('median lifetime', (subject: Subject, input: SpanInput): MedianLifetime | null => {
+  const { recording } = subject;
+  const groups = { groupOf: new Uint32Array(recording.tables.origins.length), keys: Uint32Array.of(0) };
+  const [median] = medianLifetimes(recording, subject.spanOf(input), groups, {
+    chosen: null,
+    flows: subject.flows(input),
+  });
+  return median ?? null;
+});
 
 /** The sentence of an overview. */
 export function overviewSentence(overview: Overview): string {

@@ -47,8 +47,7 @@ const MOST_ROWS = 500;
 /** Of a runtime that says nothing: most promote what was copied once. */
 const ASSUMED = 2;
 
-/** Answers `promotion` of a subject that the look was found in. */
-export function promotionOf(subject: Subject, look: Look): PromotionAnswer {
+function promotionOf(subject: Subject, look: Look): PromotionAnswer {
   const { recording } = subject;
   const span = subject.spanOf(look);
   const classes = classesIn(subject, look);

@@ -15,8 +15,7 @@ export interface SurvivalGroup extends GroupSurvival {
   readonly words: KeyWords | null;
 }
 
-/** What is asked of survival. */
-export interface SurvivalAsk {
+interface SurvivalAsk {
   readonly look: Look;
   readonly by: LifeWeight;
   readonly age: AgeKind;
@@ -60,8 +59,7 @@ export function livesIn(subject: Subject, look: Look, by: LifeWeight, kind: AgeK
   return subject.get(LIVES, { ...foundInput(look), by, kind });
 }
 
-/** Answers `survival` of a subject that the look was found in. */
-export function survivalAnswer(subject: Subject, { look, by, age, keys, most }: SurvivalAsk): SurvivalAnswer {
+function survivalAnswer(subject: Subject, { look, by, age, keys, most }: SurvivalAsk): SurvivalAnswer {
   const { recording } = subject;
   const lives = livesIn(subject, look, by, age);
   const { chosenKeys, groupOf } = groupsOf(recording, lives, look, { keys, most });
@@ -172,8 +170,8 @@ export const survival = measure({
   },
 });
 
-/** An age in the unit that its kind is named by: seconds of milliseconds, collections, bytes. */
-export function ageInUnit(kind: AgeKind, age: number): number {
+// An age in the unit that its kind is named by: seconds of milliseconds, collections, bytes.
+function ageInUnit(kind: AgeKind, age: number): number {
   return kind === 'seconds' ? age / 1000 : age;
 }
 

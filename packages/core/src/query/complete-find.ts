@@ -127,6 +127,7 @@ const TERMS: readonly FindOption[] = [
   { text: 'line=', hint: 'the line of a frame; alerts.js:14 for one of a file' },
   ...['size>1MiB', 'size<64', 'size=1KiB..4KiB'].map((text) => ({ text, hint: 'size of the object' })),
   ...['age>1min', 'age<500ms', 'age=1s..5s'].map((text) => ({ text, hint: 'how old it got' })),
+  ...['born=0:10..0:20', 'born>1:00'].map((text) => ({ text, hint: 'when it was born' })),
   ...FIND_CHOICES.fate.map((fate) => ({ text: `fate=${fate}`, hint: FATE_HINTS[fate] })),
   ...FIND_CHOICES.kind.map((kind) => ({ text: `kind=${kind}`, hint: KIND_HINTS[kind] })),
 ];

@@ -42,7 +42,8 @@ export function findObjects(recording: Recording, text: string, span: Span, sett
   if (withObjects) {
     for (const range of ranges) {
       if (range.of === 'size') sizeUntold = keepSizes(recording, range, keep);
-      else keepAges(recording, range, span.toMs, keep);
+      else if (range.of === 'age') keepAges(recording, range, span.toMs, keep);
+      else keepBirths(recording, range, keep);
     }
     if (fates.size < FIND_CHOICES.fate.length) keepFates(recording, fates, { span, settleMs }, keep);
   }
@@ -86,6 +87,15 @@ function keepSizes(recording: Recording, { low, high, not }: RangeTerm, keep: Ui
     if (isIn === not || p !== p) keep[row] = 0;
   }
   return untold;
+}
+
+function keepBirths(recording: Recording, { low, high, not }: RangeTerm, keep: Uint8Array): void {
+  const { bornMs } = recording.tables.objects.col;
+  for (let row = 0; row < keep.length; row++) {
+    const born = bornMs[row]!;
+    const isIn = born >= low && born <= high;
+    if (isIn === not) keep[row] = 0;
+  }
 }
 
 function keepAges(recording: Recording, { low, high, not }: RangeTerm, atMs: number, keep: Uint8Array): void {

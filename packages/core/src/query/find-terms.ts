@@ -1,11 +1,11 @@
-import { parseBytes, parseDuration } from '../base/parse-units.ts';
+import { parseBytes, parseClock, parseDuration } from '../base/parse-units.ts';
 
 /** Where a word is looked for. A word without a place is looked for in all of them but the heap and the space. */
 export const FIND_PLACES = ['function', 'file', 'package', 'type', 'thread', 'heap', 'space'] as const;
 export type FindPlace = (typeof FIND_PLACES)[number];
 
-/** What a range is of: an object's size, or how old it got by the end of the span. */
-const FIND_RANGES = ['size', 'age'] as const;
+/** What a range is of: an object's size, how old it got by the end of the span, or when it was born. */
+const FIND_RANGES = ['size', 'age', 'born'] as const;
 export type FindRange = (typeof FIND_RANGES)[number];
 
 /** What may be chosen from: what became of an object, and what kind of evidence a line or figure rests on. */
@@ -26,7 +26,7 @@ export interface WordTerm {
   readonly not: boolean;
 }
 
-/** A range of sizes in bytes or ages in milliseconds: from `low` to `high`, both included. */
+/** A range of sizes in bytes, or of ages or instants in milliseconds: from `low` to `high`, both included. */
 export interface RangeTerm {
   readonly is: 'range';
   readonly of: FindRange;
@@ -73,7 +73,7 @@ export function findPartAt(text: string, caret: number): FindPart {
 
 /**
  * Reads the find field: words apart by blanks, each found anywhere; `type=byte[]` in one place only, `thread="tide
- * worker"` with blanks; `size>1MiB`, `age=2s..1min`, `fate=kept`, `kind=object`; `!word` or `!file=wire.js` for what
+ * worker"` with blanks; `size>1MiB`, `age=2s..1min`, `born=0:10..0:20`, `fate=kept`, `kind=object`; `!word` or `!file=wire.js` for what
  * must not be there; `alerts.js:14` or `line=14` for a frame's place. Never throws.
  */
 export function readFind(text: string): FindTerms {
@@ -120,10 +120,14 @@ function unquoted(text: string): string {
   return text.replaceAll('"', '').trim();
 }
 
+const RANGES: Readonly<{ [R in FindRange]: { readonly parse: (text: string) => number; readonly wanted: string } }> = {
+  size: { parse: parseBytes, wanted: 'a size as size>1MiB, size<=64 or size=1KiB..4KiB' },
+  age: { parse: parseDuration, wanted: 'an age as age>1min, age<=500ms or age=1s..5s' },
+  born: { parse: parseClock, wanted: 'times of birth as born=0:10..0:20, born>1:30 or born<5s' },
+};
+
 function readRange(of: FindRange, sign: string, value: string, not: boolean): FindTerm | string {
-  const parse = of === 'size' ? parseBytes : parseDuration;
-  const wanted =
-    of === 'size' ? 'a size as size>1MiB, size<=64 or size=1KiB..4KiB' : 'an age as age>1min, age<=500ms or age=1s..5s';
+  const { parse, wanted } = RANGES[of];
   const [low, high] = value.split('..').map(parse);
   const wrong = `expected ${wanted}, found "${of}${sign}${value}"`;
   if (low === undefined || Number.isNaN(low) || (high !== undefined && (sign !== '=' || !(high >= low)))) return wrong;
@@ -136,9 +140,9 @@ function readRange(of: FindRange, sign: string, value: string, not: boolean): Fi
       return { is: 'range', of, low: 0, high: justBelow(low), not };
     case '<=':
       return { is: 'range', of, low: 0, high: low, not };
-    // No object is exactly as old as something: an age without a range is a slip.
+    // No object is exactly as old as something: an age or a birth without a range is a slip.
     default:
-      return high === undefined && of === 'age' ? wrong : { is: 'range', of, low, high: high ?? low, not };
+      return high === undefined && of !== 'size' ? wrong : { is: 'range', of, low, high: high ?? low, not };
   }
 }
 

@@ -5,8 +5,8 @@ import { formatClock, parseClock, type Span } from '@brisk-heron/core';
 const HOURS = /^\s*(?:(\d{4})-(\d\d)-(\d\d)[T ])?(\d{1,2}):(\d\d):(\d\d(?:\.\d+)?)\s*$/;
 const DAY_MS = 86_400_000;
 
-/** Name of the zone that clock times are told in, as `GMT+2`. */
-export function zoneName(epochMs: number): string {
+// Name of the zone that clock times are told in, as `GMT+2`.
+function zoneName(epochMs: number): string {
   return (
     new Intl.DateTimeFormat('en', { timeZoneName: 'short' })
       .formatToParts(epochMs)

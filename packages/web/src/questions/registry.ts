@@ -3,6 +3,7 @@ import { collections } from './collections/index.ts';
 import { growth } from './growth/index.ts';
 import { ledger } from './ledger/index.ts';
 import { sites } from './sites/index.ts';
+import { survival } from './survival/index.ts';
 
 /** Every question, in the order of the rail; the first is where a recording opens. */
-export const QUESTIONS: readonly Question[] = [growth, collections, sites, ledger];
+export const QUESTIONS: readonly Question[] = [growth, collections, sites, survival, ledger];

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import TermTip from './TermTip.vue';
-import { slugOf, wordOf } from './words.ts';
+import { slugOf } from './read-words.ts';
+import { wordOf } from './words.ts';
 
 /** A term in a line of text that explains itself when the pointer or the focus rests on it. */
 const props = defineProps<{ word: string }>();

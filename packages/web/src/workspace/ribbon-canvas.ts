@@ -1,6 +1,7 @@
 import type { RibbonAnswer } from '@brisk-heron/core';
+import { pixelColour } from '../charts/pixel-colour.ts';
 import type { RibbonLayout } from './ribbon-layout.ts';
-import { bandColours, paintStrata, pixelColour } from './strata-paint.ts';
+import { bandColours, paintStrata } from './strata-paint.ts';
 
 const MOST_DENSITY = 2;
 

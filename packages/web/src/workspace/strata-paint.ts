@@ -1,3 +1,4 @@
+import { pixelColour } from '../charts/pixel-colour.ts';
 import type { RibbonAnswer } from '@brisk-heron/core';
 import { type RibbonLayout, yOfBytes } from './ribbon-layout.ts';
 
@@ -54,12 +55,6 @@ export function paintStrata(grid: PixelGrid, answer: RibbonAnswer, layout: Ribbo
       for (let y = rowOf(high); y < bottom; y++)
         pixels[y * width + x] = (x + y) % 5 === 0 ? palette.hatch : palette.rest;
   }
-}
-
-/** `#rrggbb` as 0xAABBGGRR. */
-export function pixelColour(hex: string): number {
-  const value = Number.parseInt(hex.trim().slice(1), 16);
-  return ((255 << 24) | ((value & 255) << 16) | (value & 0xff00) | (value >> 16)) >>> 0;
 }
 
 /** Colours for `count` bands along the stops, oldest first. */

@@ -2,7 +2,8 @@
 import { nextTick, onMounted } from 'vue';
 import { useRoute } from 'vue-router';
 import HeronMark from '../components/HeronMark.vue';
-import { MEASURE_TEXTS, slugOf, WORDS } from './words.ts';
+import { slugOf } from '../words/read-words.ts';
+import { MEASURE_TEXTS, WORDS } from '../words/words.ts';
 
 /** All words of the page with their meaning, and how each figure is counted. */
 const route = useRoute();
