@@ -62,7 +62,7 @@ export interface Band {
 /**
  * 95 % interval of a surviving share from its variance: Wilson's score interval (1927) for as many samples as would give
  * that variance, `n = S(1 − S)/var` (Korn & Graubard 1998). Where the variance is 0, as nothing or everything has died,
- * for as many as are at risk, `samples`; the point itself where everything was seen (`samples` Infinity).
+ * for as many as it rests on, `samples`; the point itself where everything was seen (`samples` Infinity).
  */
 export function shareBand(share: number, variance: number, samples: number): Band {
   const told = variance > 0 && Number.isFinite(variance) ? (share * (1 - share)) / variance : 0;

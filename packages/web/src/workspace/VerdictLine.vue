@@ -146,6 +146,7 @@ const letters = computed(() =>
 .sentence .v-btn.plain-button {
   text-decoration: underline 1.5px var(--rule);
   text-underline-offset: 5px;
+  overflow: visible;
 }
 .sentence .v-btn.plain-button.pressing {
   text-decoration-color: var(--attention);

@@ -112,11 +112,11 @@ function addLife(sum: Sums, lives: Lives, row: number): void {
   sum.oldest = Math.max(sum.oldest, late);
 }
 
-/** Variance of the logarithm of a group's curve at each class, and of the weight at risk there. */
+/** Variance of the logarithm of a group's curve at each class, and of what it rests on. */
 interface CurveError {
   readonly logVariance: Float64Array;
-  /** Variance of the weight at risk in each class. */
-  readonly riskVariance: Float64Array;
+  /** Variance of the weight of which it is known whether it is older than each class: at risk there, or dead by then. */
+  readonly knownVariance: Float64Array;
 }
 
 /**
@@ -130,6 +130,7 @@ function influences(lives: Lives, groups: number, groupOf: Int32Array, curves: r
   const ends = { one: new Float64Array(size), by: new Float64Array(size), square: new Float64Array(size) };
   const enters = { one: new Float64Array(size), by: new Float64Array(size), square: new Float64Array(size) };
   const settled = new Float64Array(size);
+  const censored = new Float64Array(size);
   for (let row = 0; row < lives.length; row++) {
     const group = groupOf[lives.originId[row]!]!;
     const variance = lives.variance[row]!;
@@ -143,6 +144,7 @@ function influences(lives: Lives, groups: number, groupOf: Int32Array, curves: r
     enters.one[from]! += variance;
     enters.by[from]! += variance * before;
     enters.square[from]! += variance * before * before;
+    if (!isDead) censored[at]! += variance;
     ends.one[at]! += variance;
     ends.by[at]! += variance * before;
     ends.square[at]! += variance * before * before;
@@ -152,14 +154,16 @@ function influences(lives: Lives, groups: number, groupOf: Int32Array, curves: r
   }
   return curves.map(({ hazard }, group) => {
     const logVariance = new Float64Array(CLASSES);
-    const riskVariance = new Float64Array(CLASSES);
-    let [one, by, square, done] = [0, 0, 0, 0];
+    const knownVariance = new Float64Array(CLASSES);
+    let [one, by, square, done, known] = [0, 0, 0, 0, 0];
     for (let age = 0; age < CLASSES; age++) {
       const at = group * CLASSES + age;
       one += enters.one[at]!;
       by += enters.by[at]!;
       square += enters.square[at]!;
-      riskVariance[age] = one;
+      known += enters.one[at]!;
+      knownVariance[age] = known;
+      known -= censored[at]!;
       one -= ends.one[at]!;
       by -= ends.by[at]!;
       square -= ends.square[at]!;
@@ -167,7 +171,7 @@ function influences(lives: Lives, groups: number, groupOf: Int32Array, curves: r
       const sum = hazard[age]!;
       logVariance[age] = sum === Infinity ? Infinity : Math.max(0, done + sum * sum * one - 2 * sum * by + square);
     }
-    return { logVariance, riskVariance };
+    return { logVariance, knownVariance };
   });
 }
 
@@ -187,13 +191,15 @@ function groupSurvival(sum: Sums, curve: SurvivalCurve, error: CurveError, kind:
   const points: CurvePoint[] = [];
   let last = 2;
   // Beyond what was seen nothing is known.
-  let samples = Infinity;
+  // What came into sight less what left it alive: of that much it is known.
+  let known = 0;
   for (let age = 0; age <= sum.oldest && (curve.atRisk[age]! > 0 || lateRisk[age]! > 0); age++) {
+    known += sum.table.entered[age]! - (age > 0 ? sum.table.left[age - 1]! : 0);
     // What lives is nowhere between two whole numbers.
     if (kind === 'collections' && !Number.isInteger(ageOfClass(kind, age))) continue;
+    const samples = effective(known, error.knownVariance[age]!);
     const estimate = curve.survival[age]!;
     const isLast = age === sum.oldest;
-    if (curve.atRisk[age]! > 0) samples = effective(curve.atRisk[age]!, error.riskVariance[age]!);
     const moved = Math.max(last - late[age]!, last - estimate, last - early[age]!) >= 1 / MOST_POINTS;
     if (points.length > 0 && !moved && !isLast && age % EVERY_CLASS !== 0) continue;
     last = estimate;

@@ -99,6 +99,7 @@ const shareOf = (bytes: number): string => formatPercent(bytes / Math.max(1, pro
         <template #cell-bar="{ row }"
           ><span class="bar" :style="{ width: `${WIDTH}px` }"
             ><span class="soon" :style="{ width: `${part(row.soonBytes, row)}px` }" /><span
+              v-if="part(row.middleBytes, row) >= 1"
               class="middle"
               :style="{ width: `${part(row.middleBytes, row)}px` }" /><span
               class="lasting"

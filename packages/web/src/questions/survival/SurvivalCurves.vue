@@ -213,7 +213,7 @@ function toggle(row: Row): void {
   overflow: hidden;
   text-overflow: ellipsis;
 }
-@container (max-width: 1000px) {
+@container (max-width: 1120px) {
   :deep(.col-past60000),
   :deep(.col-samples) {
     display: none;

@@ -19,7 +19,10 @@ export function ageText(kind: AgeKind, age: number): string {
 
 /** An age by which a share is dead: `0.2 s – 0.5 s`, `under 5 ms`, `over 12 s, not reached`. */
 export function rangeText(kind: AgeKind, { low, high }: AgeRange, oldest: number): string {
-  if (high === null) return `over ${ageText(kind, low ?? oldest)}, not reached`;
+  if (high === null)
+    return low === null || low > 0
+      ? `over ${ageText(kind, low ?? oldest)}, not reached`
+      : `not known by ${ageText(kind, oldest)}`;
   if (low === null || low <= 0) return `under ${ageText(kind, high)}`;
   const [from, to] = [ageText(kind, low), ageText(kind, high)];
   return from === to ? to : `${from} – ${to}`;
