@@ -121,7 +121,7 @@ function adviceFor(
   const copied = `${formatBytes(of.copied)} copied`;
   if (of.middle >= WORTH_RATIO * all.middleBytes && of.middle > of.lasting)
     return `lives through collections and dies: dropping it sooner, or pooling it, saves up to ${copied}`;
-  if (of.lasting >= WORTH_RATIO * all.lastingBytes && of.copied >= WORTH_RATIO * all.copiedBytes)
+  if (of.lasting > of.soon + of.middle && of.copied >= WORTH_RATIO * all.copiedBytes)
     return `lasts: made where it is to stay (pretenured), it saves up to ${copied}`;
   if (of.soon >= WORTH_RATIO * all.soonBytes)
     return `${formatPercent(of.soon / Math.max(1, of.soon + of.middle + of.lasting))} dies at once: only allocating less of it helps`;
