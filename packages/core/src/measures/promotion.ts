@@ -46,6 +46,8 @@ export interface PromotionAnswer {
 const MOST_ROWS = 500;
 /** Of a runtime that says nothing: most promote what was copied once. */
 const ASSUMED = 2;
+/** Further off than this factor, what collections say they promoted is another thing. */
+const NEAR = 2;
 
 function promotionOf(subject: Subject, look: Look): PromotionAnswer {
   const { recording } = subject;
@@ -55,7 +57,8 @@ function promotionOf(subject: Subject, look: Look): PromotionAnswer {
   const sumAt = (through: number): number => classes.reduce((sum, each) => sum + each.through[through]!, 0);
   const isWhole = look.find === '' && recording.chosenHeaps === null;
   const measured = promotionFigures(recording, span)?.totalBytes ?? null;
-  const after = measured !== null && isWhole && measured > 0 ? nearest(sumAt, measured) : ASSUMED;
+  const fitted = measured !== null && isWhole && measured > 0 ? nearest(sumAt, measured) : null;
+  const after = fitted ?? ASSUMED;
   const rows = classes
     .map((each, group) => ({
       ...keyWords(recording, look.charge, keys[group]!),
@@ -70,7 +73,7 @@ function promotionOf(subject: Subject, look: Look): PromotionAnswer {
     rows: rows.slice(0, MOST_ROWS),
     keyCount: rows.length,
     after,
-    afterFrom: measured !== null && isWhole && measured > 0 ? 'measured' : 'assumed',
+    afterFrom: fitted === null ? 'assumed' : 'measured',
     sumBytes: sumAt(after),
     sumBytesSe: Math.sqrt(classes.reduce((sum, each) => sum + each.throughVariance[after]!, 0)),
     measuredBytes: measured,
@@ -78,14 +81,15 @@ function promotionOf(subject: Subject, look: Look): PromotionAnswer {
   };
 }
 
-// The number of collections under which the sum comes nearest, by its ratio.
-function nearest(sumAt: (through: number) => number, measured: number): number {
+// The number of collections under which the sum comes nearest, by its ratio; null where none comes near: much was moved
+// by collections that do not say so.
+function nearest(sumAt: (through: number) => number, measured: number): number | null {
+  const off = (sum: number): number => Math.abs(Math.log(Math.max(1, sum) / measured));
   let best = 1;
   for (let through = 1; through <= MOST_THROUGH; through++) {
-    const off = (sum: number): number => Math.abs(Math.log(Math.max(1, sum) / measured));
     if (off(sumAt(through)) < off(sumAt(best))) best = through;
   }
-  return best;
+  return off(sumAt(best)) > Math.log(NEAR) ? null : best;
 }
 
 function ageRows(subject: Subject, look: Look): AgeRow[] {

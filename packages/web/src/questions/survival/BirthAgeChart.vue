@@ -12,6 +12,7 @@ import {
   paintMap,
   regionAt,
   regionFind,
+  withoutRegion,
   xOfBirth,
   yOfAge,
 } from './map-layout.ts';
@@ -139,8 +140,7 @@ function finish(): void {
 // What stood in the find field beside births, ages and fates stays.
 function find(): void {
   if (region.value === null) return;
-  const others = (workspace.find ?? '').replace(/!?(?:born|age|fate)(?:>=|<=|=|>|<)\S+/g, '').trim();
-  workspace.find = `${others} ${regionFind(region.value)}`.trim();
+  workspace.find = `${withoutRegion(workspace.find ?? '')} ${regionFind(region.value)}`.trim();
 }
 
 const STEP = 0.04;

@@ -44,16 +44,20 @@ const columns = computed<readonly DenseColumn<PromotionRow>[]>(() => [
 ]);
 const sums = computed(() => {
   const { after, afterFrom, sumBytes, sumBytesSe, measuredBytes } = props.answer;
+  const found = `${formatBytes(sumBytes)} ${plusMinus(sumBytesSe)} by key.`;
   const times = `${after} collection${after === 1 ? '' : 's'}`;
   const rule =
     afterFrom === 'measured'
       ? `An object counts as promoted once it has lived through ${times}: under that the sum comes nearest to what the collections say`
-      : `An object is taken to be promoted once it has lived through ${times}: nothing here tells`;
+      : `An object is taken to be promoted once it has lived through ${times}: that is not told here`;
+  if (measuredBytes === null) return `${found} ${rule}. No collection says what was promoted.`;
+  const off = formatPercent(Math.abs(sumBytes - measuredBytes) / Math.max(1, measuredBytes));
+  const said = `Young and mixed collections say that they promoted ${formatBytes(measuredBytes)} of everything in the heap`;
   const against =
-    measuredBytes === null
-      ? 'No collection says what was promoted.'
-      : `The collections promoted ${formatBytes(measuredBytes)}, of everything in the heap: ${formatPercent(Math.abs(sumBytes - measuredBytes) / Math.max(1, measuredBytes))} ${sumBytes < measuredBytes ? 'less' : 'more'} is found here.`;
-  return `${formatBytes(sumBytes)} ${plusMinus(sumBytesSe)} by key. ${rule}. ${against}`;
+    afterFrom === 'measured'
+      ? `${off} ${sumBytes < measuredBytes ? 'less' : 'more'} is found here`
+      : 'what whole collections move is not in that, so the two cannot be held together';
+  return `${found} ${rule}. ${said}: ${against}.`;
 });
 const mostMean = computed(() => props.answer.ages.reduce((most, { meanBytes }) => Math.max(most, meanBytes), 1));
 </script>
@@ -103,8 +107,8 @@ const mostMean = computed(() => props.answer.ages.reduce((most, { meanBytes }) =
         The oldest age is where the collector promotes: what stands there goes into the old space next.
       </p>
     </template>
-    <p v-else-if="!byKey" class="quiet small">
-      A collector prints its survivors by age with <code>-Xlog:gc+age=trace</code>.
+    <p v-else-if="!byKey && workspace.overview?.format === 'jvm-unified'" class="quiet small">
+      A JVM prints its survivors by age with <code>-Xlog:gc+age=trace</code>.
     </p>
   </div>
 </template>

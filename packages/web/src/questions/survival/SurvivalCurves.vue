@@ -80,7 +80,7 @@ const pastColumn = (ms: number): DenseColumn<Row> => {
   const at = (row: Row): CurvePoint | null => shareAt(row.curve, ms);
   return {
     key: `past${ms}`,
-    title: `past ${ageText('seconds', ms).replace('.0', '')}`,
+    title: `past ${ms / 1000} s`,
     text: (row) => shareText(at(row)),
     order: (row) => at(row)?.estimate ?? NaN,
   };

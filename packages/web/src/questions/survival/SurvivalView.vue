@@ -47,6 +47,10 @@ const SCALES = [
       <h2>What survives?</h2>
       <FindField v-if="hasObjects" />
     </div>
+    <p v-if="!hasObjects" class="quiet" data-test="survival-missing">
+      {{ missingText }}
+      <code>./heron record -- {{ workspace.overview?.exampleCommand }}</code>
+    </p>
     <template v-if="hasObjects || isGcLog">
       <v-btn-toggle
         v-if="hasObjects"
@@ -60,7 +64,9 @@ const SCALES = [
         }}</v-btn>
       </v-btn-toggle>
       <p v-if="hasObjects" class="condensed quiet line">
-        <template v-if="survival.mode !== 'map'"><ChargeControl /> · </template>
+        <template v-if="survival.mode !== 'map'"
+          ><ChargeControl /><template v-if="survival.mode === 'curves'"> · </template></template
+        >{{ ' ' }}
         <InlineSelect
           v-if="survival.mode === 'curves'"
           label="Measure"
@@ -92,10 +98,6 @@ const SCALES = [
       />
       <PromotionTable v-else-if="survival.promotion" :answer="survival.promotion" :by-key="hasObjects" />
     </template>
-    <p v-if="!hasObjects" class="quiet" data-test="survival-missing">
-      {{ missingText }}
-      <code>./heron record -- {{ workspace.overview?.exampleCommand }}</code>
-    </p>
   </div>
 </template>
 

@@ -42,6 +42,8 @@ export interface CurveScales {
   readonly x: ScaleContinuousNumeric<number, number>;
   readonly y: ScaleContinuousNumeric<number, number>;
   readonly ticks: readonly number[];
+  /** Place of an age; of one younger than the scale begins, its edge. */
+  readonly xAt: (age: number) => number;
 }
 
 const LEAST: Readonly<{ [K in AgeKind]: number }> = { seconds: 1, collections: 0.5, allocated: 1024 };
@@ -57,8 +59,9 @@ export function curveScales(
   const rows = curves.filter(({ isFull }) => isFull).length;
   const across: [number, number] = [MARGINS.left, width - MARGINS.right];
   const x = isLog ? scaleLog([LEAST[kind], most], across) : scaleLinear([0, most], across);
+  const xAt = (age: number): number => x(Math.max(isLog ? LEAST[kind] : 0, age));
   const y = scaleLinear([0, 1], [height - MARGINS.bottom - rows * RISK_ROW, MARGINS.top]);
-  return { x, y, ticks: isLog ? decades(LEAST[kind], most, kind) : evenTicks(most, kind, width) };
+  return { x, y, xAt, ticks: isLog ? decades(LEAST[kind], most, kind) : evenTicks(most, kind, width) };
 }
 
 function decades(from: number, to: number, kind: AgeKind): number[] {
@@ -75,12 +78,12 @@ function evenTicks(most: number, kind: AgeKind, width: number): number[] {
 /** A curve as a path of steps: level up to where a share dies, then down. */
 export function stepPath(
   points: readonly CurvePoint[],
-  { x, y }: CurveScales,
+  { x, y, xAt }: CurveScales,
   of: (point: CurvePoint) => number,
 ): string {
   const [left] = x.range() as [number, number];
   let path = `M${left.toFixed(1)},${y(1).toFixed(1)}`;
-  for (const point of points) path += `H${Math.max(left, x(point.age)).toFixed(1)}V${y(of(point)).toFixed(1)}`;
+  for (const point of points) path += `H${xAt(point.age).toFixed(1)}V${y(of(point)).toFixed(1)}`;
   return path;
 }
 
@@ -123,8 +126,8 @@ function band(svg: Svg, points: readonly CurvePoint[], scales: CurveScales, styl
   lower.forEach((point, at) => {
     const before = lower[at + 1];
     const [left] = scales.x.range() as [number, number];
-    const to = before === undefined ? left : Math.max(left, scales.x(before.age));
-    back += `L${Math.max(left, scales.x(point.age)).toFixed(1)},${scales.y(before === undefined ? 1 : before.low).toFixed(1)}H${to.toFixed(1)}`;
+    const to = before === undefined ? left : scales.xAt(before.age);
+    back += `L${scales.xAt(point.age).toFixed(1)},${scales.y(before === undefined ? 1 : before.low).toFixed(1)}H${to.toFixed(1)}`;
   });
   const end = points[points.length - 1]!;
   svg
@@ -149,7 +152,7 @@ function line(svg: Svg, points: readonly CurvePoint[], scales: CurveScales, styl
   const every = Math.max(1, Math.floor(points.length / 6));
   const marks = points
     .filter((_, at) => at % every === every - 1)
-    .map(({ age, estimate }) => mark(scales.x(age), scales.y(estimate)));
+    .map(({ age, estimate }) => mark(scales.xAt(age), scales.y(estimate)));
   svg
     .append('path')
     .attr('class', 'marks')

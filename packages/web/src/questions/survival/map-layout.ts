@@ -70,6 +70,11 @@ export function regionFind({ bornFromMs, bornToMs, ageFromMs, ageToMs }: MapRegi
   return `born=${seconds(bornFromMs)}..${seconds(bornToMs)} age=${seconds(ageFromMs)}..${seconds(ageToMs)} fate=died`;
 }
 
+/** A find without what it says of births, ages and fates: the map itself shows all of them. */
+export function withoutRegion(find: string): string {
+  return find.replace(/(?:^|\s)!?(?:born|age|fate)(?:>=|<=|=|>|<)\S+/g, '').trim();
+}
+
 /** A line of a collection's end over the map: those born at its left are as old as it is after them. */
 export function collectionLine(map: BirthAgeMap, layout: MapLayout, endMs: number): string {
   const { span, edgesMs, rows } = map;

@@ -12,6 +12,7 @@ import { ref, type Ref, shallowRef } from 'vue';
 import { type AddressPart, memberUnless, oneOf } from '../../stores/address.ts';
 import type { Asking } from '../../stores/question.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
+import { withoutRegion } from './map-layout.ts';
 
 /** How the view "What survives?" answers: curves, a map of births and ages, classes of lifetimes, promotion. */
 export type SurvivalMode = 'curves' | 'map' | 'classes' | 'promotion';
@@ -82,7 +83,8 @@ export const useSurvival = defineStore('survival', () => {
       const promoted = await measure('promotion', look);
       if (isCurrent()) promotion.value = promoted;
     } else if (mode.value === 'map') {
-      const got = await measure('birthAge', { ...look, ...MAP, isLog: isLog.value });
+      const find = withoutRegion(look.find);
+      const got = await measure('birthAge', { ...look, find, ...MAP, isLog: isLog.value });
       if (isCurrent()) map.value = got;
     } else if (mode.value === 'classes') {
       const got = await measure('lifetimes', look);
