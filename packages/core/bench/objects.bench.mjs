@@ -1,5 +1,6 @@
 /** Questions to many objects, against one plain pass over a column of as many rows. */
 import {
+  birthAgeMap,
   chargeGroups,
   chargeTable,
   findObjects,
@@ -7,6 +8,7 @@ import {
   findPeak,
   heapContent,
   liveLevels,
+  livesOf,
   medianLifetimes,
   ObjectIndex,
   PhaseKind,
@@ -14,6 +16,7 @@ import {
   Scope,
   spanSums,
   strata,
+  survivalOf,
   youngCaused,
   youngFill,
 } from '../dist/index.js';
@@ -152,6 +155,26 @@ for (const millions of [1, 3, 10]) {
   report(
     `median lifetimes by site ${of}`,
     medianMs(() => medianLifetimes(recording, whole, groups, every), 3),
+    baselineMs,
+  );
+  const lived = (kind) => livesOf(recording, { span: whole, kind, by: 'bytes', chosen: null, flows: [] });
+  for (const kind of ['seconds', 'collections'])
+    report(
+      `lives by ${kind} ${of}`,
+      medianMs(() => lived(kind)),
+      baselineMs,
+    );
+  const lives = lived('seconds');
+  const groupOf = Int32Array.from({ length: SITES }, (_, n) => (n < 200 ? n : -1));
+  report(
+    `curves of 200 sites ${of}`,
+    medianMs(() => survivalOf(lives, 200, groupOf, 'seconds')),
+    baselineMs,
+  );
+  const shape = { columns: 240, rows: 90, isLog: true };
+  report(
+    `map of births and ages ${of}`,
+    medianMs(() => birthAgeMap(recording, whole, null, shape)),
     baselineMs,
   );
 }

@@ -131,10 +131,10 @@ export type { AllocationRow, ChargeRow, SitesAnswer } from './measures/sites.ts'
 export type { SizeSeries } from './measures/size-series.ts';
 export type { KeyFates, SizesAnswer } from './measures/sizes.ts';
 export { type AgeKind, AGE_KINDS } from './analysis/survival/age-meter.ts';
-export type { BirthAgeMap } from './analysis/survival/birth-age-map.ts';
-export type { AgeRange, CurvePoint, GroupSurvival } from './analysis/survival/curves.ts';
+export { type BirthAgeMap, birthAgeMap } from './analysis/survival/birth-age-map.ts';
+export { type AgeRange, type CurvePoint, type GroupSurvival, survivalOf } from './analysis/survival/curves.ts';
 export { type LivesDifference, SURE } from './analysis/survival/compare-lives.ts';
-export type { LifeWeight } from './analysis/survival/lives.ts';
+export { type LifeWeight, livesOf } from './analysis/survival/lives.ts';
 export type { LifetimeRow, LifetimesAnswer } from './measures/lifetimes.ts';
 export type { AgeRow, PromotionAnswer, PromotionRow } from './measures/promotion.ts';
 export type { SurvivalAnswer, SurvivalGroup } from './measures/survival.ts';

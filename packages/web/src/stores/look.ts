@@ -1,6 +1,15 @@
 import { type Charge, CHARGES, type SideAsk, type Span } from '@brisk-heron/core';
 import { computed, ref, type Ref, shallowRef } from 'vue';
-import { type AddressPart, memberUnless, numberOf, oneOf, stretchOf, stretchText } from './address.ts';
+import {
+  type AddressMember,
+  type AddressPart,
+  instantText,
+  memberUnless,
+  numberOf,
+  oneOf,
+  stretchOf,
+  stretchText,
+} from './address.ts';
 import type { LookAsked } from './question.ts';
 
 const LEAST_WINDOW_MS = 20;
@@ -13,12 +22,17 @@ function rememberedCharge(): Charge {
   return CHARGES.find((each) => each === kept) ?? 'ownFrame';
 }
 
+function remember(charge: Ref<Charge>, next: Charge): void {
+  charge.value = next;
+  globalThis.localStorage?.setItem(CHARGE_KEY, next);
+}
+
 // The side that is looked at, and the same without its span.
 function sidesOf(
   recordingId: Ref<string>,
   run: Ref<number | null>,
   heaps: Ref<readonly number[] | null>,
-  span: Ref<Span | null>,
+  span: Readonly<Ref<Span | null>>,
 ) {
   const wholeSide = computed<SideAsk>(() => ({
     recording: recordingId.value,
@@ -34,8 +48,19 @@ function sidesOf(
   return { side, wholeSide };
 }
 
+// A span that goes on to the head ends where the recording does, now.
+function openSpan(chosen: Span | null, durationMs: number): Span | null {
+  if (chosen === null || chosen.toMs !== Infinity) return chosen;
+  return { fromMs: chosen.fromMs, toMs: Math.max(chosen.fromMs + LEAST_SPAN_MS, durationMs) };
+}
+
+function spanMember(chosen: Span | null): AddressMember[] {
+  if (chosen === null) return [];
+  return chosen.toMs === Infinity ? [['since', instantText(chosen.fromMs)]] : [['span', stretchText(chosen)]];
+}
+
 // The charge always stands in the address: what is remembered here is not what a link's reader remembers.
-function addressOf({ charge, find, span, window, run, heaps }: LookRefs): AddressPart {
+function addressOf({ charge, find, chosen, window, run, heaps }: LookRefs): AddressPart {
   const idsOf = (written: string | undefined): readonly number[] | null => {
     const ids = (written ?? '').split(',').map(numberOf);
     return ids.every((id) => Number.isInteger(id) && id >= 0) ? ids : null;
@@ -44,7 +69,7 @@ function addressOf({ charge, find, span, window, run, heaps }: LookRefs): Addres
     write: () => [
       ['charge', charge.value],
       ...memberUnless('find', (find.value ?? '').trim(), ''),
-      ...memberUnless('span', span.value === null ? '' : stretchText(span.value), ''),
+      ...spanMember(chosen.value),
       ...memberUnless('window', window.value === null ? '' : stretchText(window.value), ''),
       ...memberUnless('run', run.value === null ? '' : String(run.value + 1), ''),
       ...memberUnless('heaps', heaps.value === null ? '' : heaps.value.join(','), ''),
@@ -52,7 +77,8 @@ function addressOf({ charge, find, span, window, run, heaps }: LookRefs): Addres
     read: (members) => {
       charge.value = oneOf(CHARGES, members.get('charge'), charge.value);
       find.value = members.get('find') ?? '';
-      span.value = stretchOf(members.get('span'));
+      const sinceMs = numberOf(members.get('since'));
+      chosen.value = Number.isFinite(sinceMs) ? { fromMs: sinceMs, toMs: Infinity } : stretchOf(members.get('span'));
       window.value = stretchOf(members.get('window'));
       const number = numberOf(members.get('run'));
       run.value = Number.isInteger(number) && number >= 1 ? number - 1 : null;
@@ -62,7 +88,8 @@ function addressOf({ charge, find, span, window, run, heaps }: LookRefs): Addres
 }
 
 interface ExtentRefs {
-  readonly span: Ref<Span | null>;
+  /** The span as it was chosen: it ends at Infinity where it goes on to the head. */
+  readonly chosen: Ref<Span | null>;
   readonly window: Ref<Span | null>;
   readonly run: Ref<number | null>;
   readonly heaps: Ref<readonly number[] | null>;
@@ -73,16 +100,18 @@ interface LookRefs extends ExtentRefs {
   readonly find: Ref<string>;
 }
 
-function bounds({ span, window, run, heaps }: ExtentRefs, durationMs: Ref<number>, isLive: Ref<boolean>) {
+function bounds({ chosen, window, run, heaps }: ExtentRefs, durationMs: Ref<number>, isLive: Ref<boolean>) {
   return {
     /** Drops what lies outside the recording, as a link to a longer one may say. */
     fit(): void {
       if (isLive.value) return;
-      if (span.value !== null && span.value.fromMs >= durationMs.value) span.value = null;
+      if (chosen.value !== null && chosen.value.fromMs >= durationMs.value) chosen.value = null;
       if (window.value !== null && window.value.fromMs >= durationMs.value) window.value = null;
     },
+    /** True when the span goes on to the head. */
+    isOpen: computed(() => chosen.value?.toMs === Infinity),
     /** True when less than all of the recording is looked at. */
-    isNarrowed: (): boolean => span.value !== null || run.value !== null || heaps.value !== null,
+    isNarrowed: (): boolean => chosen.value !== null || run.value !== null || heaps.value !== null,
   };
 }
 
@@ -90,7 +119,8 @@ function bounds({ span, window, run, heaps }: ExtentRefs, durationMs: Ref<number
 export function lookState(recordingId: Ref<string>, durationMs: Ref<number>, isLive: Ref<boolean>) {
   const charge = ref<Charge>(rememberedCharge());
   const find = ref('');
-  const span = shallowRef<Span | null>(null);
+  const chosen = shallowRef<Span | null>(null);
+  const span = computed<Span | null>(() => openSpan(chosen.value, durationMs.value));
   /** Window of the ribbon; null shows the whole recording. */
   const window = shallowRef<Span | null>(null);
   /** Run of the input; null for the last. */
@@ -107,32 +137,29 @@ export function lookState(recordingId: Ref<string>, durationMs: Ref<number>, isL
   const follows = computed(() => isLive.value && window.value === null);
 
   /** Takes a span; one that is an instant, as of a mark at the very end, becomes the least there is around it. */
-  function putSpan(chosen: Span | null): void {
-    span.value =
-      chosen === null || chosen.toMs - chosen.fromMs >= LEAST_SPAN_MS
-        ? chosen
-        : { fromMs: chosen.toMs - LEAST_SPAN_MS, toMs: chosen.toMs };
+  function putSpan(wanted: Span | null): void {
+    chosen.value =
+      wanted === null || wanted.toMs - wanted.fromMs >= LEAST_SPAN_MS
+        ? wanted
+        : { fromMs: wanted.toMs - LEAST_SPAN_MS, toMs: wanted.toMs };
   }
 
   /** Keeps a window of time inside the recording; null is all of it. */
-  function putWindow(chosen: Span | null): void {
-    if (chosen === null) {
+  function putWindow(wanted: Span | null): void {
+    if (wanted === null) {
       window.value = null;
       return;
     }
-    const length = Math.min(durationMs.value, Math.max(LEAST_WINDOW_MS, chosen.toMs - chosen.fromMs));
-    const fromMs = Math.min(Math.max(0, chosen.fromMs), durationMs.value - length);
+    const length = Math.min(durationMs.value, Math.max(LEAST_WINDOW_MS, wanted.toMs - wanted.fromMs));
+    const fromMs = Math.min(Math.max(0, wanted.fromMs), durationMs.value - length);
     window.value = length >= durationMs.value && !isLive.value ? null : { fromMs, toMs: fromMs + length };
   }
 
-  function putCharge(next: Charge): void {
-    charge.value = next;
-    globalThis.localStorage?.setItem(CHARGE_KEY, next);
-  }
+  const putCharge = (next: Charge): void => remember(charge, next);
 
   /** Forgets what belongs to one run. */
   function resetRun(): void {
-    span.value = null;
+    chosen.value = null;
     window.value = null;
     heaps.value = null;
   }
@@ -160,7 +187,7 @@ export function lookState(recordingId: Ref<string>, durationMs: Ref<number>, isL
     putCharge,
     resetRun,
     reset,
-    ...bounds({ span, window, run, heaps }, durationMs, isLive),
-    address: addressOf({ charge, find, span, window, run, heaps }),
+    ...bounds({ chosen, window, run, heaps }, durationMs, isLive),
+    address: addressOf({ charge, find, chosen, window, run, heaps }),
   };
 }

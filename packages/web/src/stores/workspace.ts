@@ -266,6 +266,9 @@ class Workspace {
     this.refresh('overview', 'view', 'selection', ...withRibbon);
   };
 
+  /** Watches what changes from an instant on: the span goes on to the head. */
+  readonly watchSince = (tMs: number): void => this.setSpan({ fromMs: tMs, toMs: Infinity });
+
   /** Shows a window of time, kept inside the recording; null shows all of it. */
   readonly setWindow = (chosen: Span | null): void => {
     this.look.putWindow(chosen);
@@ -306,23 +309,49 @@ class Workspace {
 export const useWorkspace = defineStore('workspace', () => {
   const own = new Workspace();
   const { durationMs, link, warning, behindBytes, endedHow, isLive } = own.link;
-  const { charge, find, span, window, run, heaps, look, shownWindow, follows } = own.look;
+  const { charge, find, span, window, run, heaps, look, shownWindow, follows, isOpen } = own.look;
   const { selection, detail, isGone, content, collection, lines } = own.selected;
   const { pauseKind, moment, goalMs, edgesMs, lookAt, pickKind, setGoal, setEdges } = own.pauses;
   const { notebook, momentEveryMs, write: writeNotebook, keepMoment, dropMoment } = own.notes;
   const { recordingId, name, overview, ribbon, ribbonBins, questions, view, files } = own;
   const { open, complete, select, lookInto, step, selectPauseAt, chooseHeaps, chooseRun } = own;
-  const { setSpan, setWindow, show, chargeTo, command, close, addressOf, takeAddress, reopen, isSettled, isRead } = own;
+  const {
+    setSpan,
+    setWindow,
+    show,
+    chargeTo,
+    command,
+    close,
+    addressOf,
+    takeAddress,
+    reopen,
+    isSettled,
+    isRead,
+    watchSince,
+  } = own;
   const { loading, failure } = own.client;
   return {
     ...{ durationMs, link, warning, behindBytes, endedHow, isLive },
-    ...{ charge, find, span, window, run, heaps, look, shownWindow, follows },
+    ...{ charge, find, span, window, run, heaps, look, shownWindow, follows, isOpen },
     ...{ selection, detail, isGone, content, collection, lines },
     ...{ pauseKind, moment, goalMs, edgesMs, lookAt, pickKind, setGoal, setEdges },
     ...{ notebook, momentEveryMs, writeNotebook, keepMoment, dropMoment },
     ...{ recordingId, name, overview, ribbon, ribbonBins, questions, view, files, loading, failure },
     ...{ open, complete, select, lookInto, step, selectPauseAt, chooseHeaps, chooseRun },
-    ...{ setSpan, setWindow, show, chargeTo, command, close, addressOf, takeAddress, reopen, isSettled, isRead },
+    ...{
+      setSpan,
+      setWindow,
+      show,
+      chargeTo,
+      command,
+      close,
+      addressOf,
+      takeAddress,
+      reopen,
+      isSettled,
+      isRead,
+      watchSince,
+    },
     ...{ refresh: own.asker.refresh, isBusy: own.asker.isBusy },
   };
 });

@@ -17,7 +17,9 @@ const frame = computed(() => ({ durationMs: workspace.durationMs, startEpochMs: 
 const spanText = computed(() => {
   if (props.span === null) return '';
   const { fromMs, toMs } = props.span;
-  return `span ${formatClock(fromMs, true)} – ${formatClock(toMs, true)} (${formatDuration(toMs - fromMs)})`;
+  const length = formatDuration(toMs - fromMs);
+  if (workspace.isOpen && !props.isDragged) return `since ${formatClock(fromMs, true)} (${length})`;
+  return `span ${formatClock(fromMs, true)} – ${formatClock(toMs, true)} (${length})`;
 });
 const clockText = computed(() => wallSpan(props.span ?? workspace.shownWindow, startEpochMs.value));
 const marks = computed(() => workspace.ribbon?.marks ?? []);
@@ -60,6 +62,14 @@ function toNext({ tMs, label }: { readonly tMs: number; readonly label: string }
   <div class="controls condensed" @pointerdown.stop @pointerup.stop @keydown.stop>
     <span v-if="spanText" data-test="span">{{ spanText }}</span>
     <span v-if="clockText" class="quiet clock" data-test="clock">{{ clockText }}</span>
+    <v-btn
+      v-if="workspace.isLive && !isDragged"
+      variant="plain"
+      title="Every figure is then of what happens from now on; what was recorded stays"
+      data-test="watch-since"
+      @click="workspace.watchSince(workspace.durationMs)"
+      >{{ workspace.isOpen ? 'start over' : 'watch from now' }}</v-btn
+    >
     <template v-if="workspace.span && !isDragged">
       <v-btn variant="plain" @click="workspace.setSpan(null)">whole recording</v-btn>
       <v-btn variant="plain" @click="workspace.setWindow(workspace.span)">zoom to it</v-btn>

@@ -120,6 +120,31 @@ test('zooming asks for the ribbon alone, a span for all but the ribbon', async (
   expect(worker.calls().sort()).toEqual(['growth', 'overview']);
 });
 
+test('what is watched from an instant on goes on to the head, and stands in the address', async () => {
+  const { workspace, worker } = await openWorkspace();
+  await worker.answerAll();
+  await worker.grow(60_000);
+  await worker.answerAll();
+  workspace.watchSince(20_000);
+  await settle();
+  expect(workspace.span).toEqual({ fromMs: 20_000, toMs: 60_000 });
+  expect(workspace.addressOf('growth').get('since')).toBe('20000');
+  await worker.answerAll();
+  await worker.grow(65_000);
+  expect(workspace.span).toEqual({ fromMs: 20_000, toMs: 65_000 });
+  expect(worker.asked).toContainEqual(
+    expect.objectContaining({
+      ask: expect.objectContaining({
+        sides: [expect.objectContaining({ extent: { kind: 'span', fromMs: 20_000, toMs: 65_000 } })],
+      }),
+    }),
+  );
+  workspace.takeAddress('growth', new Map([['span', '1000~2000']]));
+  expect([workspace.span, workspace.isOpen]).toEqual([{ fromMs: 1000, toMs: 2000 }, false]);
+  workspace.takeAddress('growth', new Map([['since', '3000']]));
+  expect([workspace.span, workspace.isOpen]).toEqual([{ fromMs: 3000, toMs: 65_000 }, true]);
+});
+
 test('a window stays inside the recording and is never too narrow', async () => {
   const { workspace, worker } = await openWorkspace();
   await worker.answerAll();

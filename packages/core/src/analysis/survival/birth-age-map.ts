@@ -35,11 +35,11 @@ export interface MapShape {
 /** Younger than this nothing is told apart. */
 const LEAST_AGE_MS = 1;
 const MOST_COLLECTIONS = 400;
-const MOST_OBJECTS = 2_000_000;
+const MOST_OBJECTS = 500_000;
 
 /**
  * The map of a span's births: a death stands at the middle of when it can have happened. One pass over the objects, at
- * equal strides where there are more than two million.
+ * equal strides where there are more than half a million.
  */
 export function birthAgeMap(
   recording: Recording,

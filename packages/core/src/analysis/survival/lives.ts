@@ -49,7 +49,7 @@ export function ageOfClass(kind: AgeKind, at: number): number {
  * More objects than this are taken at equal strides, as if fewer had been sampled: their errors tell. A share of so many
  * is known to a thousandth.
  */
-const MOST_OBJECTS = 1_000_000;
+const MOST_OBJECTS = 400_000;
 
 /** What lives are asked for. */
 export interface LivesAsk {
