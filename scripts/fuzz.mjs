@@ -103,6 +103,7 @@ function beginnings() {
   for (const name of readdirSync(join(root, 'examples', 'logs')))
     if (name.endsWith('.log')) add(readFileSync(join(root, 'examples', 'logs', name)));
   for (const name of readdirSync(join(root, 'examples', 'recordings'))) {
+    if (!name.endsWith('.heron')) continue;
     const text = gunzipSync(readFileSync(join(root, 'examples', 'recordings', name)));
     add(text.subarray(text.indexOf(10) + 1));
   }

@@ -162,7 +162,7 @@ test('call paths open by keyboard along the heaviest way, hang as a picture, and
   const lines = readFileSync((await (await saved).path())!, 'utf8')
     .trim()
     .split('\n');
-  expect(lines[0]).toMatch(/^own frame,allocated,allocated ±,share/);
+  expect(lines[0]).toMatch(/^own frame,allocated \(bytes\),allocated \(bytes\) ±,share/);
   expect(lines.some((line) => /^subscribe alerts\.js:14,\d/.test(line))).toBe(true);
   await page.getByRole('button', { name: 'as call paths' }).click();
   const outline = page.locator('[data-test=outline]');

@@ -43,7 +43,7 @@ const columns = computed<readonly DenseColumn<GrowthRow>[]>(() => [
   {
     key: 'adds',
     title: 'adds a minute',
-    unit: 'bytes a minute',
+    unit: 'bytes',
     order: (row) => 60 * row.growthBytesPerSec,
     se: (row) => (60 * (row.growthHigh - row.growthLow)) / 2 / Z_95,
     hint: (row) =>

@@ -28,7 +28,7 @@ const columns = computed<readonly DenseColumn<ChurnRow>[]>(() => [
   {
     key: 'speed',
     title: 'a second',
-    unit: 'bytes a second',
+    unit: 'bytes',
     order: (row) => row.allocBytes / seconds.value,
     se: (row) => row.allocBytesSe / seconds.value,
     hint: (row) => exactBytes(row.allocBytes / seconds.value),

@@ -114,7 +114,7 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
     key: 'value',
     title: `${FATE_WORDS[who.fate]}${scale.value.text}`,
     term: 'fate',
-    unit: `${unit.value}${scale.value.text}`,
+    unit: unit.value,
     order: (row) => valueOf(row) / scale.value.by,
     se: (row) => valueSe(row) / scale.value.by,
     hint: (row) => (unit.value === 'bytes' ? exactBytes(bytesOf(row)) : `${countText(countOf(row))} objects`),
@@ -125,7 +125,7 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
         {
           key: 'objects',
           title: unit.value === 'bytes' ? 'objects' : 'bytes',
-          unit: unit.value === 'bytes' ? 'objects' : 'bytes',
+          ...(unit.value === 'bytes' ? {} : { unit: 'bytes' }),
           text: (row: AllocationRow) =>
             unit.value === 'bytes' ? countText(countOf(row), countSe(row)) : formatBytes(bytesOf(row)),
           order: (row: AllocationRow) => (unit.value === 'bytes' ? countOf(row) : bytesOf(row)),
@@ -137,7 +137,7 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
   {
     key: 'rate',
     title: 'a second',
-    unit: 'bytes a second',
+    unit: 'bytes',
     text: (row) => formatBytes(row.allocBytes / seconds.value),
     order: (row) => row.allocBytes / seconds.value,
     se: (row) => row.allocBytesSe / seconds.value,
