@@ -25,18 +25,18 @@ let observer: ResizeObserver | null = null;
 let scrolledTo = -1;
 
 const tall = computed(() => Math.min(MOST_PIXELS, (answer.value?.total ?? 0) * ROW));
+/** How far it scrolls: its height less what is in sight, which need not be whole lines. */
+const roomOf = (): number => Math.max(1, tall.value - (frame.value?.clientHeight ?? book.count * ROW));
 const topOf = (place: number): number => {
   const total = answer.value?.total ?? 0;
-  const room = tall.value - book.count * ROW;
-  return total <= book.count ? 0 : (place / (total - book.count)) * Math.max(0, room);
+  return total <= book.count ? 0 : (place / (total - book.count)) * roomOf();
 };
 
 function scrolled(): void {
   const element = frame.value;
   if (element === null || answer.value === null || Math.abs(element.scrollTop - scrolledTo) < 1) return;
   scrolledTo = element.scrollTop;
-  const room = Math.max(1, tall.value - book.count * ROW);
-  const place = Math.round((element.scrollTop / room) * Math.max(0, answer.value.total - book.count));
+  const place = Math.round((element.scrollTop / roomOf()) * Math.max(0, answer.value.total - book.count));
   if (place !== answer.value.place) book.go({ kind: 'place', place });
 }
 
