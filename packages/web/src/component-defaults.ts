@@ -7,6 +7,7 @@ export const COMPONENT_DEFAULTS: NonNullable<VuetifyOptions['defaults']> = {
   VBtnToggle: { rounded: 0, density: 'compact', mandatory: true, class: 'modes', VBtn: { variant: 'text' } },
   VCard: { rounded: 0, elevation: 0, border: true },
   VCheckboxBtn: { density: 'compact', ripple: false, color: 'primary' },
+  VDialog: { transition: false },
   VExpansionPanels: { variant: 'accordion', flat: true, rounded: 0, multiple: true },
   VExpansionPanel: { elevation: 0, rounded: 0, hideActions: false, ripple: false },
   VList: { density: 'compact', rounded: 0, slim: true },

@@ -28,7 +28,12 @@ async function finishDelete(): Promise<void> {
 </script>
 
 <template>
-  <v-dialog :model-value="renaming !== null" max-width="420" @update:model-value="emit('done')">
+  <v-dialog
+    :model-value="renaming !== null"
+    aria-label="Rename the recording"
+    max-width="420"
+    @update:model-value="emit('done')"
+  >
     <v-card>
       <form class="dialog" @submit.prevent="finishRename">
         <h2>Rename the recording</h2>
@@ -39,7 +44,12 @@ async function finishDelete(): Promise<void> {
       </form>
     </v-card>
   </v-dialog>
-  <v-dialog :model-value="deleting.length > 0" max-width="420" @update:model-value="emit('done')">
+  <v-dialog
+    :model-value="deleting.length > 0"
+    aria-label="Delete recordings"
+    max-width="420"
+    @update:model-value="emit('done')"
+  >
     <v-card>
       <div class="dialog">
         <h2>{{ deleting.length > 1 ? `Delete ${deleting.length} recordings?` : `Delete “${deleting[0]?.name}”?` }}</h2>

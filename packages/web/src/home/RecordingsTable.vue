@@ -21,6 +21,8 @@ const FEW = 5;
 const search = ref('');
 const chosen = ref<readonly string[]>([]);
 const byProgram = ref(true);
+/** A list that is searched stays so, however short it becomes. */
+const isLong = computed(() => props.recordings.length > FEW || search.value !== '');
 const rows = computed(() =>
   props.recordings.map((row) => ({
     ...row,
@@ -65,16 +67,16 @@ function removeChosen(): void {
 
 <template>
   <div>
-    <div v-if="recordings.length > FEW || selected.length > 0" class="over condensed">
+    <div v-if="isLong || selected.length > 0" class="over condensed">
       <v-text-field
-        v-if="recordings.length > FEW"
+        v-if="isLong"
         v-model="search"
         class="search"
         placeholder="Search by name, program, runtime or verdict"
         aria-label="Search the recordings"
         data-test="search-recordings"
       />
-      <v-checkbox-btn v-if="recordings.length > FEW" v-model="byProgram" inline label="by program" />
+      <v-checkbox-btn v-if="isLong" v-model="byProgram" inline label="by program" />
       <span v-if="selected.length > 0" class="several" data-test="several">
         {{ selected.length }} chosen: <v-btn variant="plain" @click="exportChosen">export</v-btn>{{ ' ' }}
         <v-btn variant="plain" @click="removeChosen">delete</v-btn>
