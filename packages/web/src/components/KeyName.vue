@@ -10,9 +10,13 @@ const props = defineProps<{
   /** True where optimised code may book under it what it calls. */
   mayInline?: boolean;
 }>();
+/** A smaller part changes no figure that is shown. */
+const MARKED_RATIO = 0.01;
 const unsure = computed(() =>
   [
-    ...((props.inferredRatio ?? 0) > 0 ? [`${formatPercent(props.inferredRatio!)} of its bytes is inferred`] : []),
+    ...((props.inferredRatio ?? 0) >= MARKED_RATIO
+      ? [`${formatPercent(props.inferredRatio!)} of its bytes is inferred`]
+      : []),
     ...(props.mayInline ? ['it may stand for what it calls'] : []),
   ].join('; '),
 );

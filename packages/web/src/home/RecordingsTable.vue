@@ -13,9 +13,7 @@ const props = defineProps<{ recordings: readonly RecordingRow[] }>();
 const emit = defineEmits<{ rename: [row: RecordingRow]; remove: [rows: readonly RecordingRow[]] }>();
 const library = useLibrary();
 const ROW = 46;
-const HEAD = 32;
-/** A list that is longer scrolls, and can be searched. */
-const MOST_ROWS = 14;
+/** A list that is longer can be searched. */
 const FEW = 5;
 
 const search = ref('');
@@ -39,9 +37,6 @@ const programs = computed(() => new Set(shown.value.map(({ group }) => group)).s
 /** Programs are told apart where any has several recordings. */
 const isGrouped = computed(() => byProgram.value && programs.value < shown.value.length && programs.value > 1);
 const groupBy = computed(() => (isGrouped.value ? [{ key: 'group', order: 'asc' as const }] : []));
-const tall = computed(
-  () => HEAD + 4 + Math.min(MOST_ROWS, shown.value.length + (isGrouped.value ? programs.value : 0)) * ROW,
-);
 const selected = computed(() => props.recordings.filter(({ id }) => chosen.value.includes(id)));
 
 const HEADERS = [
@@ -53,7 +48,12 @@ const HEADERS = [
   { key: 'bytes', title: 'size', align: 'end' },
   { key: 'actions', title: '', sortable: false },
 ] as const;
-const headers = computed(() => HEADERS.map((head) => ({ ...head, headerProps: { class: `col-${head.key}` } })));
+// A group stands in a line of its own: its column has no width.
+const GROUP = { key: 'data-table-group', title: '', width: 0, sortable: false } as const;
+const headers = computed(() => [
+  ...(isGrouped.value ? [GROUP] : []),
+  ...HEADERS.map((head) => ({ ...head, headerProps: { class: `col-${head.key}` } })),
+]);
 
 async function exportChosen(): Promise<void> {
   for (const { id } of selected.value) await library.exportRecording(id);
@@ -88,7 +88,6 @@ function removeChosen(): void {
       :headers="headers"
       :items="shown"
       :group-by="groupBy"
-      :height="tall"
       :item-height="ROW"
       item-value="id"
       :show-select="recordings.length > 1"
@@ -142,7 +141,7 @@ function removeChosen(): void {
           <td class="text col-strip"><RecordingStrip :values="row.strip" :width="100" :height="24" /></td>
           <td>{{ when(row.startedEpochMs) }}</td>
           <td>{{ formatDuration(row.durationMs) }}</td>
-          <td>{{ formatBytes(row.bytes) }}</td>
+          <td class="col-bytes">{{ formatBytes(row.bytes) }}</td>
           <td class="actions">
             <v-btn variant="plain" @click="emit('rename', row)">rename</v-btn>
             <v-btn variant="plain" @click="library.exportRecording(row.id)">export</v-btn>
@@ -170,6 +169,14 @@ function removeChosen(): void {
 .importing {
   max-width: 520px;
   white-space: normal;
+}
+.recordings :deep(.v-table__wrapper) {
+  max-height: 660px;
+}
+.indent,
+.recordings :deep(.v-data-table-column--empty) {
+  width: 0;
+  padding: 0 !important;
 }
 .who {
   max-width: 220px;
@@ -204,6 +211,11 @@ function removeChosen(): void {
   margin-left: 8px;
   color: var(--ink-2) !important;
   font-size: 12.5px !important;
+}
+@media (max-width: 1400px) {
+  .recordings :deep(.col-bytes) {
+    display: none;
+  }
 }
 @media (max-width: 1100px) {
   .recordings :deep(.col-strip) {
