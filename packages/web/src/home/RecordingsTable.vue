@@ -97,6 +97,7 @@ function removeChosen(): void {
       @update:model-value="(ids: readonly string[]) => (chosen = ids)"
     >
       <template #[`header.actions`]><span class="visually-hidden">actions</span></template>
+      <template #[`header.data-table-group`]><span class="visually-hidden">program</span></template>
       <template v-if="library.importing" #[`body.prepend`]>
         <tr data-test="importing">
           <td colspan="9" class="text importing">
