@@ -144,7 +144,8 @@ function mark(): void {
 .asks {
   width: 100%;
   display: flex;
-  gap: 12px;
+  flex-wrap: wrap;
+  gap: 2px 12px;
   white-space: nowrap;
 }
 .told {
