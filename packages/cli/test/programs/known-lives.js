@@ -1,5 +1,5 @@
 // Makes pieces of text that live two seconds, and lists that live a tenth, and counts neither: they are known.
-const [SECONDS, LIVES_MS, SOON_MS] = [14, 2000, 100];
+const [SECONDS, LIVES_MS, SOON_MS] = [10, 2000, 100];
 const held = [];
 const soon = [];
 

