@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { AGE_KINDS, type AgeKind } from '../analysis/survival/age-meter.ts';
-import { compareLives, type LivesDifference } from '../analysis/survival/compare-lives.ts';
+import { compareGroups, type LivesDifference } from '../analysis/survival/compare-lives.ts';
 import { type GroupSurvival, survivalOf } from '../analysis/survival/curves.ts';
 import { livesOf, type Lives, type LifeWeight } from '../analysis/survival/lives.ts';
 import { chargeGroups, keyText } from '../model/charge.ts';
@@ -73,7 +73,7 @@ function survivalAnswer(subject: Subject, { look, by, age, keys, most }: Surviva
       { ...whole!, words: null },
       ...groups.map((group, at) => ({ ...group, words: keyWords(recording, look.charge, chosenKeys[at]!) })),
     ],
-    differences: chosenKeys.map((_, at) => compareLives(lives, groupOf, at)),
+    differences: compareGroups(lives, groupOf, chosenKeys.length),
     missing: whole!.missing === '' ? null : whole!.missing,
     notes: notesOf(recording, lives, by),
   };

@@ -1,3 +1,5 @@
+import { survivalCurve } from './survival-curve.ts';
+
 /**
  * Survival after each age class: `S[k] = Π_{j ≤ k} (1 − d_j / n_j)`, with n_j what had reached class j without having
  * died or left
@@ -12,16 +14,9 @@
  * @param left weight that left sight in each class, of the same length
  */
 export function kaplanMeier(died: Float64Array, left: Float64Array): Float64Array {
-  const survival = new Float64Array(died.length);
-  let atRisk = 0;
-  for (let age = 0; age < died.length; age++) atRisk += died[age]! + left[age]!;
-  let surviving = 1;
-  for (let age = 0; age < died.length; age++) {
-    if (died[age]! > 0 && atRisk > 0) surviving *= Math.max(0, 1 - died[age]! / atRisk);
-    atRisk -= died[age]! + left[age]!;
-    survival[age] = surviving;
-  }
-  return survival;
+  const entered = new Float64Array(died.length);
+  for (let age = 0; age < died.length; age++) entered[0]! += died[age]! + left[age]!;
+  return survivalCurve({ entered, died, left }).survival;
 }
 
 /** The first class after which at most half survive; −1 when more than half do after all. */

@@ -6,7 +6,7 @@ import { lastKnownAlive } from '../last-known-alive.ts';
 import { noticeGapMs } from '../settle-time.ts';
 import type { SpanFlow } from '../span-flows.ts';
 import { AgeClasses } from '../median-lifetimes.ts';
-import { ageMeter, type AgeKind } from './age-meter.ts';
+import { type AgeKind, type AgeMeter, ageMeter } from './age-meter.ts';
 
 /** What lives are weighted by. */
 export type LifeWeight = 'bytes' | 'objects';
@@ -96,18 +96,17 @@ export function livesOf(recording: Recording, { span, kind, by, chosen, flows }:
     lives.originId[length++] = origin;
   }
   const ofObjects = length;
-  if (by === 'bytes') length = addFlows(recording, { lives, length }, { span, kind, by, chosen, flows });
+  if (by === 'bytes') length = addFlows(recording, { lives, length, meter }, { span, kind, by, chosen, flows });
   return { ...lives, length, objects: ofObjects };
 }
 
 // What came and went within a stretch lived no longer than that; what is inferred, no longer than between two looks.
 function addFlows(
   recording: Recording,
-  { lives, length }: { readonly lives: LivesColumns; readonly length: number },
+  { lives, length, meter }: { readonly lives: LivesColumns; readonly length: number; readonly meter: AgeMeter },
   { kind, chosen, flows }: LivesAsk,
 ): number {
   const gapMs = noticeGapMs(recording);
-  const meter = ageMeter(recording, kind);
   const heapOf = recording.tables.origins.col.heapId;
   let at = length;
   for (const { originId, fromMs, toMs, bytes, isInferred } of flows) {
