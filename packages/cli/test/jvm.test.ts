@@ -234,17 +234,18 @@ describeJvm('heron with a JVM', () => {
     const end = await recordUntil(
       args,
       out,
-      { sign: 'Pause Full (JvmtiEnv ForceGarbageCollection) ', times: 9, leastMs: 24_000, withinMs: 330_000 },
+      { sign: 'Pause Full (JvmtiEnv ForceGarbageCollection) ', times: 13, leastMs: 30_000, withinMs: 330_000 },
       (child) => child.kill('SIGTERM'),
     );
     expect([end.code, end.stderr]).toEqual([143, '']);
     const recording = readRecording(out);
     const report = analysisReport(recording);
     expect([recording.program, report.source.collector, report.source.issues.count]).toEqual(['weirs', 'G1', 0]);
-    expect(report.verdict.kind).toBe('growing');
+    // With the sentence, which tells what was missing where it is another.
+    expect([report.verdict.kind, report.verdict.sentence]).toEqual(['growing', expect.anything()]);
     expect(report.sites[0]!.site).toMatch(/^Weirkeeper\.Schedule\.<init> Weirkeeper\.java:\d+$/);
     expect(report.sites[0]!.type).toBe('double[]');
-    // Nine floor points tell its share roughly: within its error it is most of the growth.
+    // A dozen floor points tell its share roughly: within its error it is most of the growth.
     expect(report.sites[0]!.growthShareRatio).toBeGreaterThan(0.4);
     expect(report.sites[0]!.growthHigh! / report.verdict.slopeBytesPerSec!).toBeGreaterThan(0.7);
     const sampled = report.sites.reduce((sum, site) => sum + site.allocBytes, 0);

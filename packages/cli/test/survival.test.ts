@@ -61,7 +61,7 @@ test('objects of a Node program that live two seconds, and a tenth, are told so'
   expectCurve(long);
   // A machine that stands still at times lets them live longer, never shorter.
   expect(long.median.low!).toBeLessThanOrEqual(3);
-  expect(long.median.high!).toBeGreaterThanOrEqual(2);
+  expect(long.median.high ?? Infinity).toBeGreaterThanOrEqual(2);
   const short = groupOf(survival, 'lastATenth');
   expect(short.median.low!).toBeLessThanOrEqual(0.5);
   expect(short.median.high!).toBeGreaterThanOrEqual(0.1);
@@ -73,7 +73,7 @@ test('objects of a Node program that live two seconds, and a tenth, are told so'
 describeJvm('a JVM', () => {
   test.each(['Serial', 'G1'])('objects that live two seconds are told so, under %s', async (collector) => {
     const file = join(scratch(), 'known.ndjson');
-    const options = ['--interval', '16384', '--collect', '1'];
+    const options = ['--interval', '8192', '--cost', '0', '--collect', '1'];
     const command = [
       java(),
       `-XX:+Use${collector}GC`,
@@ -88,7 +88,8 @@ describeJvm('a JVM', () => {
     const long = groupOf(survival, 'lastTwoSeconds');
     expectCurve(long);
     expect(long.median.low!).toBeLessThanOrEqual(3);
-    expect(long.median.high!).toBeGreaterThanOrEqual(2);
+    // Where few lists were made, half of them were not seen to die: then no upper end is told.
+    expect(long.median.high ?? Infinity).toBeGreaterThanOrEqual(2);
     const short = groupOf(survival, 'churn');
     expect(short.median.high!).toBeLessThan(2);
   });

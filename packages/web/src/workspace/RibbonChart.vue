@@ -148,11 +148,15 @@ function choose(event: PointerEvent, x: number): void {
 function wheel(event: WheelEvent): void {
   const place = layout.value;
   if (place === null) return;
-  const { window } = place;
+  // The window that is asked for, not the one that is drawn: several turns may come before its picture does.
+  const window = workspace.shownWindow;
   if (Math.abs(event.deltaX) > Math.abs(event.deltaY) || event.shiftKey)
     pan((event.deltaX || event.deltaY) / (place.right - place.left));
-  else
-    workspace.setWindow(zoomed(window, 1.25 ** (event.deltaY / WHEEL_NOTCH), timeAt(place, inside(pointerX(event)))));
+  else {
+    const share = (inside(pointerX(event)) - place.left) / (place.right - place.left);
+    const aroundMs = window.fromMs + share * (window.toMs - window.fromMs);
+    workspace.setWindow(zoomed(window, 1.25 ** (event.deltaY / WHEEL_NOTCH), aroundMs));
+  }
 }
 
 function pan(share: number): void {
