@@ -11,6 +11,8 @@
 #define BASE_RATIO 16
 /* Less CPU time than this between two looks says nothing of a share. */
 #define LEAST_PROGRAM_NS 50000000
+/* Forced collections take at most one part of so many of the time. */
+#define FLOOR_SHARE 50
 
 int64_t pace_base(int64_t interval_bytes) {
     int64_t base = interval_bytes / BASE_RATIO > LEAST_BASE ? interval_bytes / BASE_RATIO : LEAST_BASE;
@@ -45,4 +47,26 @@ int64_t pace_look(Pace *pace, int64_t own_ns, int64_t program_ns) {
         if (pace->interval_bytes < pace->least_bytes) pace->interval_bytes = pace->least_bytes;
     }
     return pace->interval_bytes;
+}
+
+void floor_pace_init(FloorPace *pace, int64_t every_ns) {
+    *pace = (FloorPace){ .every_ns = every_ns, .next_ns = every_ns };
+}
+
+static int64_t floor_lower_median(const FloorPace *pace) {
+    const int64_t *took = pace->took_ns;
+    if (pace->count < FLOOR_COSTS) return pace->count == 2 && took[1] < took[0] ? took[1] : took[0];
+    int64_t low = took[0] < took[1] ? took[0] : took[1];
+    int64_t high = took[0] < took[1] ? took[1] : took[0];
+    return took[2] < low ? low : took[2] < high ? took[2] : high;
+}
+
+void floor_pace_spent(FloorPace *pace, int64_t now_ns, int64_t took_ns) {
+    if (pace->count == FLOOR_COSTS) {
+        for (int at = 1; at < FLOOR_COSTS; at++) pace->took_ns[at - 1] = pace->took_ns[at];
+        pace->count--;
+    }
+    pace->took_ns[pace->count++] = took_ns;
+    int64_t least_ns = floor_lower_median(pace) * FLOOR_SHARE;
+    pace->next_ns = now_ns + (least_ns > pace->every_ns ? least_ns : pace->every_ns);
 }

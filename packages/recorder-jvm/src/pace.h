@@ -1,4 +1,4 @@
-/* Keeps the recorder's cost within a stated share of the program's CPU time by changing the sampling interval. */
+/* Keeps the recorder's cost within a stated share: of the program's CPU time by the sampling interval, of time by the pace of forced collections. */
 #ifndef HERON_PACE_H
 #define HERON_PACE_H
 
@@ -22,5 +22,23 @@ void pace_init(Pace *pace, int64_t least_bytes, int64_t cost_ppm);
  * interval from now on: doubled as often as the cost asks for at once, halved after five calm looks.
  */
 int64_t pace_look(Pace *pace, int64_t own_ns, int64_t program_ns);
+
+#define FLOOR_COSTS 3
+
+typedef struct {
+    int64_t every_ns; /* 0 never forces any */
+    int64_t next_ns; /* when to force the next collection */
+    int64_t took_ns[FLOOR_COSTS]; /* the last ones, the oldest first */
+    int count;
+} FloorPace;
+
+void floor_pace_init(FloorPace *pace, int64_t every_ns);
+
+/*
+ * A forced collection took so long and has ended at `now_ns`. The next is due after `every_ns`, and never sooner than a
+ * fiftieth of the time allows. The lower median of the last three counts, so that one that met a machine that stood still
+ * leaves the floor unknown for no minutes.
+ */
+void floor_pace_spent(FloorPace *pace, int64_t now_ns, int64_t took_ns);
 
 #endif

@@ -45,7 +45,7 @@ static struct {
     int64_t sizes_ns, pace_ns; /* last done */
     int64_t telling_ns; /* CPU time spent on writing samples down */
     int gcs_waiting; /* records in `gcs` that wait for a reading */
-    int64_t collect_ns; /* when to force the next collection */
+    FloorPace floor_pace; /* of forced collections */
     uint64_t lost_told;
     const char *reason;
 } own = { .sink = { .file = -1 } };
@@ -80,16 +80,12 @@ static void recorder_set_interval(int64_t bytes) {
     lines_interval(&own.lines, session.heap, session_now_ns(), bytes);
 }
 
-/*
- * Never more than a fiftieth of the time, however slow a collection is; and none once the JVM ends, whose concurrent
- * collector has stopped and would be waited for in vain.
- */
+/* None once the JVM ends, whose concurrent collector has stopped and would be waited for in vain. */
 static void recorder_collect_when_due(int64_t now_ns) {
-    int64_t every_ns = session.options.collect_ms * 1000000;
-    if (every_ns == 0 || now_ns < own.collect_ns || atomic_load(&session.state) != SESSION_RUNNING) return;
+    if (own.floor_pace.every_ns == 0 || now_ns < own.floor_pace.next_ns || atomic_load(&session.state) != SESSION_RUNNING) return;
     force_collect();
-    int64_t took_ns = session_now_ns() - now_ns;
-    own.collect_ns = session_now_ns() + (took_ns * 50 > every_ns ? took_ns * 50 : every_ns);
+    int64_t end_ns = session_now_ns();
+    floor_pace_spent(&own.floor_pace, end_ns, end_ns - now_ns);
 }
 
 static void recorder_obey(Command command) {
@@ -333,7 +329,7 @@ static void recorder_reset(bool attached) {
     own.gcs_waiting = 0;
     own.telling_ns = 0;
     own.deaths_from_ns = own.sizes_ns = own.pace_ns = 0;
-    own.collect_ns = session.options.collect_ms * 1000000;
+    floor_pace_init(&own.floor_pace, session.options.collect_ms * 1000000);
     own.reason = "exit";
     follow_init(&own.control, session.options.control);
     follow_init(&own.log, session.options.log);

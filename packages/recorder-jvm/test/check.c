@@ -245,6 +245,24 @@ static void check_files(void) {
     text_free(&taken);
 }
 
+static void check_floor_pace(void) {
+    FloorPace pace;
+    const int64_t second = 1000000000;
+    floor_pace_init(&pace, second);
+    expect(pace.next_ns == second, "the first collection is forced when its time has come");
+    floor_pace_spent(&pace, 1 * second, 10000000);
+    expect(pace.next_ns == 2 * second, "a quick one leaves the pace as it was asked for");
+    floor_pace_spent(&pace, 2 * second, 3 * second);
+    expect(pace.next_ns == 3 * second, "one that met a machine that stood still changes nothing");
+    floor_pace_spent(&pace, 9 * second, 200000000);
+    expect(pace.next_ns == 19 * second, "of three the middle one counts");
+    floor_pace_spent(&pace, 20 * second, second);
+    expect(pace.next_ns == 70 * second, "slow ones, one after another, keep to a fiftieth of the time");
+    floor_pace_spent(&pace, 70 * second, 1000000);
+    floor_pace_spent(&pace, 71 * second, 1000000);
+    expect(pace.next_ns == 72 * second, "what lies further back is forgotten");
+}
+
 static void check_pace(void) {
     Pace pace;
     pace_init(&pace, 65536, 30000);
@@ -306,6 +324,7 @@ int main(void) {
     check_events();
     check_files();
     check_pace();
+    check_floor_pace();
     check_noise();
     printf("%d held, %d failed\n", passed, failed);
     return failed == 0 ? 0 : 1;
