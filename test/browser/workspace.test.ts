@@ -61,10 +61,13 @@ test('the wheel zooms around the pointer, and one click shows all again', async 
   const box = (await ribbon.boundingBox())!;
   await page.mouse.move(box.x + box.width / 2, box.y + 80);
   // All at once, as they come on a machine that is slow: each counts.
-  await ribbon.evaluate((element, clientX) => {
-    for (let n = 0; n < 6; n++)
-      element.dispatchEvent(new WheelEvent('wheel', { deltaY: -120, clientX, bubbles: true, cancelable: true }));
-  }, box.x + box.width / 2);
+  await ribbon.evaluate(
+    (element, clientX) => {
+      for (let n = 0; n < 6; n++)
+        element.dispatchEvent(new WheelEvent('wheel', { deltaY: -120, clientX, bubbles: true, cancelable: true }));
+    },
+    box.x + box.width / 2,
+  );
   await until('a closer window', async () =>
     /from 0:[23]\d to 0:[456]\d/.test((await ribbon.getAttribute('aria-label'))!),
   );

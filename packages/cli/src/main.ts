@@ -6,6 +6,7 @@ import { eventsCommand } from './commands/events.ts';
 import { followCommand } from './commands/follow.ts';
 import { recordCommand } from './commands/record.ts';
 import { serveCommand } from './commands/serve.ts';
+import { tellCommand } from './commands/tell.ts';
 import { NoSuchCommand } from './recording/child.ts';
 import { ExitCode } from './exit-code.ts';
 
@@ -18,6 +19,7 @@ export async function main(argv: readonly string[], root: string): Promise<void>
   program.addCommand(recordCommand(root));
   program.addCommand(attachCommand(root));
   program.addCommand(followCommand(root));
+  program.addCommand(tellCommand());
   program.addCommand(analyzeCommand());
   program.addCommand(askCommand());
   program.addCommand(eventsCommand());

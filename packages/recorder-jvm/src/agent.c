@@ -4,6 +4,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "births.h"
 #include "collections.h"
 #include "marks.h"
 #include "recorder.h"
@@ -134,4 +135,19 @@ JNIEXPORT void JNICALL Java_briskheron_Marks_tell(JNIEnv *jni, jclass owner, jst
     (*jni)->ReleaseStringUTFChars(jni, label, bytes);
     if (!quoted.failed) marks_tell(-1, quoted.bytes + 1, quoted.length - 2, "program");
     text_free(&quoted);
+}
+
+/* briskheron.Births.switchTo(boolean) and forget() likewise. */
+JNIEXPORT void JNICALL Java_briskheron_Births_switchTo(JNIEnv *jni, jclass owner, jboolean on);
+JNIEXPORT void JNICALL Java_briskheron_Births_switchTo(JNIEnv *jni, jclass owner, jboolean on) {
+    (void)jni;
+    (void)owner;
+    if (loaded) births_switch(on == JNI_TRUE);
+}
+
+JNIEXPORT void JNICALL Java_briskheron_Births_forget(JNIEnv *jni, jclass owner);
+JNIEXPORT void JNICALL Java_briskheron_Births_forget(JNIEnv *jni, jclass owner) {
+    (void)jni;
+    (void)owner;
+    if (loaded && atomic_load(&session.state) == SESSION_RUNNING) births_ask_to_start_over();
 }

@@ -61,6 +61,7 @@ Command command_read(const char *line, size_t length) {
         if (command.label != NULL && command.label_length > 0 && command.label_length <= MOST_LABEL) command.kind = COMMAND_MARK;
         command.epoch_ms = command_number(command_value(line, length, "epochMs"), end);
     } else if (word_length == 7 && memcmp(word, "collect", 7) == 0) command.kind = COMMAND_COLLECT;
+    else if (word_length == 9 && memcmp(word, "startOver", 9) == 0) command.kind = COMMAND_START_OVER;
     else if (word_length == 6 && memcmp(word, "births", 6) == 0) {
         const char *on = command_value(line, length, "on");
         command.kind = on != NULL && end - on >= 5 && memcmp(on, "false", 5) == 0 ? COMMAND_BIRTHS_OFF : COMMAND_BIRTHS_ON;

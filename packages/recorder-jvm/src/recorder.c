@@ -8,6 +8,7 @@
 #include <unistd.h>
 
 #include "beans.h"
+#include "births.h"
 #include "collections.h"
 #include "command.h"
 #include "follow.h"
@@ -60,17 +61,6 @@ static void recorder_write(void) {
     text_clear(&own.lines);
 }
 
-static void recorder_set_births(bool on) {
-    jvmtiEnv *jvmti = session.jvmti;
-    jvmtiEventMode mode = on ? JVMTI_ENABLE : JVMTI_DISABLE;
-    if ((*jvmti)->SetEventNotificationMode(jvmti, mode, JVMTI_EVENT_SAMPLED_OBJECT_ALLOC, NULL) != JVMTI_ERROR_NONE) {
-        session_note("births-not-switched", "the JVM would not switch the sampling of births");
-        return;
-    }
-    atomic_store(&session.births, on);
-    lines_phase(&own.lines, session.heap, session_now_ns(), on ? "objects" : "deaths");
-}
-
 static void recorder_set_interval(int64_t bytes) {
     jvmtiEnv *jvmti = session.jvmti;
     int64_t base_bytes = pace_base(bytes);
@@ -88,12 +78,39 @@ static void recorder_collect_when_due(int64_t now_ns) {
     floor_pace_spent(&own.floor_pace, end_ns, end_ns - now_ns);
 }
 
+/* Takes what the threads gathered, births before deaths. */
+static void recorder_tell_events(void) {
+    pthread_mutex_lock(&session.lock);
+    Events taken = session.events;
+    session.events = own.events;
+    own.events = taken;
+    call_paths_tell(&session.paths, &own.lines, session.heap);
+    lines_words(&own.lines, session.heap, "types", &session.types, &session.types_told);
+    lines_words(&own.lines, session.heap, "threads", &session.threads, &session.threads_told);
+    text_add(&own.lines, session.said.bytes, session.said.length);
+    text_clear(&session.said);
+    uint64_t lost = session.lost;
+    pthread_mutex_unlock(&session.lock);
+    events_tell_births(&own.events, &own.lines, session.heap);
+    events_tell_deaths(&own.events, &own.lines, session.heap, own.deaths_from_ns);
+    events_clear(&own.events);
+    if (lost > own.lost_told) session_note("samples-lost", "some samples could not be kept: memory ran out, or the program has more types, threads or paths than are told apart");
+    own.lost_told = lost;
+}
+
+static void recorder_start_over(const char *by) {
+    if (atomic_load(&session.state) != SESSION_RUNNING) return;
+    recorder_tell_events();
+    births_start_over(by);
+}
+
 static void recorder_obey(Command command) {
     switch (command.kind) {
         case COMMAND_MARK: marks_tell(command.epoch_ms, command.label, command.label_length, "page"); return;
         case COMMAND_COLLECT: if (atomic_load(&session.state) == SESSION_RUNNING) force_collect(); return;
-        case COMMAND_BIRTHS_ON: if (!atomic_load(&session.births)) recorder_set_births(true); return;
-        case COMMAND_BIRTHS_OFF: if (atomic_load(&session.births)) recorder_set_births(false); return;
+        case COMMAND_BIRTHS_ON: births_switch(true); return;
+        case COMMAND_BIRTHS_OFF: births_switch(false); return;
+        case COMMAND_START_OVER: recorder_start_over("page"); return;
         case COMMAND_INTERVAL:
             pace_init(&own.pace, command.bytes, session.options.cost_ppm);
             recorder_set_interval(command.bytes);
@@ -154,26 +171,6 @@ static void recorder_tell_gcs(int count, const Reading *reading) {
     }
 }
 
-/* Takes what the threads gathered, births before deaths. */
-static void recorder_tell_events(void) {
-    pthread_mutex_lock(&session.lock);
-    Events taken = session.events;
-    session.events = own.events;
-    own.events = taken;
-    call_paths_tell(&session.paths, &own.lines, session.heap);
-    lines_words(&own.lines, session.heap, "types", &session.types, &session.types_told);
-    lines_words(&own.lines, session.heap, "threads", &session.threads, &session.threads_told);
-    text_add(&own.lines, session.said.bytes, session.said.length);
-    text_clear(&session.said);
-    uint64_t lost = session.lost;
-    pthread_mutex_unlock(&session.lock);
-    events_tell_births(&own.events, &own.lines, session.heap);
-    events_tell_deaths(&own.events, &own.lines, session.heap, own.deaths_from_ns);
-    events_clear(&own.events);
-    if (lost > own.lost_told) session_note("samples-lost", "some samples could not be kept: memory ran out, or the program has more types, threads or paths than are told apart");
-    own.lost_told = lost;
-}
-
 static void recorder_tick(JNIEnv *jni, bool last) {
     uint64_t dropped;
     int64_t last_finish_ns;
@@ -195,6 +192,7 @@ static void recorder_tick(JNIEnv *jni, bool last) {
     }
     if (dropped > 0) session_note("collections-lost", "collections came faster than they could be told; the collector's log has them");
     recorder_take_commands();
+    if (births_take_wish()) recorder_start_over("program");
     recorder_collect_when_due(now_ns);
     if (now_ns - own.pace_ns >= PACE_NS) {
         recorder_look_at_cost();

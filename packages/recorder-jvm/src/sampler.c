@@ -178,7 +178,9 @@ static void sampler_take(jvmtiEnv *jvmti, JNIEnv *jni, jthread thread, jobject o
     bool followed = birth.path != ID_NONE && birth.type != ID_NONE && birth.thread != ID_NONE
         && (*jvmti)->SetTag(jvmti, object, birth.id) == JVMTI_ERROR_NONE;
     pthread_mutex_lock(&session.lock);
-    if (!followed || !events_add_birth(&session.events, birth)) session.lost++;
+    /* One that was taken while the recorder started over belongs to neither side. */
+    bool wanted = birth.id >= atomic_load(&session.first_id);
+    if (wanted && (!followed || !events_add_birth(&session.events, birth))) session.lost++;
     pthread_mutex_unlock(&session.lock);
 }
 

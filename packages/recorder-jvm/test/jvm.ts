@@ -28,10 +28,11 @@ function hasCompiler(): boolean {
   return ['make', 'cc'].every((tool) => spawnSync(tool, ['--version'], { stdio: 'ignore' }).status === 0);
 }
 
-/** Compiles a test program, or weirkeeper; answers the folder of its classes. */
+/** Compiles a test program, or weirkeeper, with what it takes from us; answers the folder of its classes. */
 export function compile(source: string): string {
   const folder = scratch();
-  execFileSync(join(JDK!, 'bin', 'javac'), ['-d', folder, source]);
+  const ours = join(ROOT, 'packages', 'recorder-jvm', 'java');
+  execFileSync(join(JDK!, 'bin', 'javac'), ['-sourcepath', ours, '-d', folder, source]);
   return folder;
 }
 

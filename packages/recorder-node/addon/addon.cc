@@ -135,6 +135,15 @@ void Force(const FunctionCallbackInfo<Value>& info) {
   if (auto* recorder = recorderOf(info)) recorder->force();
 }
 
+/** `watchBirths(on)` */
+void WatchBirths(const FunctionCallbackInfo<Value>& info) {
+  if (auto* recorder = recorderOf(info)) recorder->watchBirths(flagOf(info, 0));
+}
+
+void StartOver(const FunctionCallbackInfo<Value>& info) {
+  if (auto* recorder = recorderOf(info)) recorder->startOver();
+}
+
 /** `followStore(store, isBuffer, bytes)` */
 void FollowStore(const FunctionCallbackInfo<Value>& info) {
   auto* recorder = recorderOf(info);
@@ -237,7 +246,7 @@ NODE_MODULE_INIT() {
   const auto data = v8::External::New(isolate, instance);
   const std::pair<const char*, v8::FunctionCallback> functions[] = {
       {"open", Open}, {"now", Now}, {"epochMs", EpochMs}, {"add", Add}, {"start", Start}, {"tick", Tick}, {"flush", Flush},
-      {"force", Force}, {"followStore", FollowStore}, {"takeFrames", TakeFrames}, {"finish", Finish}, {"retire", Retire}, {"onSignal", OnSignal}, {"leaveSettings", LeaveSettings}, {"leftSettings", LeftSettings}, {"isOpened", IsOpened}};
+      {"force", Force}, {"watchBirths", WatchBirths}, {"startOver", StartOver}, {"followStore", FollowStore}, {"takeFrames", TakeFrames}, {"finish", Finish}, {"retire", Retire}, {"onSignal", OnSignal}, {"leaveSettings", LeaveSettings}, {"leftSettings", LeftSettings}, {"isOpened", IsOpened}};
   for (const auto& [name, callback] : functions) {
     const auto made = FunctionTemplate::New(isolate, callback, data)->GetFunction(context).ToLocalChecked();
     exports->Set(context, text(isolate, name), made).Check();

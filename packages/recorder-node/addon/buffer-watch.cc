@@ -17,14 +17,18 @@ uint64_t streamId(uint64_t id) { return 2 * id + 1; }
 BufferWatch::BufferWatch(v8::Isolate* isolate, CallPaths& paths, std::string heap, double intervalBytes)
     : isolate(isolate), paths(paths), heap(std::move(heap)), intervalBytes(intervalBytes) {}
 
-BufferWatch::~BufferWatch() {
+BufferWatch::~BufferWatch() { forget(); }
+
+void BufferWatch::forget() {
   for (auto& [id, each] : followed) {
     each->store.Reset();
     delete each;
   }
+  followed.clear();
 }
 
 void BufferWatch::add(v8::Local<v8::Object> store, bool isBuffer, double bytes, double nowMs) {
+  if (!births) return;
   const int32_t path = paths.pathOfStack(kDepth);
   if (path < 0) return;
   auto* one = new Followed{this, ++ids, v8::Global<v8::Object>(isolate, store)};

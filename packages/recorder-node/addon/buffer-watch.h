@@ -27,6 +27,10 @@ class BufferWatch {
   /** Lines for what was born and has died since the last call. `collections` say when deaths could be noticed. */
   std::string takeLines(const CollectionTimes& collections);
   size_t waiting() const { return born.size(); }
+  /** Whether stores that are made from now on are followed. */
+  void tellBirths(bool on) { births = on; }
+  /** What was told is followed no further. Take the lines before. */
+  void forget();
 
  private:
   struct Followed {
@@ -49,6 +53,7 @@ class BufferWatch {
   const double intervalBytes;
   uint64_t ids = 0;
   bool toldTypes = false;
+  bool births = true;
   std::unordered_map<uint64_t, Followed*> followed;
   std::vector<Birth> born;
   std::vector<uint64_t> died;

@@ -75,13 +75,44 @@ void HeapRecorder::ensureSampling() {
   const double now = nowMs();
   if (samples.start(now, collections.times().count)) {
     toldBlind = false;
-    add(LineText("phase", settings.heap).number("t", now).text("kind", "objects").end());
+    tellPhase(births ? "objects" : "deaths");
   } else if (!toldBlind) {
     toldBlind = true;
-    add(LineText("phase", settings.heap).number("t", now).text("kind", "blind").end() +
-        LineText("note", settings.heap).number("t", now).text("code", "sampling-taken")
+    tellPhase("blind");
+    add(LineText("note", settings.heap).number("t", now).text("code", "sampling-taken")
             .text("message", "The program uses the runtime's allocation sampling itself (--heap-prof, say): nothing is seen of allocation until it ends that.").end());
   }
+}
+
+void HeapRecorder::tellPhase(const char* kind) { add(LineText("phase", settings.heap).number("t", nowMs()).text("kind", kind).end()); }
+
+// Whatever it costs: it is asked for.
+void HeapRecorder::readAll() {
+  read(threadCpuMs(), false);
+  add(samples.takeUnseen(nowMs(), true));
+  add(buffers.takeLines(collections.times()));
+}
+
+void HeapRecorder::watchBirths(bool on) {
+  if (finished || !watching || births == on) return;
+  readAll();
+  births = on;
+  samples.tellBirths(on, nowMs());
+  buffers.tellBirths(on);
+  if (samples.isRunning()) tellPhase(on ? "objects" : "deaths");
+}
+
+void HeapRecorder::startOver() {
+  if (finished || !watching) return;
+  readAll();
+  samples.forget();
+  buffers.forget();
+  births = true;
+  samples.tellBirths(true, nowMs());
+  buffers.tellBirths(true);
+  if (!samples.isRunning()) return;
+  tellPhase("blind");
+  tellPhase("objects");
 }
 
 void HeapRecorder::read(double cpuMs, bool byChance) {

@@ -63,6 +63,10 @@ class HeapRecorder {
   void tick();
   /** Makes a whole collection. */
   void force();
+  /** Whether births are told from now on; what was told stays followed either way. */
+  void watchBirths(bool on);
+  /** What is followed is let go, and what is born from now on is followed anew. */
+  void startOver();
   void followStore(v8::Local<v8::Object> store, bool isBuffer, double bytes);
   /** Reads a last time and ends. Safe to call twice. */
   void finish(const std::string& reason);
@@ -92,6 +96,8 @@ class HeapRecorder {
   void tellSize();
   void tellLook(bool force);
   void ensureSampling();
+  void readAll();
+  void tellPhase(const char* kind);
   void tellName();
 
   v8::Isolate* const isolate;
@@ -112,6 +118,7 @@ class HeapRecorder {
   bool afterWhole = false;
   bool reading = false;
   bool toldBlind = false;
+  bool births = true;
   double wholeMs = 0;
   double readMs = 0;
   double readCpuMs = 0;

@@ -10,6 +10,9 @@ namespace heron {
 namespace {
 constexpr size_t kRowsALine = 4000;
 
+/** In place of the path of a sample that is not told. */
+constexpr int32_t kNotTold = -2;
+
 /** Ids of samples in the stream are even, those of memory outside the heap odd. */
 uint64_t streamId(uint64_t base, uint64_t id) { return 2 * (base + id); }
 }  // namespace
@@ -33,6 +36,19 @@ bool SampleWatch::start(double nowMs, uint64_t collections) {
 void SampleWatch::stop() {
   if (running) isolate->GetHeapProfiler()->StopSamplingHeapProfiler();
   running = false;
+}
+
+void SampleWatch::tellBirths(bool on, double nowMs) {
+  births = on;
+  hasWholeStretch = false;
+  unseen.reset(nowMs);
+}
+
+void SampleWatch::forget() {
+  next.reset(listed.size());
+  listed.forEach([this](const Sample& sample) { next.add(Sample{sample.id, kNotTold, sample.nodeId, sample.size}); });
+  std::swap(listed, next);
+  hasWholeStretch = false;
 }
 
 std::string SampleWatch::read(double nowMs, const CollectionTimes& collections, bool byChance) {
@@ -69,14 +85,15 @@ std::string SampleWatch::compare(const std::vector<v8::AllocationProfile::Sample
   for (const auto& sample : samples) {
     if (sample.sample_id > highest) highest = sample.sample_id;
     const Sample* known = listed.find(sample.sample_id);
-    const Sample row = known != nullptr ? *known : Sample{sample.sample_id, paths.pathOfNode(sample.node_id), sample.node_id, sample.size};
-    if (known == nullptr) born.push_back(row);
+    const int32_t path = known != nullptr ? known->path : births ? paths.pathOfNode(sample.node_id) : kNotTold;
+    const Sample row = known != nullptr ? *known : Sample{sample.sample_id, path, sample.node_id, sample.size};
+    if (known == nullptr && births) born.push_back(row);
     next.add(row);
   }
   listed.forEach([this](const Sample& sample) {
     if (next.find(sample.id) == nullptr && sample.path >= 0) died.push_back(sample.id);
   });
-  const uint64_t fresh = highest - before;
+  const uint64_t fresh = births ? highest - before : 0;
   taken += fresh;
   seen += born.size();
   if (fresh > born.size()) unseen.addUnseen(fresh - born.size(), readMs, nowMs);
@@ -91,7 +108,7 @@ std::string SampleWatch::compare(const std::vector<v8::AllocationProfile::Sample
   std::string lines = paths.takeLines(heap);
   lines += diedLines(nowMs, collections);
   lines += bornLines(isWhole && collections.count > readAfter ? std::max(readMs, collections.lastEndMs) : readMs, nowMs);
-  hasWholeStretch = byChance && isWhole && collections.count > readAfter;
+  hasWholeStretch = births && byChance && isWhole && collections.count > readAfter;
   if (hasWholeStretch) wholeStretch = born;
   std::swap(listed, next);
   readMs = nowMs;

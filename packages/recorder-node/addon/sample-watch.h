@@ -38,6 +38,10 @@ class SampleWatch {
   /** Lines for what has gathered of samples that are in no list. */
   std::string takeUnseen(double nowMs, bool force) { return running ? unseen.take(heap, nowMs, force) : ""; }
   void stop();
+  /** Whether what is born from now on is told. What was told stays followed either way; read before, so that both sides are whole. */
+  void tellBirths(bool on, double nowMs);
+  /** What is listed is followed no further: neither told nor told dead. Read before. */
+  void forget();
 
   uint64_t samplesTaken() const { return taken; }
   uint64_t samplesSeen() const { return seen; }
@@ -55,6 +59,7 @@ class SampleWatch {
   const double intervalBytes;
   const int depth;
   bool running = false;
+  bool births = true;
   SampleTable listed;
   SampleTable next;
   UnseenFlows unseen;

@@ -7,7 +7,8 @@ export type Command =
       readonly label: string;
       /** When it was set, by the wall clock; NaN when not told. */ readonly epochMs: number;
     }
-  | { readonly do: 'births' }
+  | { readonly do: 'births'; readonly on: boolean }
+  | { readonly do: 'startOver' }
   | { readonly do: 'collect' }
   | { readonly do: 'stop' };
 
@@ -48,7 +49,7 @@ export class ControlFile {
 
 function parseCommand(line: string): Command[] {
   try {
-    const value = JSON.parse(line) as Partial<Command> & { label?: unknown; epochMs?: unknown };
+    const value = JSON.parse(line) as Partial<Command> & { label?: unknown; epochMs?: unknown; on?: unknown };
     if (value.do === 'mark' && typeof value.label === 'string')
       return [
         {
@@ -57,7 +58,8 @@ function parseCommand(line: string): Command[] {
           epochMs: typeof value.epochMs === 'number' ? value.epochMs : NaN,
         },
       ];
-    return value.do === 'births' || value.do === 'collect' || value.do === 'stop' ? [{ do: value.do }] : [];
+    if (value.do === 'births') return [{ do: 'births', on: value.on !== false }];
+    return value.do === 'startOver' || value.do === 'collect' || value.do === 'stop' ? [{ do: value.do }] : [];
   } catch {
     return [];
   }

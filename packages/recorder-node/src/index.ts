@@ -1,2 +1,2 @@
 export * from './settings.ts';
-export { MARK_CHANNEL } from './mark-channel.ts';
+export { BIRTHS_CHANNEL, MARK_CHANNEL, START_OVER_CHANNEL } from './channels.ts';

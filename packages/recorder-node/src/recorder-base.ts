@@ -1,7 +1,7 @@
 import { subscribe, unsubscribe } from 'node:diagnostics_channel';
 import { ControlFile, type Command } from './control-file.ts';
 import type { LineSink } from './line-sink.ts';
-import { MARK_CHANNEL } from './mark-channel.ts';
+import { BIRTHS_CHANNEL, MARK_CHANNEL, START_OVER_CHANNEL, START_OVER_LABEL } from './channels.ts';
 import type { RecorderSettings } from './settings.ts';
 
 const TICK_MS = 250;
@@ -34,8 +34,10 @@ export abstract class RecorderBase {
   protected abstract onTick(): void;
   /** Makes a whole collection, so that what is dead is known to be. */
   protected abstract collectNow(): void;
-  /** Sees every birth for a while, where it does not always. */
-  protected abstract watchBirths(): void;
+  /** Whether births are told from now on; what was told stays followed. */
+  protected abstract watchBirths(on: boolean): void;
+  /** What is followed is let go, and what is born from now on is followed anew. */
+  protected abstract startOver(): void;
   /** Reads a last time, tells the end and writes everything. */
   protected abstract onFinish(reason: string): void;
 
@@ -44,6 +46,8 @@ export abstract class RecorderBase {
     this.timer = setInterval(() => this.guard(() => this.tick()), TICK_MS);
     this.timer.unref();
     subscribe(MARK_CHANNEL, this.onMark);
+    subscribe(BIRTHS_CHANNEL, this.onBirths);
+    subscribe(START_OVER_CHANNEL, this.onStartOver);
   }
 
   /** Safe to call twice. */
@@ -56,6 +60,8 @@ export abstract class RecorderBase {
     this.ended = true;
     if (this.timer !== null) clearInterval(this.timer);
     unsubscribe(MARK_CHANNEL, this.onMark);
+    unsubscribe(BIRTHS_CHANNEL, this.onBirths);
+    unsubscribe(START_OVER_CHANNEL, this.onStartOver);
     this.guard(() => this.onFinish(reason));
   }
 
@@ -68,6 +74,12 @@ export abstract class RecorderBase {
       by,
     });
     if (this.settings.collectAtMarks && !this.ended) this.collectNow();
+  }
+
+  // The mark is where the page looks from.
+  private beginAnew(by: 'program' | 'page'): void {
+    this.startOver();
+    this.lines.add({ k: 'mark', t: this.now(), label: START_OVER_LABEL, by });
   }
 
   protected note(code: string, message: string, t = this.now()): void {
@@ -98,7 +110,10 @@ export abstract class RecorderBase {
         this.mark(command.label, 'page', command.epochMs);
         break;
       case 'births':
-        this.watchBirths();
+        this.watchBirths(command.on);
+        break;
+      case 'startOver':
+        this.beginAnew('page');
         break;
       case 'collect':
         this.collectNow();
@@ -108,6 +123,10 @@ export abstract class RecorderBase {
         break;
     }
   }
+
+  private readonly onBirths = (on: unknown): void => this.guard(() => this.watchBirths(on !== false));
+
+  private readonly onStartOver = (): void => this.guard(() => this.beginAnew('program'));
 
   private readonly onMark = (message: unknown): void =>
     this.guard(() => this.mark(String(message).slice(0, MOST_LABEL_CHARS), 'program'));

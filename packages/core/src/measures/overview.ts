@@ -89,10 +89,12 @@ export interface Overview {
   readonly pollTimeRatio: number | null;
   readonly polls: number;
   /**
-   * How births are watched: all the time (Node), in phases between survivors (Node without the addon), always or not at
-   * all just now (JVM); null when not recorded.
+   * How births are watched: all of them (Node), in phases between survivors (Node without the addon), as they are
+   * sampled (JVM), or not at all just now; null when not recorded.
    */
   readonly births: 'all' | 'phases' | 'on' | 'off' | null;
+  /** True where the recorder takes another sampling interval while it runs. */
+  readonly takesInterval: boolean;
   /**
    * Share of the samples that were looked at one by one, and of the whole time that looking took; null where the source
    * does not say.
@@ -171,6 +173,7 @@ export function overviewOf(
     ...readCost(recording),
     silences: silencesOf(recording),
     births: birthsOf(recording),
+    takesInterval: recording.tables.phases.length > 0 && !recording.heaps.some((heap) => heap.seesAllBirths),
     missing: recording.missing,
     notes: notesOf(recording),
     issues: { count: recording.issues.count, first: recording.issues.first },
@@ -208,10 +211,10 @@ function eventsIn({ tables: { collections, marks, flows } }: Recording, span: Sp
 
 function birthsOf(recording: Recording): Overview['births'] {
   const { phases } = recording.tables;
-  if (recording.heaps.some((heap) => heap.seesAllBirths)) return 'all';
+  const seesAll = recording.heaps.some((heap) => heap.seesAllBirths);
   switch (phases.col.kind[phases.length - 1]) {
     case PhaseKind.objects:
-      return 'on';
+      return seesAll ? 'all' : 'on';
     case PhaseKind.deaths:
       return 'off';
     case PhaseKind.births:

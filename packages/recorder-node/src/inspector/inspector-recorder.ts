@@ -100,13 +100,17 @@ export class InspectorRecorder extends RecorderBase {
   }
 
   // A births phase begins the runtime's sampling anew, which would lose sight of all that is followed.
-  protected watchBirths(): void {
-    if (this.allocation.isBirths() || this.birthsRefused) return;
+  protected watchBirths(on: boolean): void {
+    if ((on && this.allocation.isBirths()) || this.birthsRefused) return;
     this.birthsRefused = true;
     this.note(
       'births-refused',
-      'Births are not watched again: without the addon that would lose sight of the objects that are followed.',
+      'Births are not switched: without the addon that would lose sight of the objects that are followed. Start over instead, which watches births anew.',
     );
+  }
+
+  protected startOver(): void {
+    this.own(() => this.allocation.startBirths());
   }
 
   protected onFinish(reason: string): void {

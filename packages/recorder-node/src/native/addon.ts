@@ -34,6 +34,10 @@ export interface Addon {
   tick(): void;
   flush(): boolean;
   force(): void;
+  /** Whether births are told from now on; what was told stays followed. */
+  watchBirths(on: boolean): void;
+  /** What is followed is let go, and what is born from now on is followed anew. */
+  startOver(): void;
   followStore(store: object, isBuffer: boolean, bytes: number): void;
   takeFrames(): (number | string)[];
   finish(reason: string): void;

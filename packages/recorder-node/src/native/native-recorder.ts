@@ -101,9 +101,12 @@ export class NativeRecorder extends RecorderBase {
     this.addon.force();
   }
 
-  // Every birth is seen all the time.
-  protected watchBirths(): void {
-    this.addon.tick();
+  protected watchBirths(on: boolean): void {
+    this.addon.watchBirths(on);
+  }
+
+  protected startOver(): void {
+    this.addon.startOver();
   }
 
   protected onFinish(reason: string): void {

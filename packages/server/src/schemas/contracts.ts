@@ -25,6 +25,7 @@ export const commandSchema = z.discriminatedUnion('do', [
   /** `epochMs`, the wall clock when it was set, is added here: a recorder fetches commands a moment later. */
   z.object({ do: z.literal('mark'), label: labelSchema, epochMs: z.number().int().nonnegative().optional() }),
   z.object({ do: z.literal('births'), on: z.boolean().optional() }),
+  z.object({ do: z.literal('startOver') }),
   z.object({
     do: z.literal('interval'),
     bytes: z

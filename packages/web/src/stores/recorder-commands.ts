@@ -2,6 +2,7 @@
 export type RecorderCommand =
   | { readonly do: 'mark'; readonly label: string }
   | { readonly do: 'births'; readonly on?: boolean }
+  | { readonly do: 'startOver' }
   | { readonly do: 'collect' }
   | { readonly do: 'interval'; readonly bytes: number };
 

@@ -42,6 +42,11 @@ function turnBirths(): void {
   void say({ do: 'births', on }, on ? 'births are watched again' : 'births are no longer watched');
 }
 
+function startOver(): void {
+  void say({ do: 'startOver' }, 'what lived is let go; figures are of what happens from now on');
+  workspace.watchSince(workspace.durationMs);
+}
+
 function chooseInterval(bytes: number): void {
   void say({ do: 'interval', bytes }, `samples every ${settingBytes(bytes)} are on their way`);
 }
@@ -83,16 +88,27 @@ function mark(): void {
       >
         collect now
       </v-btn>
-      <v-btn
-        v-if="births === 'on' || births === 'off'"
-        variant="plain"
-        class="quiet condensed"
-        title="Objects known so far stay followed either way"
-        @click="turnBirths"
-      >
-        {{ births === 'off' ? 'watch births' : 'stop births' }}
-      </v-btn>
-      <span v-if="births === 'on' || births === 'off'" class="quiet condensed"
+      <template v-if="births !== null && births !== 'phases'">
+        <v-btn
+          variant="plain"
+          class="quiet condensed"
+          title="Objects known so far stay followed either way"
+          data-test="births"
+          @click="turnBirths"
+        >
+          {{ births === 'off' ? 'watch births' : 'stop births' }}
+        </v-btn>
+        <v-btn
+          variant="plain"
+          class="quiet condensed"
+          title="The recorder lets go of every object that it follows and begins anew; what was recorded stays"
+          data-test="start-over"
+          @click="startOver"
+        >
+          start over
+        </v-btn>
+      </template>
+      <span v-if="workspace.overview?.takesInterval && births !== 'phases'" class="quiet condensed"
         >every{{ ' ' }}
         <InlineSelect
           :value="interval"

@@ -68,7 +68,7 @@ function toNext({ tMs, label }: { readonly tMs: number; readonly label: string }
       title="Every figure is then of what happens from now on; what was recorded stays"
       data-test="watch-since"
       @click="workspace.watchSince(workspace.durationMs)"
-      >{{ workspace.isOpen ? 'start over' : 'watch from now' }}</v-btn
+      >watch from now</v-btn
     >
     <template v-if="workspace.span && !isDragged">
       <v-btn variant="plain" @click="workspace.setSpan(null)">whole recording</v-btn>

@@ -79,7 +79,7 @@ export function runSummary(
     endedMs,
     outOfMemory: recording.heaps.some((heap) => !Number.isNaN(heap.outOfMemoryMs)),
     ...peak,
-    peakSites: Number.isNaN(peak.peakMs) ? [] : livingAt(recording, peak.peakMs),
+    peakSites: Number.isNaN(peak.peakMs) ? [] : livingAt(recording, peak),
     allocatedBytes: allocation?.totalBytes ?? NaN,
     allocatedLowerBound: allocation?.lowerBound ?? false,
     ...churn(recording, table),
@@ -101,8 +101,11 @@ function highest(recording: Recording, span: Span): { peakMs: number; peakBytes:
   return best < 0 ? { peakMs: NaN, peakBytes: NaN } : { peakMs: series.tMs[best]!, peakBytes: series.bytes[best]! };
 }
 
-// One pass over the objects.
-function livingAt(recording: Recording, tMs: number): RunSummary['peakSites'] {
+// One pass over the objects. Shares are of the whole heap: what is not followed is nobody's.
+function livingAt(
+  recording: Recording,
+  { peakMs: tMs, peakBytes }: { peakMs: number; peakBytes: number },
+): RunSummary['peakSites'] {
   const {
     length,
     col: { bornMs, endMs, originId, sizeBytes, probability },
@@ -126,7 +129,7 @@ function livingAt(recording: Recording, tMs: number): RunSummary['peakSites'] {
       site: chargeText(recording, 'ownFrame', keys[group]!),
       bytes: bytes[group]!,
       bytesSe: Math.sqrt(variance[group]!),
-      shareRatio: bytes[group]! / all,
+      shareRatio: bytes[group]! / Math.max(all, peakBytes),
     }));
 }
 
