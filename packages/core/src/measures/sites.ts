@@ -3,6 +3,7 @@ import { allocationFigures, type AllocationFigures } from '../analysis/allocatio
 import { birthsSeenMs } from '../analysis/births-seen.ts';
 import type { ChargeFigures } from '../analysis/charge-table.ts';
 import { type Fate, FATES } from '../analysis/fates.ts';
+import { keptSeries } from '../analysis/kept-series.ts';
 import { repeatedMarks, roundMarks } from '../analysis/rounds.ts';
 import type { Span } from '../base/span.ts';
 import type { Charge } from '../model/charge.ts';
@@ -22,7 +23,10 @@ export interface ChargeRow extends Omit<ChargeFigures, 'key' | 'heaviestPathId' 
 /**
  * A row of the table of who allocates, which shows no series: hundreds of them would be copied to the page for nothing.
  */
-export type AllocationRow = Omit<ChargeRow, 'liveBytes'>;
+export type AllocationRow = Omit<ChargeRow, 'liveBytes'> & {
+  /** Bytes born in the span that live at the end of each of the slots asked for; null where none was, or none asked for. */
+  readonly keptSeries: readonly number[] | null;
+};
 
 /** What is asked of who allocates. */
 export interface SitesAsk {
@@ -31,6 +35,8 @@ export interface SitesAsk {
   readonly counted: Counted;
   /** Mark whose rounds the span is to be of, '' for the one that repeats most; null for the look's own span. */
   readonly round: string | null;
+  /** Equal slots of the span in which what was born in it and lives is told, by key; 0 for none. */
+  readonly slots: number;
 }
 
 /** What the view "Who allocates?" shows. */
@@ -65,6 +71,7 @@ export interface SitesAnswer {
 }
 
 const MOST_ROWS = 500;
+const MOST_SERIES = 60;
 const BYTES: Readonly<Record<Fate, (row: ChargeFigures) => number>> = {
   all: (row) => row.allocBytes,
   kept: (row) => row.keptOfSpanBytes,
@@ -79,7 +86,7 @@ const COUNT: Readonly<Record<Fate, (row: ChargeFigures) => number>> = {
 /** Answers `sites` of a whole subject, which it looks into itself: rounds make another span. */
 export function sitesOf(
   whole: Subject,
-  { look: asked, fate, counted: wanted, round: roundLabel }: SitesAsk,
+  { look: asked, fate, counted: wanted, round: roundLabel, slots }: SitesAsk,
 ): SitesAnswer {
   const { recording } = whole;
   const labels = repeatedMarks(recording, whole.spanOf(asked)).map(({ label }) => label);
@@ -92,6 +99,7 @@ export function sitesOf(
   const span = subject.spanOf(look);
   const table = subject.table(look);
   const counted = wanted === 'objects' && table.rows.some((row) => row.allocCount > 0);
+  const series = slots === 0 ? null : keptSeries(subject.recording, span, look.charge, slots);
   const value = (row: ChargeFigures): number => (counted ? COUNT : BYTES)[fate](row) || 0;
   const sorted = [...table.rows].sort((a, b) => value(b) - value(a));
   const sum = (pick: (row: ChargeFigures) => number): number => sorted.reduce((total, row) => total + pick(row), 0);
@@ -100,9 +108,10 @@ export function sitesOf(
     observed: recording.tables.objects.length + recording.tables.flows.length > 0,
     charge: look.charge,
     all: sum(value),
-    rows: sorted.slice(0, MOST_ROWS).map((row) => {
+    rows: sorted.slice(0, MOST_ROWS).map((row, at) => {
       const { liveBytes: _series, ...figures } = chargeRow(recording, look.charge, row);
-      return figures;
+      const kept = at < MOST_SERIES ? series?.(row.key) : null;
+      return { ...figures, keptSeries: kept ? Array.from(kept) : null };
     }),
     allocBytes: sum((row) => row.allocBytes),
     allocBytesSe: Math.sqrt(sum((row) => row.allocBytesSe ** 2)),
@@ -145,6 +154,13 @@ export const sites = measure({
     ...LOOK_ASK,
     fate: z.enum(FATES).default('all').describe('what became of it by the end of the span'),
     counted: z.enum(COUNTED).default('bytes').describe('what keys are sorted by'),
+    slots: z
+      .number()
+      .int()
+      .min(0)
+      .max(200)
+      .default(0)
+      .describe('slots of the series of what was born and lives, by key'),
     round: z.string().nullable().default(null).describe('label of the mark whose rounds the span is made of'),
   }),
   answer: (side, ask): SitesAnswer => sitesOf(side.subject, { look: side.look(ask), ...ask }),

@@ -29,4 +29,4 @@ export const by = (charge: Charge): Look => ({ ...WHOLE, charge });
 
 /** Who allocates, by all bytes where nothing else is asked. */
 export const allocationOf = (subject: Subject, look: Look, ask: Partial<SitesAsk> = {}): SitesAnswer =>
-  sitesOf(subject, { look, fate: 'all', counted: 'bytes', round: null, ...ask });
+  sitesOf(subject, { look, fate: 'all', counted: 'bytes', round: null, slots: 0, ...ask });

@@ -11,6 +11,7 @@ import { computed } from 'vue';
 import DenseTable from '../../components/DenseTable.vue';
 import InlineSelect from '../../components/InlineSelect.vue';
 import KeyName from '../../components/KeyName.vue';
+import SmallSeries from '../../components/SmallSeries.vue';
 import type { DenseColumn } from '../../components/dense-column.ts';
 import { amountError, CHARGE_WORDS, countText, exactBytes, plusMinus, shortType } from '../../components/figures.ts';
 import ChargeControl from '../../look-controls/ChargeControl.vue';
@@ -102,6 +103,24 @@ const sixth = computed<DenseColumn<AllocationRow>>(() =>
       },
 );
 
+/** What is watched from an instant on: what died since, and what stays, as it came. */
+const since: readonly DenseColumn<AllocationRow>[] = [
+  {
+    key: 'died',
+    title: 'died',
+    unit: 'bytes',
+    text: (row) => (row.diedBytes > 0 ? formatBytes(row.diedBytes) : '–'),
+    order: (row) => row.diedBytes,
+    se: (row) => row.diedBytesSe,
+  },
+  { key: 'series', title: 'kept since' },
+];
+const keptText = (row: AllocationRow): string => {
+  const series = row.keptSeries ?? [];
+  const most = series.reduce((top, bytes) => Math.max(top, bytes), 0);
+  return `${formatBytes(series[series.length - 1] ?? 0)} of what was born since lives; at most ${formatBytes(most)}`;
+};
+
 const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
   {
     key: 'site',
@@ -153,6 +172,7 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
     se: (row) => row.keptBytesSe,
     hint: (row) => `${exactBytes(row.keptBytes)} ${plusMinus(row.keptBytesSe)}`.trim(),
   },
+  ...(workspace.isOpen ? since : []),
   sixth.value,
   {
     key: 'samples',
@@ -293,6 +313,9 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
                 :style="{ width: `${Math.max(1, shareOf(row) * 44)}px` }" /></span
             ><span class="percent">{{ formatPercent(shareOf(row)) }}</span>
           </template>
+          <template #cell-series="{ row }"
+            ><SmallSeries v-if="row.keptSeries" :values="row.keptSeries" :text="keptText(row)"
+          /></template>
           <template #cell-kept="{ row }">{{ row.keptBytes > 0 ? formatBytes(row.keptBytes) : '–' }}</template>
         </DenseTable>
         <p class="quiet small">

@@ -25,6 +25,8 @@ export interface SitesSettings {
   readonly recursion?: Recursion;
 }
 
+/** Slots of the small figure of what is kept since an instant. */
+const SLOTS = 24;
 const MODES: readonly SitesMode[] = ['keys', 'paths', 'picture', 'sizes', 'churn'];
 const FATES: readonly Fate[] = ['all', 'kept', 'died'];
 const COUNTED: readonly Counted[] = ['bytes', 'objects'];
@@ -99,6 +101,8 @@ export const useSites = defineStore('sites', () => {
       ...look,
       ...what,
       round: mode.value === 'keys' && per.value === 'round' ? round.value : null,
+      // What is watched from an instant on is shown as it comes.
+      slots: mode.value === 'keys' && useWorkspace().isOpen ? SLOTS : 0,
     });
     if (isCurrent()) sites.value = answer;
   }
