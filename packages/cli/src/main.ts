@@ -2,6 +2,7 @@ import { Command, CommanderError } from 'commander';
 import { analyzeCommand } from './commands/analyze.ts';
 import { askCommand } from './commands/ask.ts';
 import { attachCommand } from './commands/attach.ts';
+import { compareCommand } from './commands/compare.ts';
 import { eventsCommand } from './commands/events.ts';
 import { followCommand } from './commands/follow.ts';
 import { recordCommand } from './commands/record.ts';
@@ -22,6 +23,7 @@ export async function main(argv: readonly string[], root: string): Promise<void>
   program.addCommand(tellCommand());
   program.addCommand(analyzeCommand());
   program.addCommand(askCommand());
+  program.addCommand(compareCommand());
   program.addCommand(eventsCommand());
   program.addCommand(serveCommand(root));
   program.exitOverride((error) => {

@@ -111,6 +111,11 @@ export { askMembers, lacksFor, type AskMember, type Column, type Measure, type T
 export type { ChurnAnswer, ChurnRow } from './measures/churn.ts';
 export type { CollectionDetail } from './measures/collection.ts';
 export type { ChosenKind, CollectionsAnswer } from './measures/collections.ts';
+export type { ComparedKey, ComparedSide, ComparisonAnswer } from './measures/comparison.ts';
+export { NAME_RULES } from './analysis/comparison/name-rules.ts';
+export { figureText, type OutcomeKind } from './analysis/comparison/outcome.ts';
+export { type FigureChange, type Per, PERS } from './analysis/comparison/compare-figures.ts';
+export type { Estimate } from './stats/estimate.ts';
 export type { GrowthAnswer, GrowthRow, PeakAnswer, TogetherRow } from './measures/growth.ts';
 export type { KeyWords } from './measures/key-words.ts';
 export type { KeyDetail, PathStep } from './measures/key.ts';

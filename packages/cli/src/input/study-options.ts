@@ -2,27 +2,36 @@ import { parseBytes, parseClock, parseDuration, type Settings, type Side, Study 
 import { type Command, InvalidArgumentError } from 'commander';
 import type { FilesResult } from './read-files.ts';
 
-/** What of an input is looked at, and by which settings: the options that every command over recordings takes. */
-export interface StudyOptions {
+/** Settings that hold whatever was noted. */
+export interface SettingOptions {
   readonly limit?: number;
   readonly settle?: number;
   readonly own?: string[];
+}
+
+/** What of an input is looked at, and by which settings: the options that every command over recordings takes. */
+export interface StudyOptions extends SettingOptions {
   readonly span?: { readonly fromMs: number; readonly toMs: number };
   readonly run?: number;
 }
 
 /** Adds the options to a command. */
 export function addStudyOptions(command: Command): Command {
-  return command
-    .option('--limit <size>', 'limit that growth is held against, as 256MiB, instead of the noted one', sizeOf)
-    .option('--settle <time>', 'age from which on what lives counts as kept, as 8s', timeOf)
-    .option('--own <rule>', 'rule for own code, as src/ or !src/generated/; may be given several times', collect)
+  return addSettingOptions(command)
     .option('--span <from-to>', 'part of the time, as 0:10-1:00', spanOf)
     .option('--run <number>', 'which run of the input, from 1; the last where none is given', runOf);
 }
 
+/** Adds those that settings are given by. */
+export function addSettingOptions(command: Command): Command {
+  return command
+    .option('--limit <size>', 'limit that growth is held against, as 256MiB, instead of the noted one', sizeOf)
+    .option('--settle <time>', 'age from which on what lives counts as kept, as 8s', timeOf)
+    .option('--own <rule>', 'rule for own code, as src/ or !src/generated/; may be given several times', collect);
+}
+
 /** The study of what was read, with what was noted in it and given beside. */
-export function studyOf({ notebook, result }: FilesResult, { limit, settle, own }: StudyOptions = {}): Study {
+export function studyOf({ notebook, result }: FilesResult, { limit, settle, own }: SettingOptions = {}): Study {
   const over: Partial<Settings> = {
     ...(limit === undefined ? {} : { limitBytes: limit }),
     ...(settle === undefined ? {} : { settleMs: settle }),
@@ -53,7 +62,8 @@ function timeOf(text: string): number {
   return ms;
 }
 
-function spanOf(text: string): { fromMs: number; toMs: number } {
+/** A span as it is typed. @throws for what is none. */
+export function spanOf(text: string): { fromMs: number; toMs: number } {
   const [from = '', to = '', ...more] = text.split(/[-–]/);
   const [fromMs, toMs] = [parseClock(from), parseClock(to)];
   if (more.length > 0 || !(fromMs < toMs))
@@ -61,7 +71,8 @@ function spanOf(text: string): { fromMs: number; toMs: number } {
   return { fromMs, toMs };
 }
 
-function runOf(text: string): number {
+/** A run's number as it is typed, from 1. @throws for what is none. */
+export function runOf(text: string): number {
   const run = Number(text);
   if (!Number.isInteger(run) || run < 1) throw new InvalidArgumentError(`expected a number from 1, found "${text}"`);
   return run;

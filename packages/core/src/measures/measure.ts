@@ -44,6 +44,14 @@ export interface Measure<N extends string = string, A extends z.ZodType = z.ZodT
   readonly contract: Contract<T> | null;
 }
 
+/** One question about two sides, A and B: of the same recording or of two. */
+export interface PairMeasure<N extends string = string, A extends z.ZodType = z.ZodType, T = unknown> extends Omit<
+  Measure<N, A, T>,
+  'answer' | 'report'
+> {
+  readonly answer: (a: StudySide, b: StudySide, ask: z.output<A>) => T;
+}
+
 /** A form of an answer that programs rely on: members are added to it, never changed. */
 export interface Contract<T> {
   readonly schema: string;
@@ -69,6 +77,24 @@ export function measure<N extends string, A extends z.ZodType, T, R = never>(dec
 }): Measure<N, A, T> {
   return {
     report: [],
+    needs: 'anything',
+    contract: null,
+    ...declared,
+    table: (declared.table ?? null) as Table<T, unknown> | null,
+  };
+}
+
+/** Declares a measure of two sides. */
+export function pairMeasure<N extends string, A extends z.ZodType, T, R = never>(declared: {
+  readonly name: N;
+  readonly title: string;
+  readonly ask: A;
+  readonly needs?: Needs;
+  readonly answer: (a: StudySide, b: StudySide, ask: z.output<A>) => T;
+  readonly table?: Table<T, R>;
+  readonly contract?: Contract<T>;
+}): PairMeasure<N, A, T> {
+  return {
     needs: 'anything',
     contract: null,
     ...declared,

@@ -1,16 +1,17 @@
 import type { z } from 'zod';
-import { type SideAsk, sideSchema } from '../study/side.ts';
+import { type Side, type SideAsk, sideSchema } from '../study/side.ts';
 import type { Study } from '../study/study.ts';
 import { birthAge } from './birth-age.ts';
 import { churn } from './churn.ts';
 import { collection } from './collection.ts';
 import { collections } from './collections.ts';
+import { comparison } from './comparison.ts';
 import { completion } from './completion.ts';
 import { growth } from './growth.ts';
 import { key } from './key.ts';
 import { ledger } from './ledger.ts';
 import { lifetimes } from './lifetimes.ts';
-import type { Measure } from './measure.ts';
+import type { Measure, PairMeasure } from './measure.ts';
 import { moment } from './moment.ts';
 import { overview } from './overview.ts';
 import { paths } from './paths.ts';
@@ -43,6 +44,15 @@ export const MEASURES = {
   completion,
 } as const;
 
+/** Every measure of two sides by its name. */
+export const PAIR_MEASURES = { comparison } as const;
+
+export type PairMeasureName = keyof typeof PAIR_MEASURES;
+/** What may be asked of a measure of two sides. */
+export type PairMeasureAsk<M extends PairMeasureName> = z.input<(typeof PAIR_MEASURES)[M]['ask']>;
+/** What it answers. */
+export type PairMeasureAnswer<M extends PairMeasureName> = ReturnType<(typeof PAIR_MEASURES)[M]['answer']>;
+
 export type MeasureName = keyof typeof MEASURES;
 /** What may be asked of a measure; what has a default may be left out. */
 export type MeasureAsk<M extends MeasureName> = z.input<(typeof MEASURES)[M]['ask']>;
@@ -60,13 +70,43 @@ export function measureOf(name: string): Measure | undefined {
  */
 export function askMeasure(study: Study, side: SideAsk, name: string, ask: unknown): unknown {
   const found = measureOf(name);
-  if (found === undefined)
-    throw new Error(`expected a measure of ${Object.keys(MEASURES).join(', ')}, found “${name.slice(0, 80)}”`);
+  if (found === undefined) throw new Error(unknownMeasure(MEASURES, name));
+  const checked = checkedAsk(found, ask);
+  return found.answer(study.side(checkedSide(side)), checked);
+}
+
+/**
+ * Asks a measure of two sides, each of its own study or both of one. @throws with a message for people when there is no
+ * such measure, or the ask or a side is not what it should be.
+ */
+export function askPair(
+  [studyA, sideA]: readonly [Study, SideAsk],
+  [studyB, sideB]: readonly [Study, SideAsk],
+  name: string,
+  ask: unknown,
+): unknown {
+  const found = Object.hasOwn(PAIR_MEASURES, name)
+    ? (PAIR_MEASURES[name as PairMeasureName] as unknown as PairMeasure)
+    : undefined;
+  if (found === undefined) throw new Error(unknownMeasure(PAIR_MEASURES, name));
+  const checked = checkedAsk(found, ask);
+  return found.answer(studyA.side(checkedSide(sideA)), studyB.side(checkedSide(sideB)), checked);
+}
+
+function unknownMeasure(known: object, name: string): string {
+  return `expected a measure of ${Object.keys(known).join(', ')}, found “${name.slice(0, 80)}”`;
+}
+
+function checkedSide(side: SideAsk): Side {
   const whole = sideSchema.safeParse(side);
   if (!whole.success) throw new Error(`the side asked about is not one: ${said(whole.error)}`);
-  const checked = found.ask.safeParse(ask);
+  return whole.data;
+}
+
+function checkedAsk({ name, ask: schema }: Pick<Measure, 'name' | 'ask'>, ask: unknown): unknown {
+  const checked = schema.safeParse(ask);
   if (!checked.success) throw new Error(`${name} cannot be asked so: ${said(checked.error)}`);
-  return found.answer(study.side(whole.data), checked.data);
+  return checked.data;
 }
 
 function said(error: z.ZodError): string {

@@ -29,6 +29,8 @@ export class Study {
   private noted: Notebook;
   /** What of the input is not here, in words; '' where all is. */
   missing = '';
+  /** What the engineer calls it; '' where nothing but its program's name is known. */
+  name = '';
 
   /** `over` are settings that hold whatever the notebook says. */
   constructor(source: RunSource, notebook: Notebook = EMPTY_NOTEBOOK, over: Partial<Settings> = {}) {

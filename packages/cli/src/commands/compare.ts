@@ -1,0 +1,91 @@
+import { askPair, PAIR_MEASURES, type SideAsk, type Study } from '@brisk-heron/core';
+import { basename } from 'node:path';
+import { Command } from 'commander';
+import { ExitCode } from '../exit-code.ts';
+import { addSettingOptions, runOf, type SettingOptions, spanOf, studyOf } from '../input/study-options.ts';
+import { readUsable } from '../read-usable.ts';
+import { comparisonText } from '../render/comparison-text.ts';
+import { plainAnswer } from '../render/plain-answer.ts';
+
+interface CompareOptions extends SettingOptions {
+  readonly spanA?: { readonly fromMs: number; readonly toMs: number };
+  readonly spanB?: { readonly fromMs: number; readonly toMs: number };
+  readonly runA?: number;
+  readonly runB?: number;
+  readonly charge?: string;
+  readonly find?: string;
+  readonly of?: string;
+  readonly round?: string;
+  readonly rule?: string[];
+  readonly json?: boolean;
+}
+
+/** `heron compare A B`: what changed from one side to the other. */
+export function compareCommand(): Command {
+  const { schema } = PAIR_MEASURES.comparison.contract!;
+  const command = new Command('compare')
+    .description('say what changed from A to B, and whether it is better: two recordings or logs, or two spans of one')
+    .argument('<a>', 'before: a GC log or a recording, plain or gzip')
+    .argument('[b]', 'after; the same file where it is left out')
+    .option('--span-a <from-to>', 'part of the time of A, as 0:10-1:00', spanOf)
+    .option('--span-b <from-to>', 'part of the time of B', spanOf)
+    .option('--run-a <number>', 'which run of A, from 1; the last where none is given', runOf)
+    .option('--run-b <number>', 'which run of B', runOf)
+    .option('--charge <key>', 'what allocations are charged to: ownFrame, site, function, file, package, type, …')
+    .option('--find <text>', 'what stands in the find field')
+    .option('--of <what>', 'what of keys is compared: growth, allocated or kept')
+    .option('--round <label>', 'label of the mark whose rounds figures are per')
+    .option('--rule <text>', 'what a build changes in names, as chunk-{hash}.js, instead of the usual', gathered)
+    .option('--json', `one JSON object, ${schema}`);
+  return addSettingOptions(command).action(compare);
+}
+
+async function compare(fileA: string, fileB: string | undefined, options: CompareOptions): Promise<void> {
+  const { spanA, spanB, runA, runB } = options;
+  if (fileB === undefined && spanA === undefined && spanB === undefined && runA === undefined && runB === undefined)
+    return refuse('expected two files, or one with --span-a and --span-b or --run-a and --run-b');
+  const a = await studyIn(fileA, options);
+  const b = fileB === undefined || a === null ? a : await studyIn(fileB, options);
+  if (a === null || b === null) return;
+  let answer: unknown;
+  try {
+    answer = askPair([a, sideOf(spanA, runA)], [b, sideOf(spanB, runB)], 'comparison', askOf(options));
+  } catch (error) {
+    return refuse(error instanceof Error ? error.message : String(error));
+  }
+  const { contract } = PAIR_MEASURES.comparison;
+  if (options.json === true)
+    process.stdout.write(
+      `${JSON.stringify({ schema: contract!.schema, ...(plainAnswer(contract!.of(answer as never)) as object) })}\n`,
+    );
+  else process.stdout.write(comparisonText(answer as Parameters<typeof comparisonText>[0]));
+}
+
+async function studyIn(file: string, options: CompareOptions): Promise<Study | null> {
+  const read = await readUsable([file]);
+  if (read === null) return null;
+  const study = studyOf(read, options);
+  study.name = basename(file);
+  return study;
+}
+
+function sideOf(span: CompareOptions['spanA'], run: number | undefined): SideAsk {
+  return {
+    run: run === undefined ? null : run - 1,
+    extent: span === undefined ? { kind: 'whole' } : { kind: 'span', ...span },
+  };
+}
+
+function askOf({ charge, find, of, round, rule }: CompareOptions): object {
+  const given = { charge, find, of, round, rules: rule };
+  return Object.fromEntries(Object.entries(given).filter(([, value]) => value !== undefined));
+}
+
+function refuse(message: string): void {
+  process.stderr.write(`heron: ${message}\n`);
+  process.exitCode = ExitCode.unusable;
+}
+
+function gathered(value: string, values: string[] = []): string[] {
+  return [...values, value];
+}
