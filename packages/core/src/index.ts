@@ -113,6 +113,7 @@ export type { CollectionDetail } from './measures/collection.ts';
 export type { ChosenKind, CollectionsAnswer } from './measures/collections.ts';
 export type { ComparedKey, ComparedSide, ComparisonAnswer } from './measures/comparison.ts';
 export { NAME_RULES } from './analysis/comparison/name-rules.ts';
+export { COMPARED, type Compared } from './analysis/comparison/compare-keys.ts';
 export { figureText, type OutcomeKind } from './analysis/comparison/outcome.ts';
 export { type FigureChange, type Per, PERS } from './analysis/comparison/compare-figures.ts';
 export type { Estimate } from './stats/estimate.ts';

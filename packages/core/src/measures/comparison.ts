@@ -14,6 +14,7 @@ import { figureText, outcomeOf, type OutcomeKind } from '../analysis/comparison/
 import { commonRounds, sideFigures, type SideInput } from '../analysis/comparison/side-figures.ts';
 import { lostTime } from '../analysis/lost-time.ts';
 import { minimumMutatorUtilisation, type MmuPoint, mmuWindows } from '../analysis/mmu.ts';
+import { roundMarks } from '../analysis/rounds.ts';
 import { pausesAreTold, programPauses } from '../analysis/program-pauses.ts';
 import { sentence, spokenClauses } from '../analysis/verdict/sentence.ts';
 import type { VerdictKind } from '../analysis/verdict/verdict.ts';
@@ -39,6 +40,8 @@ export interface ComparedSide {
   readonly pauseMs: Float64Array;
   readonly pauses: number;
   readonly mmu: readonly MmuPoint[];
+  /** When the first mark of each of the answer's round labels was set. */
+  readonly roundFromMs: readonly number[];
 }
 
 /** A key of both sides or one, with its words: those of B where it has it. */
@@ -101,8 +104,8 @@ function compare(a: StudySide, b: StudySide, ask: ComparisonAsk): ComparisonAnsw
   const keys = isUsual ? usual : compareKeys(keysOf(a, ask), keysOf(b, ask), ask.charge, { of: ask.of, rules });
   return {
     ...outcomeOf({ a: left, b: right, figures, keys: usual, unitsA: figuresA.units, unitsB: figuresB.units, round }),
-    a: sideTold(a, left, figuresA.pauseMs),
-    b: sideTold(b, right, figuresB.pauseMs),
+    a: sideTold(a, left, { pauseMs: figuresA.pauseMs, roundLabels }),
+    b: sideTold(b, right, { pauseMs: figuresB.pauseMs, roundLabels }),
     figures,
     charge: ask.charge,
     of: ask.of,
@@ -141,7 +144,11 @@ function keysOf(
   };
 }
 
-function sideTold(side: StudySide, input: SideInput, pauseMs: Float64Array): ComparedSide {
+function sideTold(
+  side: StudySide,
+  input: SideInput,
+  { pauseMs, roundLabels }: { readonly pauseMs: Float64Array; readonly roundLabels: readonly string[] },
+): ComparedSide {
   const { recording, span, verdict, table } = input;
   const lost =
     recording.hasClock && pausesAreTold(recording) ? lostTime(recording, programPauses(recording, span), span) : null;
@@ -157,6 +164,7 @@ function sideTold(side: StudySide, input: SideInput, pauseMs: Float64Array): Com
     report: verdictReport(recording, spoken),
     pauses: pauseMs.length,
     pauseMs: thinned(pauseMs),
+    roundFromMs: roundLabels.map((label) => roundMarks(recording, span, label)[0] ?? NaN),
     mmu: lost === null ? [] : minimumMutatorUtilisation(lost, span, mmuWindows(spanLengthMs(span))),
   };
 }

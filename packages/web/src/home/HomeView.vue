@@ -72,6 +72,14 @@ async function startHere(): Promise<void> {
   open(id);
 }
 
+/** The leak beside its fix. */
+async function compareSamples(): Promise<void> {
+  const before = await library.openSample(GUIDE_SAMPLES.growing);
+  const after = before === null ? null : await library.openSample(GUIDE_SAMPLES.fixed);
+  if (after !== null)
+    void router.push({ name: 'recording', params: { id: after, view: 'changes' }, query: { other: before } });
+}
+
 function drop(event: DragEvent): void {
   over.value = false;
   void take([...(event.dataTransfer?.files ?? [])]);
@@ -165,6 +173,10 @@ function pick(): void {
           <p v-if="hasGuide" class="start">
             <v-btn data-test="start-here" @click="startHere">Start here</v-btn>
             <span class="quiet">a memory leak, from the first question to the fix, in five steps</span>
+          </p>
+          <p v-if="hasGuide" class="start">
+            <v-btn data-test="compare-samples" @click="compareSamples">Did the fix work?</v-btn>
+            <span class="quiet">the same service before and after, side by side</span>
           </p>
           <SampleList :samples="library.samples" @take="({ file }) => takeSample(file)" />
         </section>

@@ -39,6 +39,13 @@ const isGrouped = computed(() => byProgram.value && programs.value < shown.value
 const groupBy = computed(() => (isGrouped.value ? [{ key: 'group', order: 'asc' as const }] : []));
 const selected = computed(() => props.recordings.filter(({ id }) => chosen.value.includes(id)));
 
+/** Two that are chosen can be compared: what began first came before. */
+const pair = computed(() => {
+  const [before, after, ...more] = [...selected.value].sort((a, b) => a.startedEpochMs - b.startedEpochMs);
+  if (before === undefined || after === undefined || more.length > 0) return null;
+  return { name: 'recording', params: { id: after.id, view: 'changes' }, query: { other: before.id } };
+});
+
 const HEADERS = [
   { key: 'called', title: 'recording', class: 'who' },
   { key: 'sentence', title: 'verdict', class: 'verdict' },
@@ -78,7 +85,11 @@ function removeChosen(): void {
       />
       <v-checkbox-btn v-if="isLong" v-model="byProgram" inline label="by program" />
       <span v-if="selected.length > 0" class="several" data-test="several">
-        {{ selected.length }} chosen: <v-btn variant="plain" @click="exportChosen">export</v-btn>{{ ' ' }}
+        {{ selected.length }} chosen:
+        <template v-if="pair"
+          ><router-link :to="pair" data-test="compare-chosen">compare</router-link>{{ ' ' }}</template
+        >
+        <v-btn variant="plain" @click="exportChosen">export</v-btn>{{ ' ' }}
         <v-btn variant="plain" @click="removeChosen">delete</v-btn>
       </span>
     </div>

@@ -12,11 +12,18 @@ export interface ClientEvents {
   readonly onCrash: (message: string) => void;
 }
 
+function openAsk(id: string): { recordingId: string; streamId: string; server: string } {
+  const streamId = id.startsWith('live-') ? id.slice(5) : '';
+  return { recordingId: id, streamId, server: location.origin.replace(/^http/, 'ws') };
+}
+
 /** The worker of the open recording, and what is still awaited of it. */
 export function clientState(events: ClientEvents) {
   const loading = shallowRef<Progress | null>(null);
   const failure = shallowRef('');
   let client: WorkerClient | null = null;
+  /** The recording that is open beside, as another side. */
+  let beside: { readonly id: string; readonly opening: Promise<void> } | null = null;
   /** Number of the opening that answers are wanted of; others are dropped. */
   let turn = 0;
 
@@ -33,10 +40,22 @@ export function clientState(events: ClientEvents) {
     loading.value = { doing: 'Opening', doneBytes: 0, totalBytes: NaN };
     const opened = useLibrary().takeImported(id)?.handOver(handlers) ?? new WorkerClient(handlers);
     client = opened;
-    const streamId = id.startsWith('live-') ? id.slice(5) : '';
-    const server = location.origin.replace(/^http/, 'ws');
-    const stored = await opened.ask('open', { recordingId: id, streamId, server });
+    beside = null;
+    const stored = await opened.ask('open', openAsk(id));
     return client === opened ? stored : null;
+  }
+
+  /** Opens another recording in the same worker; one that was open beside before is closed. */
+  function openBeside(id: string): Promise<void> {
+    if (client === null || beside?.id === id) return beside?.opening ?? Promise.resolve();
+    const opened = client;
+    if (beside !== null) void opened.ask('close', { recordingId: beside.id }).catch(() => undefined);
+    const opening = opened.ask('open', openAsk(id)).then(() => undefined);
+    beside = { id, opening };
+    opening.catch(() => {
+      beside = null;
+    });
+    return opening;
   }
 
   function fail(error: unknown): void {
@@ -52,6 +71,7 @@ export function clientState(events: ClientEvents) {
       .catch(() => undefined)
       .finally(() => closing.close());
     client = null;
+    beside = null;
     turn++;
     failure.value = '';
     loading.value = null;
@@ -63,5 +83,5 @@ export function clientState(events: ClientEvents) {
     return () => mine === turn;
   }
 
-  return { loading, failure, open, fail, close, currently, at: () => client };
+  return { loading, failure, open, openBeside, fail, close, currently, at: () => client };
 }

@@ -1,4 +1,13 @@
-import type { MeasureAnswer, MeasureAsk, MeasureName, Overview } from '@brisk-heron/core';
+import type {
+  MeasureAnswer,
+  MeasureAsk,
+  MeasureName,
+  Overview,
+  PairMeasureAnswer,
+  PairMeasureAsk,
+  PairMeasureName,
+  SideAsk,
+} from '@brisk-heron/core';
 import type { Component } from 'vue';
 import type { AddressPart } from './address.ts';
 
@@ -6,6 +15,22 @@ import type { AddressPart } from './address.ts';
 export interface Asking {
   /** Asks a measure of the side that is looked at. */
   readonly measure: <M extends MeasureName>(measure: M, ask: MeasureAsk<M>) => Promise<MeasureAnswer<M>>;
+  /** The side that is looked at. */
+  readonly side: SideAsk;
+  /** Asks a measure of any side of a recording that is open. */
+  readonly measureOf: <M extends MeasureName>(
+    side: SideAsk,
+    measure: M,
+    ask: MeasureAsk<M>,
+  ) => Promise<MeasureAnswer<M>>;
+  /** Asks a measure of two sides, A and B, of recordings that are open. */
+  readonly pair: <M extends PairMeasureName>(
+    sides: readonly [SideAsk, SideAsk],
+    measure: M,
+    ask: PairMeasureAsk<M>,
+  ) => Promise<PairMeasureAnswer<M>>;
+  /** Opens another recording of this browser beside the one that is looked at, if it is not. */
+  readonly openBeside: (recordingId: string) => Promise<void>;
   /** How objects are charged, and which are found. */
   readonly look: LookAsked;
   /** False when what was asked is no longer what is wanted: its answer is dropped then. */
@@ -44,7 +69,7 @@ export interface Question {
   readonly id: string;
   readonly title: string;
   /** Measures that it asks. */
-  readonly measures: readonly MeasureName[];
+  readonly measures: readonly (MeasureName | PairMeasureName)[];
   /** Its line on the rail, out of the overview. */
   readonly line: (overview: Overview) => RailLine;
   readonly state: () => QuestionState;

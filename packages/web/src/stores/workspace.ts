@@ -54,6 +54,11 @@ class Workspace {
       this.files.progress.value = progress;
     },
     onChanged: (changed) => {
+      // Of the recording beside it the view alone is told.
+      if (changed.recordingId !== this.recordingId.value) {
+        if (changed.link === 'live' || changed.link === 'behind') this.refresh('view');
+        return;
+      }
       this.link.take(changed);
       const run = this.overview.value?.runs[this.look.run.value ?? -1];
       this.link.durationMs.value = run?.durationMs ?? changed.durationMs;
@@ -120,6 +125,10 @@ class Workspace {
     };
     const asking: Asking = {
       measure: (measure, ask) => client.measure(this.look.side.value, measure, ask),
+      measureOf: (side, measure, ask) => client.measure(side, measure, ask),
+      pair: (sides, measure, ask) => client.pair(sides, measure, ask),
+      openBeside: (id) => this.client.openBeside(id),
+      side: this.look.side.value,
       look: this.look.look.value,
       isCurrent,
     };

@@ -1,4 +1,12 @@
-import type { MeasureAnswer, MeasureAsk, MeasureName, SideAsk } from '@brisk-heron/core';
+import type {
+  MeasureAnswer,
+  MeasureAsk,
+  MeasureName,
+  PairMeasureAnswer,
+  PairMeasureAsk,
+  PairMeasureName,
+  SideAsk,
+} from '@brisk-heron/core';
 import type { Progress } from './progress.ts';
 import {
   type CallName,
@@ -6,6 +14,7 @@ import {
   type Changed,
   type Message,
   OTHER_VERSION,
+  type PairOfSides,
   PROTOCOL_VERSION,
   type Request,
 } from './protocol.ts';
@@ -44,6 +53,15 @@ export class ClientCore {
   /** Asks one measure of one side. Rejects with a message for people. */
   measure<M extends MeasureName>(side: SideAsk, measure: M, ask: MeasureAsk<M>): Promise<MeasureAnswer<M>> {
     return this.ask('measure', { sides: [side], measure, ask }) as Promise<MeasureAnswer<M>>;
+  }
+
+  /** Asks one measure of two sides, A and B. Rejects with a message for people. */
+  pair<M extends PairMeasureName>(
+    sides: PairOfSides,
+    measure: M,
+    ask: PairMeasureAsk<M>,
+  ): Promise<PairMeasureAnswer<M>> {
+    return this.ask('measure', { sides, measure, ask }) as Promise<PairMeasureAnswer<M>>;
   }
 
   /** Tells another listener from now on. */

@@ -78,6 +78,7 @@ export class OpenRecording {
       this.opened = imported;
       imported.study.note(notebook);
     } else await this.load(ask, row, notebook);
+    this.study.name = row.name;
     this.study.missing = (await db.recordings.get(ask.recordingId))?.missing ?? '';
     // One whose import was broken off has no sentence yet.
     if (ask.streamId === '' && row.sentence === '') await db.recordings.update(ask.recordingId, summaryOf(this.study));

@@ -1,4 +1,4 @@
-import type { LookAsk, MeasureName, Notebook, SideAsk } from '@brisk-heron/core';
+import type { LookAsk, MeasureName, Notebook, PairMeasureName, SideAsk } from '@brisk-heron/core';
 import type { CollectionLines } from './collection-lines.ts';
 import type { EventFiles } from './event-files.ts';
 import type { groupFiles } from './import-files.ts';
@@ -7,8 +7,11 @@ import type { Progress } from './progress.ts';
 /** Both ends must be of one version: a page and its worker that were loaded from different builds are not. */
 export const PROTOCOL_VERSION = 2;
 
+/** Two sides that are compared, A and B. */
+export type PairOfSides = readonly [SideAsk, SideAsk];
+
 /** What a question is about: one side, or two that are compared. */
-export type Sides = readonly [SideAsk] | readonly [SideAsk, SideAsk];
+export type Sides = readonly [SideAsk] | PairOfSides;
 
 /** What the page may ask of the worker, and what it answers. Sides name the recording that is asked about. */
 export interface Calls {
@@ -25,7 +28,7 @@ export interface Calls {
     answer: { readonly name: string; readonly notebook: Notebook };
   };
   /** One measure of one side or two, by its name; what may be asked of it is checked. */
-  measure: { ask: { sides: Sides; measure: MeasureName; ask: unknown }; answer: unknown };
+  measure: { ask: { sides: Sides; measure: MeasureName | PairMeasureName; ask: unknown }; answer: unknown };
   /** Lines of the source that tell of a pause's collection. */
   lines: { ask: { side: SideAsk; row: number }; answer: CollectionLines };
   /** Keeps what the engineer noted beside the recording. */

@@ -1,4 +1,4 @@
-import { askMeasure, type SideAsk, sideSchema, type Study, type StudySide } from '@brisk-heron/core';
+import { askMeasure, askPair, type SideAsk, sideSchema, type Study, type StudySide } from '@brisk-heron/core';
 import { type HeronDb, importLock } from '../db/heron-db.ts';
 import { collectionLines } from './collection-lines.ts';
 import { exportFile } from './export-file.ts';
@@ -79,8 +79,8 @@ export class WorkerDesk {
 
   private measure({ sides, measure, ask }: Calls['measure']['ask']): unknown {
     const [side, other] = sides;
-    if (other !== undefined) throw new Error(`${measure} is asked of one side, and two were given`);
-    return askMeasure(this.study(side), side, measure, ask);
+    if (other === undefined) return askMeasure(this.study(side), side, measure, ask);
+    return askPair([this.study(side), side], [this.study(other), other], measure, ask);
   }
 
   private async importFiles({ files, recordingId }: Calls['importFiles']['ask']): Promise<{ recordingId: string }> {

@@ -4,12 +4,12 @@ import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vu
 import { useDisplay, useTheme } from 'vuetify';
 import { useWorkspace } from '../stores/workspace.ts';
 import RibbonControls from './RibbonControls.vue';
-import RibbonDrawing from './RibbonDrawing.vue';
+import RibbonDrawing from '../ribbon/RibbonDrawing.vue';
 import StrataTip from './StrataTip.vue';
-import { paintRibbon } from './ribbon-canvas.ts';
-import { PAUSE_LEAST_MS, pauseAt, ribbonLayout, timeAt, zoomed } from './ribbon-layout.ts';
+import { paintRibbon } from '../ribbon/ribbon-canvas.ts';
+import { PAUSE_LEAST_MS, pauseAt, ribbonLayout, timeAt, zoomed } from '../ribbon/ribbon-layout.ts';
 import { ribbonHeight } from './room.ts';
-import { strataAt, type StrataHit } from './strata-hit.ts';
+import { strataAt, type StrataHit } from '../ribbon/strata-hit.ts';
 
 /** Time runs across; memory stands above the axis, pauses hang below it. Dragging selects the span. */
 const DRAG_LEAST = 4;

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { formatBytes, formatClock, formatPercent } from '@brisk-heron/core';
 import { computed } from 'vue';
-import { type RibbonLayout, xOf } from './ribbon-layout.ts';
-import type { StrataHit } from './strata-hit.ts';
+import { type RibbonLayout, xOf } from '../ribbon/ribbon-layout.ts';
+import type { StrataHit } from '../ribbon/strata-hit.ts';
 
 /** What the pointer is on in the strata: when it was born, how much of it lives at that instant. */
 const props = defineProps<{ hit: StrataHit; layout: RibbonLayout; durationMs: number; bands: number }>();

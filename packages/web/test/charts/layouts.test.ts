@@ -1,8 +1,8 @@
 import { bucketLayout, movedEdge, readEdges } from '../../src/questions/collections/bucket-layout.ts';
 import { DrawQueue } from '../../src/charts/draw-queue.ts';
-import { pauseAt, pauseDepth, ribbonLayout, timeAt, xOf, yOfBytes, zoomed } from '../../src/workspace/ribbon-layout.ts';
+import { pauseAt, pauseDepth, ribbonLayout, timeAt, xOf, yOfBytes, zoomed } from '../../src/ribbon/ribbon-layout.ts';
 import { pixelColour } from '../../src/charts/pixel-colour.ts';
-import { bandColours, paintStrata } from '../../src/workspace/strata-paint.ts';
+import { bandColours, paintStrata } from '../../src/ribbon/strata-paint.ts';
 import { byteLabel, byteTicks, timeLabel, timeTicks } from '../../src/charts/ticks.ts';
 import { sparkPath } from '../../src/charts/spark.ts';
 import type { RibbonAnswer } from '@brisk-heron/core';

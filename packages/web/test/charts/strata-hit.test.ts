@@ -1,5 +1,5 @@
-import { ribbonLayout, xOf, yOfBytes } from '../../src/workspace/ribbon-layout.ts';
-import { bandOutline, strataAt } from '../../src/workspace/strata-hit.ts';
+import { ribbonLayout, xOf, yOfBytes } from '../../src/ribbon/ribbon-layout.ts';
+import { bandOutline, strataAt } from '../../src/ribbon/strata-hit.ts';
 import { floorLayout, floorPointAt } from '../../src/questions/growth/floor-chart.ts';
 import type { GrowthAnswer } from '@brisk-heron/core';
 import type { RibbonAnswer } from '@brisk-heron/core';

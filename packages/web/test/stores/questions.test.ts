@@ -1,5 +1,6 @@
 import { EMPTY_NOTEBOOK, type MeasureAsk, type Notebook, notebookSchema } from '@brisk-heron/core';
 import { createPinia, setActivePinia } from 'pinia';
+import { useChanges } from '../../src/questions/changes/changes-state.ts';
 import { useLedger } from '../../src/questions/ledger/ledger-state.ts';
 import { useSites } from '../../src/questions/sites/sites-state.ts';
 import type { Asking } from '../../src/stores/question.ts';
@@ -15,8 +16,75 @@ beforeEach(() => setActivePinia(createPinia()));
 /** How a question asks here: `answer` is told the measure and what is asked of it. */
 const askingOf = (answer: (measure: string, ask: unknown) => unknown, current = true): Asking => ({
   measure: (async (measure: string, ask: unknown) => answer(measure, ask)) as unknown as Asking['measure'],
+  measureOf: (async (_side: unknown, measure: string, ask: unknown) =>
+    answer(measure, ask)) as unknown as Asking['measureOf'],
+  pair: (async (sides: unknown, measure: string, ask: object) =>
+    answer(measure, { ...ask, sides })) as unknown as Asking['pair'],
+  openBeside: async (id) => void answer('open', id),
+  side: { recording: 'here' },
   look: { charge: 'ownFrame', find: '' },
   isCurrent: () => current,
+});
+
+describe('what changed', () => {
+  const answered = { a: {}, b: {}, roundLabels: [], figures: [], keys: [] };
+  const asked = (): { calls: [string, unknown][]; asking: Asking } => {
+    const calls: [string, unknown][] = [];
+    return {
+      calls,
+      asking: askingOf((measure, ask) => {
+        calls.push([measure, ask]);
+        return answered;
+      }),
+    };
+  };
+
+  test('asks nothing while no other side is chosen, then opens it beside and asks of both', async () => {
+    const changes = useChanges();
+    const { calls, asking } = asked();
+    await changes.ask(asking);
+    expect(calls).toEqual([]);
+    changes.compareWith('there', null, false);
+    await changes.ask(asking);
+    const whole = { kind: 'whole' };
+    expect(calls).toEqual([
+      ['open', 'there'],
+      [
+        'comparison',
+        expect.objectContaining({ sides: [{ recording: 'there', extent: whole }, { recording: 'here' }] }),
+      ],
+    ]);
+    changes.turn();
+    await changes.ask(asking);
+    expect(calls.at(-1)![1]).toMatchObject({ sides: [{ recording: 'here' }, { recording: 'there' }] });
+  });
+
+  test('two spans of one recording need no other one opened', async () => {
+    const changes = useChanges();
+    const { calls, asking } = asked();
+    changes.compareWith('here', { fromMs: 0, toMs: 1000 }, false);
+    await changes.ask(asking);
+    expect(calls.map(([measure]) => measure)).toEqual(['comparison']);
+    const span = { kind: 'span', fromMs: 0, toMs: 1000 };
+    expect(calls[0]![1]).toMatchObject({ sides: [{ recording: 'here', extent: span }, { recording: 'here' }] });
+  });
+
+  test('says why there is no answer, and keeps its sides in the address', async () => {
+    const changes = useChanges();
+    changes.compareWith('gone', { fromMs: 5, toMs: 9 }, true);
+    await changes.ask(
+      askingOf((measure) => {
+        if (measure === 'open') throw new Error('this recording is not in this browser');
+        return answered;
+      }),
+    );
+    expect([changes.problem, changes.answer]).toEqual(['this recording is not in this browser', null]);
+    const members = new Map(changes.address.write());
+    expect(Object.fromEntries(members)).toEqual({ other: 'gone', otherspan: '5~9', otheris: 'after' });
+    changes.reset();
+    changes.address.read(members);
+    expect([changes.otherId, changes.otherSpan, changes.isOtherAfter]).toEqual(['gone', { fromMs: 5, toMs: 9 }, true]);
+  });
 });
 
 describe('the notebook', () => {

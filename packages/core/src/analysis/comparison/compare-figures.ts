@@ -31,8 +31,8 @@ export function compareFigures(a: SideFigures, b: SideFigures): FigureChange[] {
       if (per !== 'all' && !one.isAmount) continue;
       const [left, right] = [over(one, per, a.units), over(other, per, b.units)];
       if (Number.isNaN(left.value) || Number.isNaN(right.value)) continue;
-      // Kinds of collections that neither side makes.
-      if (one.unit === 'count' && left.value === 0 && right.value === 0) continue;
+      // Pauses and kinds of collections that neither side has.
+      if (one.unit !== 'bytes' && left.value === 0 && right.value === 0) continue;
       all.push({ name: one.name, unit: one.unit, per, a: left, b: right, ...differenceOf(left, right) });
     }
   }

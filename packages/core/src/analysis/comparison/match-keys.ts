@@ -21,9 +21,9 @@ interface Words {
   readonly exact: string;
   /** Without what a build changes. */
   readonly plain: string;
-  /** Function and file, and function and the file's own name: '' for what is no frame. */
-  readonly inFile: string;
-  readonly inName: string;
+  /** Function and file, and function and the file's own name: null for what is no frame. */
+  readonly inFile: string | null;
+  readonly inName: string | null;
   readonly line: number;
 }
 
@@ -46,7 +46,7 @@ export function matchKeys(
     freeB.delete(other);
     pairs.push({ a: one.key, b: other.key, by });
   };
-  const steps: readonly (readonly [MatchedBy, (words: Words) => string])[] = [
+  const steps: readonly (readonly [MatchedBy, (words: Words) => string | null])[] = [
     ['name', (words) => words.exact],
     ['rule', (words) => words.plain],
     ['line', (words) => words.inFile],
@@ -68,7 +68,7 @@ function wordsOf(recording: Recording, keys: readonly number[], charge: Charge, 
   const isFrame = isFrameCharge(charge);
   return keys.map((key) => {
     const exact = keyText(recording, charge, key);
-    if (!isFrame || key === NONE) return { key, exact, plain: rules.plain(exact), inFile: '', inName: '', line: 0 };
+    if (!isFrame || key === NONE) return { key, exact, plain: rules.plain(exact), inFile: null, inName: null, line: 0 };
     const { functionName, file, line } = frameText(recording, key);
     const name = rules.plain(functionName);
     const path = rules.plain(file);
@@ -83,11 +83,11 @@ function wordsOf(recording: Recording, keys: readonly number[], charge: Charge, 
   });
 }
 
-function grouped(all: Iterable<Words>, of: (words: Words) => string): Map<string, Words[]> {
+function grouped(all: Iterable<Words>, of: (words: Words) => string | null): Map<string, Words[]> {
   const groups = new Map<string, Words[]>();
   for (const words of all) {
     const text = of(words);
-    if (text === '') continue;
+    if (text === null) continue;
     const group = groups.get(text);
     if (group === undefined) groups.set(text, [words]);
     else group.push(words);

@@ -32,6 +32,8 @@ export interface Compared {
 
 /** A side that did less than this share of the other's work cannot be held against it without saying so. */
 const LITTLE_WORK = 0.5;
+/** With less than this share nobody can tell that it did the same. */
+const HARDLY_ANY_WORK = 0.05;
 /** A difference smaller than this share matters to nobody, however sure it is. */
 const MATTERS = 0.05;
 /** A pause that people begin to notice. */
@@ -205,12 +207,13 @@ function tooLittleWork({ unitsA, unitsB, round }: Compared, a: MemoryLine, b: Me
   const byRounds = round !== '' && unitsA.round >= 3 && unitsB.round >= 1;
   const work = (units: SideUnits): number => (byRounds ? units.round : units.allocatedMiB.value) / units.second;
   const ratio = work(unitsB) / work(unitsA);
-  if (!(ratio < LITTLE_WORK) || b.growth.high < 0.5 * a.growth.low * ratio) return '';
+  if (!(ratio < LITTLE_WORK)) return '';
+  if (ratio > HARDLY_ANY_WORK && b.growth.high < 0.5 * a.growth.low * ratio) return '';
   const amount = (units: SideUnits): string =>
     byRounds
       ? `${(work(units) * 60).toPrecision(2)} rounds of “${round}” a minute`
       : `${formatBytes(work(units) * 1024 * 1024)} allocated a second`;
-  return `Cannot be told yet: B did much less, ${amount(unitsB)} instead of ${amount(unitsA)}, and what A added for as much would hide in it. Record B under the same load.`;
+  return `Cannot be told yet: B did much less, ${amount(unitsB)} instead of ${amount(unitsA)}, and what A added for as much may hide in it. Record B under the same load.`;
 }
 
 /** Figures of cost that surely differ by what matters, and all of them. */

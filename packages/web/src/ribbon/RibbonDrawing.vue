@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Overview, RibbonAnswer, Span } from '@brisk-heron/core';
-import { computed } from 'vue';
+import { computed, useId } from 'vue';
 import { type RibbonLayout, xOf } from './ribbon-layout.ts';
 import {
   findingMarks,
@@ -31,6 +31,7 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{ span: [span: Span]; instant: [tMs: number] }>();
 
+const plotId = useId();
 const axes = computed(() => ribbonAxes(props.layout));
 const paths = computed(() => pausePaths(props.answer, props.layout));
 const findings = computed(() => (props.overview === null ? [] : findingMarks(props.overview, props.layout)));
@@ -82,11 +83,11 @@ function spanFrom(mark: { readonly tMs: number; readonly label: string }): void 
       :width="frame.width"
       :height="layout.pauseEnd - layout.top + 8"
     />
-    <clipPath id="ribbon-plot">
+    <clipPath :id="plotId">
       <rect :x="layout.left" y="0" :width="layout.right - layout.left" :height="layout.height" />
     </clipPath>
-    <path :d="outline" class="outline" clip-path="url(#ribbon-plot)" />
-    <path :d="floor" class="floor" clip-path="url(#ribbon-plot)" />
+    <path :d="outline" class="outline" :clip-path="`url(#${plotId})`" />
+    <path :d="floor" class="floor" :clip-path="`url(#${plotId})`" />
     <line :x1="layout.left" :x2="layout.right" :y1="layout.axis" :y2="layout.axis" class="axis" />
     <path :d="paths.own" class="own" />
     <path :d="paths.young" class="young" />

@@ -1,0 +1,202 @@
+import {
+  COMPARED,
+  type Compared,
+  type ComparisonAnswer,
+  type Per,
+  PERS,
+  type RibbonAnswer,
+  type SideAsk,
+  type Span,
+} from '@brisk-heron/core';
+import { defineStore } from 'pinia';
+import { computed, ref, type Ref, shallowRef } from 'vue';
+import { type AddressPart, memberUnless, oneOf, stretchOf, stretchText } from '../../stores/address.ts';
+import type { Asking } from '../../stores/question.ts';
+import { useWorkspace } from '../../stores/workspace.ts';
+import { CancelledError } from '../../worker/client-core.ts';
+import { sharedWindows, type TwoWindows } from './side-layout.ts';
+
+/** How the view "What changed?" answers: figures, keys, pauses of both sides, ribbons. */
+export type ChangesMode = 'figures' | 'keys' | 'pauses' | 'ribbons';
+/** Where the two sides stand beside each other: at their starts, or at the first mark of a label that both have. */
+export type Alignment = 'start' | 'mark';
+
+/** What can be set of it. */
+export interface ChangesSettings {
+  readonly mode?: ChangesMode;
+  readonly per?: Per;
+  readonly of?: Compared;
+  readonly align?: Alignment;
+}
+
+const MODES: readonly ChangesMode[] = ['figures', 'keys', 'pauses', 'ribbons'];
+const ALIGNMENTS: readonly Alignment[] = ['start', 'mark'];
+const MOST_KEYS = 300;
+const BINS = 900;
+
+interface ChangesRefs {
+  readonly otherId: Ref<string>;
+  readonly otherSpan: Ref<Span | null>;
+  readonly isOtherAfter: Ref<boolean>;
+  readonly mode: Ref<ChangesMode>;
+  readonly per: Ref<Per>;
+  readonly of: Ref<Compared>;
+  readonly align: Ref<Alignment>;
+}
+
+function addressOf({ otherId, otherSpan, isOtherAfter, mode, per, of, align }: ChangesRefs): AddressPart {
+  return {
+    write: () => [
+      ...memberUnless('other', otherId.value, ''),
+      ...memberUnless('otherspan', otherSpan.value === null ? '' : stretchText(otherSpan.value), ''),
+      ...memberUnless('otheris', isOtherAfter.value ? 'after' : 'before', 'before'),
+      ...memberUnless('mode', mode.value, 'figures'),
+      ...memberUnless('per', per.value, 'second'),
+      ...memberUnless('of', of.value, 'growth'),
+      ...memberUnless('align', align.value, 'start'),
+    ],
+    read: (members) => {
+      otherId.value = members.get('other') ?? '';
+      otherSpan.value = stretchOf(members.get('otherspan'));
+      isOtherAfter.value = members.get('otheris') === 'after';
+      mode.value = oneOf(MODES, members.get('mode'), 'figures');
+      per.value = oneOf(PERS, members.get('per'), 'second');
+      of.value = oneOf(COMPARED, members.get('of'), 'growth');
+      align.value = oneOf(ALIGNMENTS, members.get('align'), 'start');
+    },
+  };
+}
+
+/** The ribbons of both sides, on one scale. */
+export interface TwoRibbonAnswers {
+  readonly windows: TwoWindows;
+  readonly a: RibbonAnswer;
+  readonly b: RibbonAnswer;
+}
+
+type TwoSides = readonly [SideAsk, SideAsk];
+
+// Of whole recordings: a span is chosen in them.
+async function ribbonsOf(
+  { measureOf, look }: Asking,
+  sides: TwoSides,
+  { a, b, roundLabels }: ComparisonAnswer,
+  align: Alignment,
+): Promise<TwoRibbonAnswers> {
+  const [wholeA, wholeB] = sides.map(({ recording, run, heaps }): SideAsk => ({ recording, run, heaps })) as [
+    SideAsk,
+    SideAsk,
+  ];
+  const [ofA, ofB] = await Promise.all([measureOf(wholeA, 'overview', {}), measureOf(wholeB, 'overview', {})]);
+  const byMark = align === 'mark' && roundLabels.length > 0;
+  const windows = sharedWindows(
+    [ofA.durationMs, ofB.durationMs],
+    byMark ? [a.roundFromMs[0]!, b.roundFromMs[0]!] : [0, 0],
+  );
+  const ribbonOf = (whole: SideAsk, window: Span): Promise<RibbonAnswer> =>
+    measureOf(whole, 'ribbon', { ...look, window, bins: BINS, kind: null });
+  const [ribbonA, ribbonB] = await Promise.all([ribbonOf(wholeA, windows.a), ribbonOf(wholeB, windows.b)]);
+  return { windows, a: ribbonA, b: ribbonB };
+}
+
+// What the engineer does. `forget` drops what was answered.
+function actionsOf(refs: ChangesRefs, forget: () => void) {
+  const { otherId, otherSpan, isOtherAfter, mode, per, of, align } = refs;
+  const changed = (): void => void useWorkspace().refresh('view');
+
+  /** Compares with another recording, or another span of this one. `isAfter`: that is what came after. */
+  function compareWith(id: string, span: Span | null, isAfter: boolean): void {
+    otherId.value = id;
+    otherSpan.value = span;
+    isOtherAfter.value = isAfter;
+    forget();
+    changed();
+  }
+
+  function chooseSpan(which: 'a' | 'b', span: Span | null): void {
+    const isOther = (which === 'b') === isOtherAfter.value;
+    if (!isOther) {
+      useWorkspace().setSpan(span);
+      return;
+    }
+    otherSpan.value = span;
+    changed();
+  }
+
+  function turn(): void {
+    isOtherAfter.value = !isOtherAfter.value;
+    changed();
+  }
+
+  function set(given: ChangesSettings): void {
+    mode.value = given.mode ?? mode.value;
+    per.value = given.per ?? per.value;
+    of.value = given.of ?? of.value;
+    align.value = given.align ?? align.value;
+    changed();
+  }
+
+  return { compareWith, chooseSpan, turn, set };
+}
+
+/** What is asked of a comparison, and the answers. The side that is looked at is one of its sides, the other is chosen. */
+export const useChanges = defineStore('changes', () => {
+  /** Id of the recording of the other side, which may be the same; '' while none is chosen. */
+  const otherId = ref('');
+  /** Its span; null for all of it. */
+  const otherSpan = shallowRef<Span | null>(null);
+  /** True where the other side is B. */
+  const isOtherAfter = ref(false);
+  const mode = ref<ChangesMode>('figures');
+  const per = ref<Per>('second');
+  const of = ref<Compared>('growth');
+  const align = ref<Alignment>('start');
+  const answer = shallowRef<ComparisonAnswer | null>(null);
+  const ribbons = shallowRef<TwoRibbonAnswers | null>(null);
+  /** Why there is no answer, in words. */
+  const problem = ref('');
+  const refs = { otherId, otherSpan, isOtherAfter, mode, per, of, align };
+
+  const otherSide = computed<SideAsk>(() => ({
+    recording: otherId.value,
+    extent: otherSpan.value === null ? { kind: 'whole' } : { kind: 'span', ...otherSpan.value },
+  }));
+
+  async function ask(asking: Asking): Promise<void> {
+    if (otherId.value === '') {
+      answer.value = ribbons.value = null;
+      return;
+    }
+    const [mine, other] = [asking.side, otherSide.value];
+    const sides: TwoSides = isOtherAfter.value ? [mine, other] : [other, mine];
+    try {
+      if (otherId.value !== mine.recording) await asking.openBeside(otherId.value);
+      const got = await asking.pair(sides, 'comparison', { ...asking.look, of: of.value, most: MOST_KEYS });
+      if (!asking.isCurrent()) return;
+      problem.value = '';
+      answer.value = got;
+      const drawn = mode.value === 'ribbons' ? await ribbonsOf(asking, sides, got, align.value) : null;
+      if (asking.isCurrent()) ribbons.value = drawn;
+    } catch (error) {
+      if (error instanceof CancelledError || !asking.isCurrent()) return;
+      answer.value = ribbons.value = null;
+      problem.value = error instanceof Error ? error.message : String(error);
+    }
+  }
+
+  const actions = actionsOf(refs, forget);
+
+  function forget(): void {
+    answer.value = ribbons.value = null;
+    problem.value = '';
+  }
+
+  function reset(): void {
+    forget();
+    otherId.value = '';
+    otherSpan.value = null;
+    isOtherAfter.value = false;
+  }
+
+  return { address: addressOf(refs), ...refs, ...actions, ...{ answer, ribbons, problem, ask, reset } };
+});
