@@ -130,7 +130,9 @@ export {
 } from './measures/ledger.ts';
 export type { MomentAnswer } from './measures/moment.ts';
 export { overviewOf, overviewSentence, type Overview } from './measures/overview.ts';
-export type { Counted, PathCell, PathRow, PathsAnswer, PathWord } from './measures/paths.ts';
+export type { Counted, PathCell, PathRow, PathsAnswer } from './measures/paths.ts';
+export type { ChangedPathCell, ChangedPathRow, PathChangesAnswer } from './measures/path-changes.ts';
+export type { PathWord } from './measures/path-words.ts';
 export { OWN_KIND, scopeName, type RibbonAnswer } from './measures/ribbon.ts';
 export type { RoundRow, RoundsAnswer } from './measures/rounds.ts';
 export type { AllocationRow, ChargeRow, SitesAnswer } from './measures/sites.ts';

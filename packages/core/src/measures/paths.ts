@@ -1,8 +1,5 @@
 import { z } from 'zod';
 import { type Fate, FATES, fateValues } from '../analysis/fates.ts';
-import { fileName, frameText } from '../model/call-path.ts';
-import { isOwnFile } from '../model/own-frame.ts';
-import { packageName } from '../model/package-name.ts';
 import type { Recording } from '../model/recording.ts';
 import { icicle, type IcicleCell } from '../query/icicle.ts';
 import { pathShape, type Recursion, RECURSIONS } from '../query/path-shape.ts';
@@ -12,6 +9,7 @@ import { Z_95 } from '../stats/z-95.ts';
 import { piece } from '../study/piece.ts';
 import { foundInput, type FoundInput, type Look, type Subject } from '../study/subject.ts';
 import { LOOK_ASK, measure } from './measure.ts';
+import { cellWords, framesOf, pathWords, type PathWord, soughtWords } from './path-words.ts';
 
 /** What is counted of an allocation. */
 export const COUNTED = ['bytes', 'objects'] as const;
@@ -31,11 +29,6 @@ export interface PathsAsk {
   /** Node under which the picture hangs; null for no picture. */
   readonly focus: string | null;
 }
-
-/** One frame of a node, or a run of frames that are not the engineer's own. */
-export type PathWord =
-  | { readonly kind: 'frame'; readonly name: string; readonly place: string; readonly isOwn: boolean }
-  | { readonly kind: 'through'; readonly count: number; readonly of: string };
 
 /** A node of the tree in words. */
 export interface PathRow {
@@ -128,8 +121,8 @@ function cellOf(
     depth,
     from,
     to,
-    ...cellWords(recording, node),
-    words: soughtWords(recording, node.frameIds),
+    ...cellWords(framesOf(recording, node.frameIds)),
+    words: soughtWords(framesOf(recording, node.frameIds)),
     total: node.total,
     totalSe: Math.sqrt(node.totalVariance),
   };
@@ -153,55 +146,13 @@ function shadesOf(
 function rowOf(recording: Recording, node: PathNode): PathRow {
   return {
     id: node.id,
-    words: wordsOf(recording, node.frameIds),
+    words: pathWords(framesOf(recording, node.frameIds)),
     total: node.total,
     totalSe: Math.sqrt(node.totalVariance),
     self: node.self,
     selfSe: Math.sqrt(node.selfVariance),
     children: node.children,
   };
-}
-
-// The frame that says most: the last own one of the chain, else its last.
-function cellWords(recording: Recording, node: PathNode): Pick<PathCell, 'text' | 'place' | 'isOwn'> {
-  const words = wordsOf(recording, node.frameIds);
-  const own = words.filter((word) => word.kind === 'frame' && word.isOwn);
-  const [first] = own.length > 0 ? own : words.slice(-1);
-  return {
-    text: first === undefined ? '' : first.kind === 'frame' ? first.name : `through ${first.of}`,
-    place: first?.kind === 'frame' ? first.place : '',
-    isOwn: own.length > 0,
-  };
-}
-
-function soughtWords(recording: Recording, frameIds: readonly number[]): string {
-  return frameIds
-    .map((frameId) => {
-      const { functionName, file } = frameText(recording, frameId);
-      return `${functionName} ${fileName(file)} ${packageName(file)}`;
-    })
-    .join(' ')
-    .toLowerCase();
-}
-
-function wordsOf(recording: Recording, frameIds: readonly number[]): PathWord[] {
-  const words: PathWord[] = [];
-  frameIds.forEach((frameId, place) => {
-    const { functionName, file, line } = frameText(recording, frameId);
-    const isOwn = isOwnFile(file, recording.ownRules);
-    const last = words[words.length - 1];
-    const isEnd = place === frameIds.length - 1;
-    if (isOwn || isEnd)
-      words.push({
-        kind: 'frame',
-        name: functionName,
-        place: file === '' ? '' : `${fileName(file)}${line > 0 ? `:${line}` : ''}`,
-        isOwn,
-      });
-    else if (last?.kind === 'through') words[words.length - 1] = { ...last, count: last.count + 1 };
-    else words.push({ kind: 'through', count: 1, of: packageName(file) });
-  });
-  return words;
 }
 
 type FateInput = FoundInput & { readonly fate: Fate };
@@ -211,13 +162,15 @@ const FATE_VALUES = piece('fates', (subject: Subject, { fate, ...input }: FateIn
   fateValues(subject.sums(input), fate, subject.chosen(input.find)),
 );
 
-const PATH_SHAPE = piece(
+/** How paths lie, with recursion folded or not. */
+export const PATH_SHAPE = piece(
   'path shape',
   (subject: Subject, recursion: Recursion) => pathShape(subject.recording, recursion),
   2,
 );
 
-const PATH_SUMS = piece(
+/** What each path carries. */
+export const PATH_SUMS = piece(
   'path sums',
   (subject: Subject, { recursion, inBytes, ...input }: SumsInput) => {
     const values = subject.get(FATE_VALUES, input);

@@ -14,6 +14,7 @@ import { lifetimes } from './lifetimes.ts';
 import type { Measure, PairMeasure } from './measure.ts';
 import { moment } from './moment.ts';
 import { overview } from './overview.ts';
+import { pathChanges } from './path-changes.ts';
 import { paths } from './paths.ts';
 import { pauseStep } from './pause-step.ts';
 import { promotion } from './promotion.ts';
@@ -45,7 +46,7 @@ export const MEASURES = {
 } as const;
 
 /** Every measure of two sides by its name. */
-export const PAIR_MEASURES = { comparison } as const;
+export const PAIR_MEASURES = { comparison, pathChanges } as const;
 
 export type PairMeasureName = keyof typeof PAIR_MEASURES;
 /** What may be asked of a measure of two sides. */

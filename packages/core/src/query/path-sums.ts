@@ -37,14 +37,23 @@ export function pathSums(
       selfVariance[node]! += variance[originId]!;
     }
   }
+  return { ...rolledUp(shape, self, selfVariance), all, withoutPath };
+}
+
+/** Sums of nodes by their own values: every node is added to its caller. Borrows the values. */
+export function rolledUp(
+  { length, parentId }: Pick<PathShape, 'length' | 'parentId'>,
+  self: Float64Array,
+  selfVariance: Float64Array,
+): PathSums {
   const total = self.slice();
   const totalVariance = selfVariance.slice();
   // Parents come before their children, so from the last path on every sum is whole when it is passed on.
-  for (let node = shape.length - 1; node >= 0; node--) {
-    const parent = shape.parentId[node]!;
+  for (let node = length - 1; node >= 0; node--) {
+    const parent = parentId[node]!;
     if (parent === NONE) continue;
     total[parent]! += total[node]!;
     totalVariance[parent]! += totalVariance[node]!;
   }
-  return { self, selfVariance, total, totalVariance, all, withoutPath };
+  return { self, selfVariance, total, totalVariance, all: self.reduce((sum, value) => sum + value, 0), withoutPath: 0 };
 }

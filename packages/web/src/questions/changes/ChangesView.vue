@@ -6,6 +6,8 @@ import ChargeControl from '../../look-controls/ChargeControl.vue';
 import FindField from '../../look-controls/FindField.vue';
 import FigureChanges from './FigureChanges.vue';
 import KeyChanges from './KeyChanges.vue';
+import PathChangeOutline from './PathChangeOutline.vue';
+import PathChangePicture from './PathChangePicture.vue';
 import PausesOfBoth from './PausesOfBoth.vue';
 import SidePicker from './SidePicker.vue';
 import TwoRibbons from './TwoRibbons.vue';
@@ -17,6 +19,8 @@ const answer = computed(() => changes.answer);
 const MODES: readonly (readonly [ChangesMode, string])[] = [
   ['figures', 'figures'],
   ['keys', 'by key'],
+  ['paths', 'as call paths'],
+  ['picture', 'as a picture'],
   ['pauses', 'pauses of both'],
   ['ribbons', 'ribbons of both'],
 ];
@@ -26,6 +30,16 @@ const perOptions = computed(() => {
   const known = new Set((answer.value?.figures ?? []).map(({ per }) => per));
   return PERS.filter((per: Per) => known.has(per)).map((per) => [per, PER_WORDS[per]] as const);
 });
+const isTree = computed(() => changes.mode === 'paths' || changes.mode === 'picture');
+const FATES = [
+  ['all', 'all'],
+  ['kept', 'kept'],
+  ['died', 'died'],
+] as const;
+const DIRECTIONS = [
+  ['entry', 'from the entry'],
+  ['allocation', 'from the allocation'],
+] as const;
 const hasKeys = computed(() => (answer.value?.keyCount ?? 0) > 0);
 </script>
 
@@ -33,7 +47,7 @@ const hasKeys = computed(() => (answer.value?.keyCount ?? 0) > 0);
   <div class="view">
     <div class="view-head">
       <h2>What changed?</h2>
-      <FindField v-if="answer && changes.mode === 'keys' && hasKeys" />
+      <FindField v-if="answer && (changes.mode === 'keys' || isTree) && hasKeys" />
     </div>
     <SidePicker />
     <p v-if="changes.problem" class="urgent" role="status" data-test="changes-problem">{{ changes.problem }}.</p>
@@ -71,6 +85,22 @@ const hasKeys = computed(() => (answer.value?.keyCount ?? 0) > 0);
             @choose="(of) => changes.set({ of })"
           />
         </template>
+        <template v-else-if="isTree && hasKeys">
+          <InlineSelect
+            label="Fate"
+            :value="changes.tree.fate"
+            :options="FATES"
+            @choose="(fate) => changes.tree.grow(changes.tree.direction, fate)"
+          />{{ ' ' }}
+          <InlineSelect
+            label="Direction"
+            :value="changes.tree.direction"
+            :options="DIRECTIONS"
+            data-test="changes-direction"
+            @choose="(way) => changes.tree.grow(way, changes.tree.fate)"
+          />
+          <template v-if="changes.tree.paths?.perSecond"> · a second</template>
+        </template>
         <template v-else-if="changes.mode === 'ribbons'">
           <InlineSelect
             v-if="answer.roundLabels.length > 0"
@@ -88,9 +118,11 @@ const hasKeys = computed(() => (answer.value?.keyCount ?? 0) > 0);
       </p>
       <FigureChanges v-if="changes.mode === 'figures'" :answer="answer" :per="changes.per" />
       <KeyChanges v-else-if="changes.mode === 'keys' && hasKeys" :answer="answer" />
-      <p v-else-if="changes.mode === 'keys'" class="quiet">
+      <p v-else-if="(changes.mode === 'keys' || isTree) && !hasKeys" class="quiet">
         A GC log tells no allocation sites: where one side is a log, figures alone can be compared.
       </p>
+      <PathChangeOutline v-else-if="changes.mode === 'paths' && changes.tree.paths" :answer="changes.tree.paths" />
+      <PathChangePicture v-else-if="changes.mode === 'picture' && changes.tree.paths" :answer="changes.tree.paths" />
       <PausesOfBoth v-else-if="changes.mode === 'pauses'" :answer="answer" />
       <TwoRibbons v-else-if="changes.ribbons" :ribbons="changes.ribbons" :answer="answer" />
     </template>

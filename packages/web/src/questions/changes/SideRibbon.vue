@@ -16,7 +16,7 @@ const props = defineProps<{
   mostBytes: number;
 }>();
 const emit = defineEmits<{ choose: [span: Span | null] }>();
-const HEIGHT = 190;
+const HEIGHT = 158;
 const DRAG_LEAST = 4;
 const theme = useTheme();
 const frame = ref<HTMLElement | null>(null);

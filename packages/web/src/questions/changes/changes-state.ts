@@ -14,10 +14,11 @@ import { type AddressPart, memberUnless, oneOf, stretchOf, stretchText } from '.
 import type { Asking } from '../../stores/question.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
 import { CancelledError } from '../../worker/client-core.ts';
+import { pairTreeState } from './pair-tree-state.ts';
 import { sharedWindows, type TwoWindows } from './side-layout.ts';
 
-/** How the view "What changed?" answers: figures, keys, pauses of both sides, ribbons. */
-export type ChangesMode = 'figures' | 'keys' | 'pauses' | 'ribbons';
+/** How the view "What changed?" answers: figures, keys, call paths, pauses, ribbons. */
+export type ChangesMode = 'figures' | 'keys' | 'paths' | 'picture' | 'pauses' | 'ribbons';
 /** Where the two sides stand beside each other: at their starts, or at the first mark of a label that both have. */
 export type Alignment = 'start' | 'mark';
 
@@ -29,7 +30,7 @@ export interface ChangesSettings {
   readonly align?: Alignment;
 }
 
-const MODES: readonly ChangesMode[] = ['figures', 'keys', 'pauses', 'ribbons'];
+const MODES: readonly ChangesMode[] = ['figures', 'keys', 'paths', 'picture', 'pauses', 'ribbons'];
 const ALIGNMENTS: readonly Alignment[] = ['start', 'mark'];
 const MOST_KEYS = 300;
 const BINS = 900;
@@ -64,6 +65,13 @@ function addressOf({ otherId, otherSpan, isOtherAfter, mode, per, of, align }: C
       of.value = oneOf(COMPARED, members.get('of'), 'growth');
       align.value = oneOf(ALIGNMENTS, members.get('align'), 'start');
     },
+  };
+}
+
+function joined(...parts: readonly AddressPart[]): AddressPart {
+  return {
+    write: () => parts.flatMap((part) => part.write()),
+    read: (members) => parts.forEach((part) => part.read(members)),
   };
 }
 
@@ -175,6 +183,8 @@ export const useChanges = defineStore('changes', () => {
       if (!asking.isCurrent()) return;
       problem.value = '';
       answer.value = got;
+      const isPicture = mode.value === 'picture';
+      if (isPicture || mode.value === 'paths') await tree.ask(asking, sides, isPicture);
       const drawn = mode.value === 'ribbons' ? await ribbonsOf(asking, sides, got, align.value) : null;
       if (asking.isCurrent()) ribbons.value = drawn;
     } catch (error) {
@@ -184,11 +194,13 @@ export const useChanges = defineStore('changes', () => {
     }
   }
 
+  const tree = pairTreeState(() => void useWorkspace().refresh('view'));
   const actions = actionsOf(refs, forget);
 
   function forget(): void {
     answer.value = ribbons.value = null;
     problem.value = '';
+    tree.begin();
   }
 
   function reset(): void {
@@ -198,5 +210,6 @@ export const useChanges = defineStore('changes', () => {
     isOtherAfter.value = false;
   }
 
-  return { address: addressOf(refs), ...refs, ...actions, ...{ answer, ribbons, problem, ask, reset } };
+  const address = joined(addressOf(refs), tree.address);
+  return { address, ...refs, ...actions, ...{ tree, answer, ribbons, problem, ask, reset } };
 });

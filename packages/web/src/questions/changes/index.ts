@@ -7,11 +7,12 @@ import { OUTCOME_WORDS } from './changes-words.ts';
 export const changes: Question = {
   id: 'changes',
   title: 'What changed?',
-  measures: ['comparison', 'overview', 'ribbon'],
+  measures: ['comparison', 'pathChanges', 'overview', 'ribbon'],
   line,
   state: useChanges,
   view: ChangesView,
   keys: [
+    ['i', 'call paths: opens the way of the greatest increase'],
     ['drag', 'on one of the two ribbons: the span of that side'],
     ['Escape', 'on one of the two ribbons: all of that side'],
   ],
