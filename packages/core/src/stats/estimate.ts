@@ -8,6 +8,7 @@ export interface Estimate {
   readonly high: number;
 }
 
+/** Nothing is known of it. */
 export const UNKNOWN: Estimate = { value: NaN, low: NaN, high: NaN };
 
 /** An estimate that is normal about its value. */

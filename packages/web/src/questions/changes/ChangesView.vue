@@ -30,6 +30,10 @@ const perOptions = computed(() => {
   const known = new Set((answer.value?.figures ?? []).map(({ per }) => per));
   return PERS.filter((per: Per) => known.has(per)).map((per) => [per, PER_WORDS[per]] as const);
 });
+const alignments = computed(() => [
+  ['start', 'beside each other from their starts'] as const,
+  ['mark', `beside each other at the first “${answer.value?.roundLabels[0]}”`] as const,
+]);
 const isTree = computed(() => changes.mode === 'paths' || changes.mode === 'picture');
 const FATES = [
   ['all', 'all'],
@@ -106,10 +110,7 @@ const hasKeys = computed(() => (answer.value?.keyCount ?? 0) > 0);
             v-if="answer.roundLabels.length > 0"
             label="Where the two stand beside each other"
             :value="changes.align"
-            :options="[
-              ['start', 'beside each other from their starts'],
-              ['mark', `beside each other at the first “${answer.roundLabels[0]}”`],
-            ]"
+            :options="alignments"
             data-test="changes-align"
             @choose="(align) => changes.set({ align })"
           />

@@ -4,23 +4,11 @@ import {
   type Estimate,
   figureText,
   type FigureChange,
-  formatBytes,
   formatClock,
   formatDuration,
-  type OutcomeKind,
   type Per,
   spanLengthMs,
 } from '@brisk-heron/core';
-
-/** Outcomes in a word or two. */
-export const OUTCOME_WORDS: Readonly<Record<OutcomeKind, string>> = {
-  fixed: 'fixed',
-  better: 'better',
-  same: 'no difference that matters',
-  worse: 'worse',
-  mixed: 'better and worse',
-  unclear: 'cannot be told yet',
-};
 
 /** What amounts are per, in words. */
 export const PER_WORDS: Readonly<Record<Per, string>> = {
@@ -62,9 +50,4 @@ export function stateText({ state, by, nameInA }: Pick<ComparedKey, 'state' | 'b
   if (state === 'gone') return 'gone';
   if (by === null || by === 'name') return '';
   return nameInA === '' ? MATCHES[by] : `was ${nameInA}`;
-}
-
-/** Bytes a minute of bytes a second, as what is added is told. */
-export function minuteText(bytesPerSec: number): string {
-  return Number.isNaN(bytesPerSec) ? '–' : formatBytes(bytesPerSec * 60);
 }

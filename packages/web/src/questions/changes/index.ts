@@ -1,8 +1,16 @@
-import type { Overview } from '@brisk-heron/core';
+import type { OutcomeKind, Overview } from '@brisk-heron/core';
 import type { Question, RailLine } from '../../stores/question.ts';
 import ChangesView from './ChangesView.vue';
 import { useChanges } from './changes-state.ts';
-import { OUTCOME_WORDS } from './changes-words.ts';
+
+const OUTCOME_WORDS: Readonly<Record<OutcomeKind, string>> = {
+  fixed: 'fixed',
+  better: 'better',
+  same: 'no difference that matters',
+  worse: 'worse',
+  mixed: 'better and worse',
+  unclear: 'cannot be told yet',
+};
 
 export const changes: Question = {
   id: 'changes',
