@@ -134,7 +134,7 @@ export type { Counted, PathCell, PathRow, PathsAnswer } from './measures/paths.t
 export type { ChangedPathCell, ChangedPathRow, PathChangesAnswer } from './measures/path-changes.ts';
 export type { PathWord } from './measures/path-words.ts';
 export { OWN_KIND, scopeName, type RibbonAnswer } from './measures/ribbon.ts';
-export type { RoundRow, RoundsAnswer } from './measures/rounds.ts';
+export type { RoundRow, RoundsAnswer, SectionRow, SectionsAnswer } from './measures/rounds.ts';
 export type { AllocationRow, ChargeRow, SitesAnswer } from './measures/sites.ts';
 export type { SizeSeries } from './measures/size-series.ts';
 export type { KeyFates, SizesAnswer } from './measures/sizes.ts';

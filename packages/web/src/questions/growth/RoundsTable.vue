@@ -7,6 +7,7 @@ import KeyName from '../../components/KeyName.vue';
 import type { DenseColumn } from '../../components/dense-column.ts';
 import { CHARGE_WORDS, shortType } from '../../components/figures.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
+import SectionsTable from './SectionsTable.vue';
 import { useGrowth } from './growth-state.ts';
 
 /** What each site keeps from round to round, between marks that repeat. */
@@ -127,6 +128,7 @@ const columns = computed<readonly DenseColumn<RoundRow>[]>(() => [
         was dead and not yet noticed counts there too</template
       >.
     </p>
+    <SectionsTable v-if="answer.sections" :answer="answer.sections" />
   </section>
 </template>
 
