@@ -71,6 +71,10 @@ export interface ContentChange {
   readonly key: number;
   readonly beforeBytes: number;
   readonly afterBytes: number;
+  /** What lives at both, what lived at the first alone, and what at the second alone. */
+  readonly bothBytes: number;
+  readonly wentBytes: number;
+  readonly cameBytes: number;
   /** Standard error of the difference: what lives at both moments adds none. */
   readonly changeSe: number;
   /** Objects gained less objects gone; NaN where the source gives bytes only. */
@@ -108,6 +112,9 @@ export function contentChange(
       key: keys[group]!,
       beforeBytes: both.bytes[group]! + gone.bytes[group]!,
       afterBytes: both.bytes[group]! + come.bytes[group]!,
+      bothBytes: both.bytes[group]!,
+      wentBytes: gone.bytes[group]!,
+      cameBytes: come.bytes[group]!,
       changeSe,
       changeCount: come.count[group]! - gone.count[group]!,
       isClear: change !== 0 && Math.abs(change) > Z_95 * changeSe,

@@ -64,15 +64,16 @@ test('between two moments, what lives at both adds no error', () => {
     chargeText(recording, 'site', key).split(' ')[0],
     change.beforeBytes,
     change.afterBytes,
+    [change.bothBytes, change.wentBytes, change.cameBytes],
     change.changeSe,
     change.isClear,
   ]);
   const se = Math.sqrt(0.75) * 400;
   // One object in four is no clear difference: 400 ± 1.96 · 346.
   expect(changes).toEqual([
-    ['comes', 0, 400, se, false],
-    ['stays', 400, 400, 0, false],
-    ['goes', 400, 0, se, false],
+    ['comes', 0, 400, [0, 0, 400], se, false],
+    ['stays', 400, 400, [400, 0, 0], 0, false],
+    ['goes', 400, 0, [0, 400, 0], se, false],
   ]);
 });
 

@@ -37,6 +37,12 @@ const keyText = <T extends { readonly name: string }>(row: T): T =>
 const born = ({ fromMs, toMs }: Span): string => `${formatClock(fromMs, true)} – ${formatClock(toMs, true)}`;
 const share = (bytes: number): number => (props.answer.total.bytes > 0 ? bytes / props.answer.total.bytes : 0);
 const signed = (bytes: number): string => `${bytes > 0 ? '+' : ''}${formatBytes(bytes)}`;
+const amount = (bytes: number): string => (bytes > 0 ? formatBytes(bytes) : '–');
+/** Finds what was born between the two and lives at the later. */
+function findCame({ fromMs, toMs }: Span): void {
+  workspace.setSpan({ fromMs: 0, toMs });
+  workspace.find = `born=${formatClock(fromMs, true)}..${formatClock(toMs, true)} fate=kept fate=recent`;
+}
 const band = computed(() => (workspace.selection?.kind === 'moment' ? workspace.selection.band : null));
 
 const exactly = ({ bytes, bytesSe }: { readonly bytes: number; readonly bytesSe: number }): string =>
@@ -49,11 +55,14 @@ function csv(): string {
   const { against: changes, rows } = props.answer;
   if (changes)
     return csvText(
-      [key, 'before', 'after', 'change', 'change ±'],
+      [key, 'before', 'after', 'in both', 'went', 'came', 'change', 'change ±'],
       changes.rows.map((row) => [
         words(row),
         row.beforeBytes,
         row.afterBytes,
+        row.bothBytes,
+        row.wentBytes,
+        row.cameBytes,
         row.afterBytes - row.beforeBytes,
         Z_95 * row.changeSe,
       ]),
@@ -113,6 +122,14 @@ const againstOptions = computed<(readonly [number, string])[]>(() => [
         @choose="(tMs) => workspace.lookInto(answer.tMs, null, tMs === NO_MOMENT ? null : tMs)"
       />
     </span>
+    <v-btn
+      v-if="answer.against"
+      variant="plain"
+      class="condensed"
+      data-test="find-came"
+      @click="findCame(answer.against)"
+      >find what was born in between and lives</v-btn
+    >
     <h3><ChargeControl text="By" /></h3>
     <v-table v-if="answer.against" class="dense changes" data-test="changes">
       <caption class="quiet condensed">
@@ -127,8 +144,9 @@ const againstOptions = computed<(readonly [number, string])[]>(() => [
       </caption>
       <thead>
         <tr>
-          <th scope="col">before</th>
-          <th scope="col">after</th>
+          <th scope="col">in both</th>
+          <th scope="col">went</th>
+          <th scope="col">came</th>
           <th scope="col">change</th>
         </tr>
       </thead>
@@ -139,11 +157,12 @@ const againstOptions = computed<(readonly [number, string])[]>(() => [
         :title="row.isClear ? '' : 'within the error of the estimate'"
       >
         <tr>
-          <th colspan="3" scope="rowgroup" class="text who"><KeyName :words="keyText(row)" /></th>
+          <th colspan="4" scope="rowgroup" class="text who"><KeyName :words="keyText(row)" /></th>
         </tr>
         <tr>
-          <td>{{ row.beforeBytes > 0 ? formatBytes(row.beforeBytes) : 'new' }}</td>
-          <td>{{ row.afterBytes > 0 ? formatBytes(row.afterBytes) : 'gone' }}</td>
+          <td>{{ amount(row.bothBytes) }}</td>
+          <td>{{ amount(row.wentBytes) }}</td>
+          <td>{{ amount(row.cameBytes) }}</td>
           <td :title="exactBytes(row.afterBytes - row.beforeBytes)">
             {{ signed(row.afterBytes - row.beforeBytes) }} <span class="quiet">{{ plusMinus(row.changeSe) }}</span>
           </td>
