@@ -101,6 +101,21 @@ test('two recordings that are chosen in the list are compared, what began first 
   await sentence().waitFor();
 });
 
+test('runs of one program stand on one time line, each with the way to it', async () => {
+  await page.goto(server.address);
+  await page.locator('[data-test=over-time]').click();
+  const rows = page.locator('[data-test=history] tbody tr');
+  await rows.nth(1).waitFor();
+  expect((await rows.allInnerTexts()).map((text) => /growing|steady/.exec(text)?.[0])).toEqual(['growing', 'steady']);
+  expect(await violations(page)).toEqual([]);
+  await rows.first().getByRole('link').click();
+  await page.locator('[data-test=verdict]', { hasText: 'Growing' }).waitFor();
+  await page.goBack();
+  await page.goBack();
+  await page.locator('[data-test=compare-samples]').click();
+  await sentence().waitFor();
+});
+
 test('a side that is not in this browser is told, and the page goes on', async () => {
   const url = new URL(page.url());
   url.searchParams.set('other', 'nowhere');

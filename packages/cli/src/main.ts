@@ -5,6 +5,7 @@ import { attachCommand } from './commands/attach.ts';
 import { compareCommand } from './commands/compare.ts';
 import { eventsCommand } from './commands/events.ts';
 import { followCommand } from './commands/follow.ts';
+import { historyCommand } from './commands/history.ts';
 import { recordCommand } from './commands/record.ts';
 import { serveCommand } from './commands/serve.ts';
 import { tellCommand } from './commands/tell.ts';
@@ -24,6 +25,7 @@ export async function main(argv: readonly string[], root: string): Promise<void>
   program.addCommand(analyzeCommand());
   program.addCommand(askCommand());
   program.addCommand(compareCommand());
+  program.addCommand(historyCommand());
   program.addCommand(eventsCommand());
   program.addCommand(serveCommand(root));
   program.exitOverride((error) => {

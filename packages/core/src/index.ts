@@ -118,6 +118,7 @@ export { figureText, type OutcomeKind } from './analysis/comparison/outcome.ts';
 export { type FigureChange, type Per, PERS } from './analysis/comparison/compare-figures.ts';
 export type { Estimate } from './stats/estimate.ts';
 export type { GrowthAnswer, GrowthRow, PeakAnswer, TogetherRow } from './measures/growth.ts';
+export { type Restarts, restartsOf, type RunPoint, runPoints } from './measures/history.ts';
 export type { KeyWords } from './measures/key-words.ts';
 export type { KeyDetail, PathStep } from './measures/key.ts';
 export {

@@ -1,4 +1,5 @@
 import { createRouter, createWebHistory } from 'vue-router';
+import HistoryView from './home/HistoryView.vue';
 import HomeView from './home/HomeView.vue';
 import { QUESTIONS } from './questions/registry.ts';
 import WordsView from './home/WordsView.vue';
@@ -10,6 +11,7 @@ export const router = createRouter({
   routes: [
     { path: '/', component: HomeView },
     { path: '/words', component: WordsView },
+    { path: '/history/:program', name: 'history', component: HistoryView },
     {
       path: `/recording/:id/:view(${QUESTIONS.map(({ id }) => id).join('|')})?`,
       name: 'recording',

@@ -1,4 +1,4 @@
-import type { Notebook } from '@brisk-heron/core';
+import type { Notebook, RunPoint } from '@brisk-heron/core';
 import Dexie, { type EntityTable, type Table } from 'dexie';
 import { z } from 'zod';
 
@@ -26,6 +26,8 @@ export interface RecordingRow {
    * Chunks stored, numbered from 0 without a gap. Absent in rows of an older page, whose chunks are counted at opening.
    */
   chunks?: number;
+  /** Its runs on the time line of their program. Absent in rows of an older page. */
+  runs?: RunPoint[];
   /** Set while files are read into it; whoever reads holds the lock `importLock(id)`. */
   importing?: boolean;
   /** What of its source is not here, in words; absent where all is. */

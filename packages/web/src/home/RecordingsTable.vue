@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { formatBytes, formatDuration } from '@brisk-heron/core';
+import { formatBytes, formatDuration, restartsOf } from '@brisk-heron/core';
 import { computed, ref } from 'vue';
 import ProgressLine from '../components/ProgressLine.vue';
 import { shortRuntime } from '../components/figures.ts';
@@ -39,6 +39,9 @@ const isGrouped = computed(() => byProgram.value && programs.value < shown.value
 const groupBy = computed(() => (isGrouped.value ? [{ key: 'group', order: 'asc' as const }] : []));
 const selected = computed(() => props.recordings.filter(({ id }) => chosen.value.includes(id)));
 
+/** The one program of several recordings; null where there are others, which stand in groups. */
+const only = computed(() => (programs.value === 1 && shown.value.length > 1 ? (shown.value[0]?.group ?? null) : null));
+
 /** Two that are chosen can be compared: what began first came before. */
 const pair = computed(() => {
   const [before, after, ...more] = [...selected.value].sort((a, b) => a.startedEpochMs - b.startedEpochMs);
@@ -62,6 +65,16 @@ const headers = computed(() => [
   ...HEADERS.map((head) => ({ ...head, headerProps: { class: `col-${head.key}` } })),
 ]);
 
+/** What is said of programs that climb and are started again and again. */
+const restarted = computed(() => {
+  const said = new Map<string, string>();
+  for (const program of new Set(rows.value.map(({ group }) => group))) {
+    const runs = rows.value.filter(({ group }) => group === program).flatMap((row) => row.runs ?? []);
+    said.set(program, restartsOf(runs)?.sentence ?? '');
+  }
+  return said;
+});
+
 async function exportChosen(): Promise<void> {
   for (const { id } of selected.value) await library.exportRecording(id);
 }
@@ -74,7 +87,7 @@ function removeChosen(): void {
 
 <template>
   <div>
-    <div v-if="isLong || selected.length > 0" class="over condensed">
+    <div v-if="isLong || selected.length > 0 || only !== null" class="over condensed">
       <v-text-field
         v-if="isLong"
         v-model="search"
@@ -84,6 +97,12 @@ function removeChosen(): void {
         data-test="search-recordings"
       />
       <v-checkbox-btn v-if="isLong" v-model="byProgram" inline label="by program" />
+      <span v-if="only !== null">
+        <router-link :to="{ name: 'history', params: { program: only } }" data-test="over-time"
+          >{{ only }} over time</router-link
+        >
+        <span class="urgent"> {{ restarted.get(only) }}</span>
+      </span>
       <span v-if="selected.length > 0" class="several" data-test="several">
         {{ selected.length }} chosen:
         <template v-if="pair"
@@ -124,6 +143,10 @@ function removeChosen(): void {
               >{{ isGroupOpen(group) ? '▾' : '▸' }} {{ group.value }}</v-btn
             >
             <span class="quiet"> {{ group.items.length }}</span>
+            <span v-if="group.items.length > 1" class="condensed over-time">
+              <router-link :to="{ name: 'history', params: { program: group.value } }">over time</router-link>
+              <span class="urgent"> {{ restarted.get(group.value) }}</span>
+            </span>
           </td>
         </tr>
       </template>
@@ -212,6 +235,10 @@ function removeChosen(): void {
 }
 .v-table.dense.recordings :deep(th:is(.col-called, .col-sentence, .col-strip)) {
   text-align: left;
+}
+.over-time {
+  margin-left: 16px;
+  font-weight: 400;
 }
 .check {
   width: 28px;
