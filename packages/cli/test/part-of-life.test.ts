@@ -62,7 +62,7 @@ test('a Node program says which part of its life is told, and starts over', asyn
   const file = join(scratch(), 'part.ndjson');
   const script = join(ROOT, 'packages/cli/test/programs/one-use-case.js');
   const options = ['--out', file, '--exact', '--interval', '4096', '--floor-every', '500'];
-  await runHeron(['record', ...options, '--', process.execPath, script]);
+  await runHeron(['record', ...options, '--', process.execPath, '--expose-gc', script]);
   expectOneUseCase(readRecording(file));
 });
 
