@@ -36,8 +36,9 @@ const LITTLE_WORK = 0.5;
 const HARDLY_ANY_WORK = 0.05;
 /** A difference smaller than this share matters to nobody, however sure it is. */
 const MATTERS = 0.05;
-/** A pause that people begin to notice. */
+/** A pause that people begin to notice, and a difference of the share of time that is worth its name. */
 const FELT_MS = 50;
+const FELT_RATIO = 0.005;
 /** Where no difference larger than this share can hide, two sides are the same. */
 const SAME = 0.25;
 /** Figures that tell what memory costs: less is better. */
@@ -118,13 +119,20 @@ function stillGrowing(
       `${before}: ${nameOf(compared, second)} adds ${rateText(second.growth[1])}. ${capital(fellText(compared, gone, b))}. ${costText(costs)}`,
     );
   }
-  const rest = `${leadText(compared, lead)}${roomText(compared)}${costText(costs)}`;
+  const moved = moverOf(compared, difference) ?? lead;
+  const rest = `${leadText(compared, moved)}${roomText(compared)}${costText(costs)}`;
   if (high < 0 && -difference > MATTERS * a.growth.value)
     return costs.worse.length > 0 || (b.isExhausted && !a.isExhausted)
       ? tell('mixed', `Mixed, not fixed: ${whole}. ${rest}`)
       : tell('better', `Better, not fixed: ${whole}. ${rest}`);
   if (low > 0 && difference > MATTERS * a.growth.value) return tell('worse', `Worse: ${whole}. ${rest}`);
   return tell('same', `Not fixed: ${whole}. ${rest}`);
+}
+
+// The key that surely moved most in the direction of the whole.
+function moverOf({ keys }: Compared, difference: number): KeyChange | null {
+  const moved = keys.filter((key) => key.clear && Math.sign(key.difference) === Math.sign(difference));
+  return moved.sort((x, y) => Math.abs(y.difference) - Math.abs(x.difference))[0] ?? null;
 }
 
 // Which side was full, and where.
@@ -149,13 +157,15 @@ function newGrowth(compared: Compared, b: MemoryLine, costs: Costs): Outcome {
 
 function unclear(a: MemoryLine, b: MemoryLine, costs: Costs): Outcome {
   const lacks = [...(a.isUnclear ? [`A needs ${a.missing}`] : []), ...(b.isUnclear ? [`B needs ${b.missing}`] : [])];
-  return tell('unclear', `Cannot be told yet whether it grows: ${lacks.join('; ')}. ${costText(costs)}`);
+  const grows = `Cannot be told yet whether it grows: ${lacks.join('; ')}.`;
+  // What is sure is said first.
+  return tell('unclear', costs.told.length > 0 ? `${costText(costs)} ${grows}` : `${grows} ${costText(costs)}`);
 }
 
 function byCosts(compared: Compared, a: MemoryLine, b: MemoryLine, costs: Costs): Outcome {
   const bursts = burstsOf(compared, costs);
   if (bursts !== null) return bursts;
-  const steady = a.isUnclear || b.isUnclear ? '' : 'Memory grows in neither. ';
+  const steady = `${a.isUnclear || b.isUnclear ? '' : 'Memory grows in neither. '}${otherWork(compared)}`;
   if (costs.better.length > 0 && costs.worse.length > 0)
     return tell('mixed', `Mixed: ${lower(costText(costs))} ${steady}`);
   if (costs.better.length > 0) return tell('better', `Better: ${lower(costText(costs))} ${steady}`);
@@ -163,7 +173,10 @@ function byCosts(compared: Compared, a: MemoryLine, b: MemoryLine, costs: Costs)
   const known = costs.all.filter(({ low, high }) => Number.isFinite(low) && Number.isFinite(high));
   const isClose = ({ a: left, low, high }: FigureChange): boolean =>
     Math.max(Math.abs(low), Math.abs(high)) <= SAME * Math.abs(left.value);
-  if (known.some(isClose)) return tell('same', `The same: no difference is clear. ${steady}${costText(costs)}`);
+  if (known.some(isClose)) {
+    const said = costs.told.length === 0 ? 'no difference is clear' : 'no difference that matters is clear';
+    return tell('same', `The same: ${said}. ${steady}${costText(costs)}`);
+  }
   return tell(
     'unclear',
     known.length === 0
@@ -202,11 +215,29 @@ function growingKeys({ keys }: Compared): KeyChange[] {
     .sort((x, y) => y.growth[1].value - x.growth[1].value);
 }
 
-// A program that does nothing grows by nothing: then nothing is fixed.
-function tooLittleWork({ unitsA, unitsB, round }: Compared, a: MemoryLine, b: MemoryLine): string {
+// Rounds where both have them, else what was allocated, a second.
+function workOf({ unitsA, unitsB, round }: Compared): {
+  readonly byRounds: boolean;
+  readonly work: (units: SideUnits) => number;
+  readonly ratio: number;
+} {
   const byRounds = round !== '' && unitsA.round >= 3 && unitsB.round >= 1;
   const work = (units: SideUnits): number => (byRounds ? units.round : units.allocatedMiB.value) / units.second;
-  const ratio = work(unitsB) / work(unitsA);
+  return { byRounds, work, ratio: work(unitsB) / work(unitsA) };
+}
+
+// Less garbage and less work look alike where no marks tell what was done.
+function otherWork(compared: Compared): string {
+  const { byRounds, work, ratio } = workOf(compared);
+  if (byRounds || !(ratio < LITTLE_WORK || ratio > 1 / LITTLE_WORK)) return '';
+  const amount = (units: SideUnits): string => formatBytes(work(units) * 1024 * 1024);
+  return `B allocated ${amount(compared.unitsB)} a second instead of ${amount(compared.unitsA)}: whether it did other work, or the same with other garbage, marks around each unit of work would tell. `;
+}
+
+// A program that does nothing grows by nothing: then nothing is fixed.
+function tooLittleWork(compared: Compared, a: MemoryLine, b: MemoryLine): string {
+  const { unitsA, unitsB, round } = compared;
+  const { byRounds, work, ratio } = workOf(compared);
   if (!(ratio < LITTLE_WORK)) return '';
   if (ratio > HARDLY_ANY_WORK && b.growth.high < 0.5 * a.growth.low * ratio) return '';
   const amount = (units: SideUnits): string =>
@@ -238,9 +269,11 @@ function costChanges(figures: readonly FigureChange[]): Costs {
   };
 }
 
-// Pauses that are short on both sides make nothing worse: they are told, and decide nothing.
-function isFelt({ name, a, b }: FigureChange): boolean {
-  return name !== 'pause p99' || Math.max(a.value, b.value) > FELT_MS;
+// Pauses that are short on both sides, and shares that hardly differ, make nothing worse: they are told, and decide
+// nothing.
+function isFelt({ name, a, b, difference }: FigureChange): boolean {
+  if (name === 'pause p99') return Math.max(a.value, b.value) > FELT_MS;
+  return name !== 'lost to collecting' || Math.abs(difference) > FELT_RATIO;
 }
 
 const COST_WORDS: readonly (readonly [name: string, words: string])[] = [
@@ -288,10 +321,11 @@ function leadText(compared: Compared, lead: KeyChange | null): string {
   return `${nameOf(compared, lead)} adds ${rateText(growth[1])}; it was ${rateText(growth[0])}. `;
 }
 
-// Of a key that is not there any more as much can hide as in the whole.
+// Of a key that is not there any more as much can hide as in the whole, less what surely is of other keys.
 function fellText(compared: Compared, lead: KeyChange, { growth: whole }: MemoryLine): string {
   const [before, after] = lead.growth;
-  const error = after.high - after.low > 0 || Number.isNaN(whole.high) ? 0 : Math.max(0, whole.high);
+  const others = growingKeys(compared).reduce((sum, { growth }) => sum + Math.max(0, growth[1].low), 0);
+  const error = after.high - after.low > 0 || Number.isNaN(whole.high) ? 0 : Math.max(0, whole.high - others);
   return `what ${nameOf(compared, lead)} adds fell ${fromTo(before, { ...after, low: after.low - error, high: after.high + error })}`;
 }
 
