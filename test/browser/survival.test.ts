@@ -50,6 +50,18 @@ test('curves are added and taken away, and stand in the address', async () => {
   await until('one less', async () => (await curves()) === before);
 });
 
+test('two curves that are chosen are held against each other', async () => {
+  for (const box of await page.locator('[data-test=survival-keys] tbody tr.row').getByRole('checkbox').all())
+    await box.uncheck();
+  await row('add').first().getByRole('checkbox').check();
+  await row('receive').first().getByRole('checkbox').check();
+  await page
+    .locator('[data-test=curve-pair]', { hasText: /add outlives receive, surely|receive dies sooner than add, surely/ })
+    .waitFor();
+  await row('receive').first().getByRole('checkbox').uncheck();
+  await page.locator('[data-test=curve-pair]').waitFor({ state: 'detached' });
+});
+
 test('age can be counted in collections and in bytes', async () => {
   await choose(page.locator('[data-test=age-kind]'), 'collections');
   await page.locator('[data-test=survival-keys]', { hasText: /\d collections/ }).waitFor();

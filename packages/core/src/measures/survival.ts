@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { AGE_KINDS, type AgeKind } from '../analysis/survival/age-meter.ts';
-import { compareGroups, type LivesDifference } from '../analysis/survival/compare-lives.ts';
+import { compareGroups, comparePair, type LivesDifference } from '../analysis/survival/compare-lives.ts';
 import { type GroupSurvival, survivalOf } from '../analysis/survival/curves.ts';
 import { livesOf, type Lives, type LifeWeight } from '../analysis/survival/lives.ts';
 import { chargeGroups, keyText } from '../model/charge.ts';
@@ -22,6 +22,8 @@ interface SurvivalAsk {
   /** Keys by their own words; empty for those that allocate most. */
   readonly keys: readonly string[];
   readonly most: number;
+  /** Two keys, by their own words, whose lives are held against each other; null for none. */
+  readonly pair: readonly string[] | null;
 }
 
 /** How long objects live: all of them first, then keys by what they allocated. */
@@ -31,6 +33,8 @@ export interface SurvivalAnswer {
   readonly groups: readonly SurvivalGroup[];
   /** The keys' lives against those of all others, in the groups' order without the first. */
   readonly differences: readonly LivesDifference[];
+  /** The first of two keys against the second; null where none were asked for, or one is not among the groups. */
+  readonly pair: LivesDifference | null;
   /** Why nothing can be told; null where something is. */
   readonly missing: string | null;
   /** What of the evidence the reader must know: what was not seen, and how deaths are noticed. */
@@ -59,7 +63,7 @@ export function livesIn(subject: Subject, look: Look, by: LifeWeight, kind: AgeK
   return subject.get(LIVES, { ...foundInput(look), by, kind });
 }
 
-function survivalAnswer(subject: Subject, { look, by, age, keys, most }: SurvivalAsk): SurvivalAnswer {
+function survivalAnswer(subject: Subject, { look, by, age, keys, most, pair }: SurvivalAsk): SurvivalAnswer {
   const { recording } = subject;
   const lives = livesIn(subject, look, by, age);
   const { chosenKeys, groupOf } = groupsOf(recording, lives, look, { keys, most });
@@ -74,9 +78,16 @@ function survivalAnswer(subject: Subject, { look, by, age, keys, most }: Surviva
       ...groups.map((group, at) => ({ ...group, words: keyWords(recording, look.charge, chosenKeys[at]!) })),
     ],
     differences: compareGroups(lives, groupOf, chosenKeys.length),
+    pair: pairOf(),
     missing: whole!.missing === '' ? null : whole!.missing,
     notes: notesOf(recording, lives, by),
   };
+
+  function pairOf(): LivesDifference | null {
+    const texts = chosenKeys.map((key) => keyText(recording, look.charge, key));
+    const [one = -1, other = -1] = (pair ?? []).map((wanted) => texts.indexOf(wanted));
+    return one < 0 || other < 0 || one === other ? null : comparePair(lives, groupOf, one, other);
+  }
 }
 
 // Keys that are asked for, else those that allocate most, and whose each origin is.
@@ -130,16 +141,23 @@ export const survival = measure({
     age: z.enum(AGE_KINDS).default('seconds').describe('what age is counted in'),
     keys: z.array(z.string()).default([]).describe('keys by their own words; none for those that allocate most'),
     most: z.number().int().min(0).max(MOST_KEYS).default(20).describe('how many keys at most'),
+    pair: z
+      .array(z.string())
+      .length(2)
+      .nullable()
+      .default(null)
+      .describe('two keys, by their own words, that are held against each other'),
   }),
   answer: (side, ask): SurvivalAnswer => survivalAnswer(side.found(ask), { look: side.look(ask), ...ask }),
   report: ['survival'],
   contract: {
     schema: 'brisk-heron/survival@1',
-    of: ({ age, by, groups, missing, notes }: SurvivalAnswer) => ({
+    of: ({ age, by, groups, missing, notes, pair }: SurvivalAnswer) => ({
       age,
       by,
       missing,
       notes,
+      pair,
       groups: groups.map(({ words, samples, weight, weightSe, median, p90, curve, missing: lacks }) => ({
         key: words === null ? null : words.key,
         name: words === null ? null : `${words.name} ${words.place}`.trim(),

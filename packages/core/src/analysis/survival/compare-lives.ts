@@ -43,6 +43,20 @@ export function compareGroups(lives: Lives, groupOf: Int32Array, groups: number)
   return of.slice(0, groups).map((group) => difference(group, all));
 }
 
+/** One group's lives against another's, in the same way: *outlives* where the first does. */
+export function comparePair(lives: Lives, groupOf: Int32Array, one: number, other: number): LivesDifference {
+  const [first, both] = [emptyTables(), emptyTables()];
+  for (let row = 0; row < lives.length; row++) {
+    const group = groupOf[lives.originId[row]!]!;
+    if (group !== one && group !== other) continue;
+    for (const end of ENDS) {
+      if (group === one) addLife(first[end], lives, row, lives[end][row]!);
+      addLife(both[end], lives, row, lives[end][row]!);
+    }
+  }
+  return difference(first, both);
+}
+
 function difference(group: EndTables, all: EndTables): LivesDifference {
   const test = (own: (typeof ENDS)[number], others: (typeof ENDS)[number]): LogRank =>
     logRank(group[own], without(all[others], group[others]));

@@ -75,6 +75,14 @@ const chartRows = computed(() =>
   ),
 );
 
+/** What is said of two curves that were chosen. */
+const pairText = computed(() => {
+  const [one, other] = drawnKeys.value.map((key) => rows.value.find(({ words }) => words.key === key)?.words.name);
+  const { pair } = props.answer;
+  if (pair === null || one === undefined || other === undefined || survival.drawn?.length !== 2) return '';
+  return `${one} ${pair.says === 'alike' ? `and ${other}: ` : ''}${differenceText(pair, other)}`;
+});
+
 const PAST_MS = [1000, 10_000, 60_000] as const;
 const pastColumn = (ms: number): DenseColumn<Row> => {
   const at = (row: Row): CurvePoint | null => shareAt(row.curve, ms);
@@ -168,6 +176,7 @@ function toggle(row: Row): void {
         ></template
       >
     </ChartFigure>
+    <p v-if="pairText" class="condensed pair" data-test="curve-pair">{{ pairText }}</p>
     <DenseTable
       data-test="survival-keys"
       :columns="columns"
@@ -198,6 +207,9 @@ function toggle(row: Row): void {
 </template>
 
 <style scoped>
+.pair {
+  margin: 2px 0;
+}
 .shared {
   flex: 0 1 46%;
 }

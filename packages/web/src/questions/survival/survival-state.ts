@@ -74,9 +74,12 @@ export const useSurvival = defineStore('survival', () => {
   const classes = shallowRef<LifetimesAnswer | null>(null);
   const promotion = shallowRef<PromotionAnswer | null>(null);
 
+  /** Two curves that were chosen are held against each other. */
+  const pair = (): [string, string] | null => (drawn.value?.length === 2 ? [drawn.value[0]!, drawn.value[1]!] : null);
+
   async function ask({ measure, look, isCurrent }: Asking): Promise<void> {
     if (mode.value === 'curves') {
-      const got = await measure('survival', { ...look, by: by.value, age: age.value, most: KEYS_LISTED });
+      const got = await measure('survival', { ...look, by: by.value, age: age.value, most: KEYS_LISTED, pair: pair() });
       if (isCurrent()) curves.value = got;
       // Of a log there are age tables alone.
       if (got.groups[0]!.samples > 0) return;
@@ -106,6 +109,7 @@ export const useSurvival = defineStore('survival', () => {
   /** Draws the curves of some keys; null for the heaviest. */
   function draw(keys: readonly string[] | null): void {
     drawn.value = keys;
+    if (keys?.length === 2) void useWorkspace().refresh('view');
   }
 
   function reset(): void {

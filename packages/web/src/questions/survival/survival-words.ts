@@ -43,14 +43,14 @@ export function shareText(point: CurvePoint | null): string {
     : `${formatPercent(point.estimate)} (${low.replace(' %', '')}–${high})`;
 }
 
-/** How a key's lives stand against all others: `outlives the rest, surely`. */
-export function differenceText({ says, pValue }: LivesDifference): string {
+/** How a key's lives stand against all others, or another key's: `outlives the rest, surely`. */
+export function differenceText({ says, pValue }: LivesDifference, than = 'the rest'): string {
   const sure = pValue < SURE ? ', surely' : ', likely';
   switch (says) {
     case 'outlives':
-      return `outlives the rest${sure}`;
+      return `outlives ${than}${sure}`;
     case 'sooner':
-      return `dies sooner than the rest${sure}`;
+      return `dies sooner than ${than}${sure}`;
     case 'alike':
       return 'no clear difference';
     default:
