@@ -52,6 +52,20 @@ test('keys show what each side had, and a reload shows the same look', async () 
   expect(await violations(page)).toEqual([]);
 });
 
+test('names are matched by rules that can be seen and edited', async () => {
+  const lines = page.locator('[data-test=rule-lines] textarea').first();
+  await page.locator('[data-test=name-rules]').click();
+  await lines.waitFor();
+  expect(await lines.inputValue()).toContain('-{hash}.js');
+  await lines.fill('plain text');
+  await page.locator('[data-test=rule-problem]', { hasText: 'expected a rule with {hash}' }).waitFor();
+  await lines.fill('.{hash}.js');
+  await page.locator('[data-test=match-by]').click();
+  await page.locator('[data-test=name-rules]', { hasText: '1 rules of names' }).waitFor();
+  await page.keyboard.press('Escape');
+  await keyRow('parseReading').waitFor();
+});
+
 test('turned round it is worse, and back it is fixed', async () => {
   await page.locator('[data-test=turn-sides]').click();
   await sentence()

@@ -112,7 +112,7 @@ export type { ChurnAnswer, ChurnRow } from './measures/churn.ts';
 export type { CollectionDetail } from './measures/collection.ts';
 export type { ChosenKind, CollectionsAnswer } from './measures/collections.ts';
 export type { ComparedKey, ComparedSide, ComparisonAnswer } from './measures/comparison.ts';
-export { NAME_RULES } from './analysis/comparison/name-rules.ts';
+export { NAME_RULES, NameRules } from './analysis/comparison/name-rules.ts';
 export { COMPARED, type Compared } from './analysis/comparison/compare-keys.ts';
 export { figureText, type OutcomeKind } from './analysis/comparison/outcome.ts';
 export { type FigureChange, type Per, PERS } from './analysis/comparison/compare-figures.ts';

@@ -8,6 +8,7 @@
 #include <unistd.h>
 
 #include "beans.h"
+#include "bait.h"
 #include "births.h"
 #include "collections.h"
 #include "command.h"
@@ -193,6 +194,7 @@ static void recorder_tick(JNIEnv *jni, bool last) {
     if (dropped > 0) session_note("collections-lost", "collections came faster than they could be told; the collector's log has them");
     recorder_take_commands();
     if (births_take_wish()) recorder_start_over("program");
+    if (!last) bait_lay(jni);
     recorder_collect_when_due(now_ns);
     if (now_ns - own.pace_ns >= PACE_NS) {
         recorder_look_at_cost();

@@ -18,9 +18,11 @@ public class OneUseCase {
             if (step <= 20) useCase();
             if (step == 20) Births.stop();
             if (step > 20 && step <= 60) unwatched();
-            if (step == 40) kept.subList(0, 1000).clear();
-            // On a busy machine the recorder's own collections are seldom.
-            if (step == 50) System.gc();
+            // In three parts, each with a collection: on a busy machine the recorder's own ones are seldom.
+            if (step == 40 || step == 55 || step == 70) {
+                kept.subList(0, step == 40 ? 900 : 50).clear();
+                System.gc();
+            }
             if (step == 60) Births.start();
             if (step > 60 && step <= 80) useCase();
             if (step == 80) Births.startOver();

@@ -6,6 +6,7 @@ import ChargeControl from '../../look-controls/ChargeControl.vue';
 import FindField from '../../look-controls/FindField.vue';
 import FigureChanges from './FigureChanges.vue';
 import KeyChanges from './KeyChanges.vue';
+import NameRuleList from './NameRuleList.vue';
 import PathChangeOutline from './PathChangeOutline.vue';
 import PathChangePicture from './PathChangePicture.vue';
 import PausesOfBoth from './PausesOfBoth.vue';
@@ -88,6 +89,7 @@ const hasKeys = computed(() => (answer.value?.keyCount ?? 0) > 0);
             data-test="changes-of"
             @choose="(of) => changes.set({ of })"
           />
+          · <NameRuleList />
         </template>
         <template v-else-if="isTree && hasKeys">
           <InlineSelect

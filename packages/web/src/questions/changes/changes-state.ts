@@ -43,6 +43,7 @@ interface ChangesRefs {
   readonly per: Ref<Per>;
   readonly of: Ref<Compared>;
   readonly align: Ref<Alignment>;
+  readonly rules: Ref<readonly string[] | null>;
 }
 
 function addressOf({ otherId, otherSpan, isOtherAfter, mode, per, of, align }: ChangesRefs): AddressPart {
@@ -109,7 +110,7 @@ async function ribbonsOf(
 
 // What the engineer does. `forget` drops what was answered.
 function actionsOf(refs: ChangesRefs, forget: () => void) {
-  const { otherId, otherSpan, isOtherAfter, mode, per, of, align } = refs;
+  const { otherId, otherSpan, isOtherAfter, mode, per, of, align, rules } = refs;
   const changed = (): void => void useWorkspace().refresh('view');
 
   /** Compares with another recording, or another span of this one. `isAfter`: that is what came after. */
@@ -144,7 +145,13 @@ function actionsOf(refs: ChangesRefs, forget: () => void) {
     changed();
   }
 
-  return { compareWith, chooseSpan, turn, set };
+  /** Names are matched by other rules; null for the usual. */
+  function matchBy(given: readonly string[] | null): void {
+    rules.value = given;
+    changed();
+  }
+
+  return { compareWith, chooseSpan, turn, set, matchBy };
 }
 
 /** What is asked of a comparison, and the answers. The side that is looked at is one of its sides, the other is chosen. */
@@ -159,11 +166,13 @@ export const useChanges = defineStore('changes', () => {
   const per = ref<Per>('second');
   const of = ref<Compared>('growth');
   const align = ref<Alignment>('start');
+  /** What a build changes in names; null for the usual rules. */
+  const rules = shallowRef<readonly string[] | null>(null);
   const answer = shallowRef<ComparisonAnswer | null>(null);
   const ribbons = shallowRef<TwoRibbonAnswers | null>(null);
   /** Why there is no answer, in words. */
   const problem = ref('');
-  const refs = { otherId, otherSpan, isOtherAfter, mode, per, of, align };
+  const refs = { otherId, otherSpan, isOtherAfter, mode, per, of, align, rules };
 
   const otherSide = computed<SideAsk>(() => ({
     recording: otherId.value,
@@ -179,7 +188,12 @@ export const useChanges = defineStore('changes', () => {
     const sides: TwoSides = isOtherAfter.value ? [mine, other] : [other, mine];
     try {
       if (otherId.value !== mine.recording) await asking.openBeside(otherId.value);
-      const got = await asking.pair(sides, 'comparison', { ...asking.look, of: of.value, most: MOST_KEYS });
+      const got = await asking.pair(sides, 'comparison', {
+        ...asking.look,
+        of: of.value,
+        most: MOST_KEYS,
+        rules: rules.value === null ? null : [...rules.value],
+      });
       if (!asking.isCurrent()) return;
       problem.value = '';
       answer.value = got;
