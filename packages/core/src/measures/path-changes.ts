@@ -12,7 +12,7 @@ import type { StudySide } from '../study/study.ts';
 import { foundInput } from '../study/subject.ts';
 import { LOOK_ASK, pairMeasure } from './measure.ts';
 import { PATH_SHAPE, PATH_SUMS } from './paths.ts';
-import { cellWords, pathWords, type PathWord, type WordFrame, wordFrame } from './path-words.ts';
+import { cellWords, chainText, pathWords, type PathWord, type WordFrame, wordFrame } from './path-words.ts';
 
 /** What a node of the tree carries on both sides, and how it differs. */
 export interface SidedPath {
@@ -160,13 +160,7 @@ export const pathChanges = pairMeasure({
   table: {
     rows: (answer: PathChangesAnswer) => answer.open.flatMap((id) => answer.children.get(id) ?? []),
     columns: [
-      {
-        head: 'frames',
-        cell: (row: ChangedPathRow) =>
-          row.words
-            .map((word) => (word.kind === 'frame' ? `${word.name} ${word.place}` : `(${word.count} of ${word.of})`))
-            .join(' › '),
-      },
+      { head: 'frames', cell: (row: ChangedPathRow) => chainText(row.words) },
       { head: 'A', unit: 'bytes', cell: (row: ChangedPathRow) => row.a },
       { head: 'B', unit: 'bytes', cell: (row: ChangedPathRow) => row.b },
       { head: 'difference', unit: 'bytes', cell: (row: ChangedPathRow) => row.difference },

@@ -66,3 +66,10 @@ export function pathWords(frames: readonly WordFrame[]): PathWord[] {
   });
   return words;
 }
+
+/** Words of a chain of frames as one line, for a terminal. */
+export function chainText(words: readonly PathWord[]): string {
+  return words
+    .map((word) => (word.kind === 'frame' ? `${word.name} ${word.place}` : `(${word.count} of ${word.of})`))
+    .join(' › ');
+}

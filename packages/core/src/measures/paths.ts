@@ -9,7 +9,7 @@ import { Z_95 } from '../stats/z-95.ts';
 import { piece } from '../study/piece.ts';
 import { foundInput, type FoundInput, type Look, type Subject } from '../study/subject.ts';
 import { LOOK_ASK, measure } from './measure.ts';
-import { cellWords, framesOf, pathWords, type PathWord, soughtWords } from './path-words.ts';
+import { cellWords, chainText, framesOf, pathWords, type PathWord, soughtWords } from './path-words.ts';
 
 /** What is counted of an allocation. */
 export const COUNTED = ['bytes', 'objects'] as const;
@@ -206,13 +206,7 @@ export const paths = measure({
   table: {
     rows: (answer: PathsAnswer) => answer.open.flatMap((id) => answer.children.get(id) ?? []),
     columns: [
-      {
-        head: 'frames',
-        cell: (row: PathRow) =>
-          row.words
-            .map((word) => (word.kind === 'frame' ? `${word.name} ${word.place}` : `(${word.count} of ${word.of})`))
-            .join(' › '),
-      },
+      { head: 'frames', cell: (row: PathRow) => chainText(row.words) },
       { head: 'total', unit: 'bytes', cell: (row: PathRow) => row.total },
       { head: 'total ±', unit: 'bytes', cell: (row: PathRow) => Z_95 * row.totalSe },
       { head: 'self', unit: 'bytes', cell: (row: PathRow) => row.self },

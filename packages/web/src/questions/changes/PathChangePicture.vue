@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { type ChangedPathCell, formatBytes, type PathChangesAnswer } from '@brisk-heron/core';
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
+import { cellBeside } from '../../components/outline-lines.ts';
 import { useChanges } from './changes-state.ts';
 import { intervalText, signed } from './changes-words.ts';
 
@@ -48,29 +49,14 @@ function key(event: KeyboardEvent): void {
   const { cells } = props.answer;
   const cell = cells[active.value];
   if (cell === undefined) return;
-  const at = (found: number): void => {
-    if (found >= 0) active.value = found;
-  };
+  let near = -1;
   switch (event.key) {
     case 'ArrowDown':
-      at(
-        cells.findIndex(
-          ({ depth, from, to }) => depth === cell.depth + 1 && from >= cell.from - 1e-9 && to > cell.from,
-        ),
-      );
-      break;
     case 'ArrowUp':
-      at(
-        cells.findIndex(
-          ({ depth, from, to }) => depth === cell.depth - 1 && from <= cell.from + 1e-9 && to > cell.from,
-        ),
-      );
-      break;
     case 'ArrowRight':
-      at(cells.findIndex((each) => each.depth === cell.depth && each.from > cell.from + 1e-9));
-      break;
     case 'ArrowLeft':
-      at(cells.findLastIndex((each) => each.depth === cell.depth && each.from < cell.from - 1e-9));
+      near = cellBeside(cells, active.value, event.key);
+      if (near >= 0) active.value = near;
       break;
     case 'Enter':
       tree.focusOn(cell.id);

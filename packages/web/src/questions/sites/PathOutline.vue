@@ -1,37 +1,16 @@
 <script setup lang="ts">
-import { csvText, formatPercent, type PathRow, type PathsAnswer, Z_95 } from '@brisk-heron/core';
-import { computed, nextTick, ref } from 'vue';
+import { csvText, formatPercent, type PathsAnswer, Z_95 } from '@brisk-heron/core';
+import { computed } from 'vue';
+import PathOutlineTree from '../../components/PathOutlineTree.vue';
 import TakeTable from '../../components/TakeTable.vue';
 import { amountError, amountText } from '../../components/figures.ts';
+import { outlineLines } from '../../components/outline-lines.ts';
 import { useSites } from './sites-state.ts';
 
 /** Call paths as an outline. Only the rows in sight are in the document. */
 const props = defineProps<{ answer: PathsAnswer }>();
 const who = useSites();
-const ROW = 25;
-const MOST_INDENT = 16;
-
-interface Line {
-  readonly row: PathRow;
-  readonly depth: number;
-  readonly isOpen: boolean;
-}
-const lines = computed<Line[]>(() => {
-  const found: Line[] = [];
-  const open = new Set(props.answer.open);
-  const add = (parent: string, depth: number): void => {
-    for (const row of props.answer.children.get(parent) ?? []) {
-      const isOpen = open.has(row.id) && props.answer.children.has(row.id);
-      found.push({ row, depth, isOpen });
-      if (isOpen) add(row.id, depth + 1);
-    }
-  };
-  add('', 0);
-  return found;
-});
-
-const frame = ref<{ readonly $el: HTMLElement } | null>(null);
-const active = ref(0);
+const lines = computed(() => outlineLines(props.answer.children, props.answer.open));
 const figure = (value: number): string => amountText(who.counted, value);
 const error = (se: number): string => amountError(who.counted, se);
 const selfWord = computed(() => (who.direction === 'entry' ? 'itself' : 'ends here'));
@@ -62,60 +41,6 @@ function csv(): string {
     rows,
   );
 }
-
-async function go(place: number): Promise<void> {
-  active.value = Math.max(0, Math.min(lines.value.length - 1, place));
-  const element = frame.value?.$el;
-  if (!element) return;
-  const y = active.value * ROW;
-  if (y < element.scrollTop) element.scrollTop = y;
-  else if (y + ROW > element.scrollTop + element.clientHeight) element.scrollTop = y + ROW - element.clientHeight;
-  await nextTick();
-}
-
-function key(event: KeyboardEvent): void {
-  const line = lines.value[active.value];
-  if (line === undefined) return;
-  switch (event.key) {
-    case 'ArrowDown':
-      void go(active.value + 1);
-      break;
-    case 'ArrowUp':
-      void go(active.value - 1);
-      break;
-    case 'Home':
-      void go(0);
-      break;
-    case 'End':
-      void go(lines.value.length - 1);
-      break;
-    case 'ArrowRight':
-      if (line.isOpen) void go(active.value + 1);
-      else if (line.row.children > 0) who.toggle(line.row.id);
-      break;
-    case 'ArrowLeft':
-      if (line.isOpen) who.toggle(line.row.id);
-      else void go(parentOf(active.value));
-      break;
-    case 'Enter':
-    case ' ':
-      if (line.row.children > 0) who.toggle(line.row.id);
-      break;
-    case 'w':
-      who.openHeaviest(line.row.id);
-      break;
-    default:
-      return;
-  }
-  event.preventDefault();
-}
-
-function parentOf(place: number): number {
-  const { depth } = lines.value[place]!;
-  let at = place;
-  while (at > 0 && lines.value[at]!.depth >= depth) at--;
-  return at;
-}
 </script>
 
 <template>
@@ -126,59 +51,27 @@ function parentOf(place: number): number {
         >with all below</span
       ><span class="bar">share</span><span class="self">{{ selfWord }}</span>
     </div>
-    <v-virtual-scroll
-      ref="frame"
-      class="outline"
-      :items="lines"
-      :item-height="ROW"
-      item-key="row.id"
-      role="tree"
-      tabindex="0"
-      aria-label="Call paths"
-      :aria-activedescendant="`path-${active}`"
-      data-test="outline"
-      @keydown="key"
+    <PathOutlineTree
+      :children="answer.children"
+      :open="answer.open"
+      label="Call paths"
+      test="outline"
+      way-key="w"
+      @toggle="who.toggle"
+      @way="who.openHeaviest"
     >
-      <template #default="{ item: line, index: place }">
-        <div
-          :id="`path-${place}`"
-          role="treeitem"
-          class="row"
-          :class="{ active: place === active }"
-          :aria-level="line.depth + 1"
-          :aria-expanded="line.row.children > 0 ? line.isOpen : undefined"
-          :aria-selected="place === active"
-          @click="
-            active = place;
-            line.row.children > 0 && who.toggle(line.row.id);
-          "
+      <template #default="{ row }">
+        <span class="total"
+          >{{ figure(row.total) }} <span class="quiet">{{ error(row.totalSe) }}</span></span
         >
-          <span class="what" :style="{ paddingLeft: `${Math.min(line.depth, MOST_INDENT) * 14 + 4}px` }">
-            <span class="twist" aria-hidden="true">{{ line.row.children === 0 ? '·' : line.isOpen ? '▾' : '▸' }}</span>
-            <template v-for="(word, at) in line.row.words" :key="at"
-              ><span v-if="at > 0" class="quiet"> → </span
-              ><em v-if="word.kind === 'through'" class="quiet">through {{ word.count }} of {{ word.of }}</em
-              ><span v-else
-                ><code :class="{ quiet: !word.isOwn }">{{ word.name }}</code
-                >{{ ' ' }} <span class="quiet condensed">{{ word.place }}</span></span
-              ></template
-            >
-          </span>
-          <span class="total"
-            >{{ figure(line.row.total) }} <span class="quiet">{{ error(line.row.totalSe) }}</span></span
-          >
-          <span class="bar"
-            ><span :style="{ width: `${share(line.row.total) * 60}px` }" />{{
-              formatPercent(share(line.row.total))
-            }}</span
-          >
-          <span class="self"
-            >{{ line.row.self > 0 ? figure(line.row.self) : '–' }}
-            <span class="quiet">{{ error(line.row.selfSe) }}</span></span
-          >
-        </div>
+        <span class="bar"
+          ><span :style="{ width: `${share(row.total) * 60}px` }" />{{ formatPercent(share(row.total)) }}</span
+        >
+        <span class="self"
+          >{{ row.self > 0 ? figure(row.self) : '–' }} <span class="quiet">{{ error(row.selfSe) }}</span></span
+        >
       </template>
-    </v-virtual-scroll>
+    </PathOutlineTree>
     <p class="quiet small">
       Arrows move and open, <kbd>w</kbd> opens the heaviest way down. Chains without a branch are one line{{
         foldedText
@@ -193,41 +86,17 @@ function parentOf(place: number): number {
 </template>
 
 <style scoped>
-.outline {
-  flex: 1 1 0;
-  min-height: 260px;
-  border-bottom: 1px solid var(--rule);
-}
 .heads {
   display: flex;
   border-bottom: 1.5px solid var(--ink);
   padding: 3px 0;
   padding-right: 14px;
 }
-.row {
-  height: 25px;
-  display: flex;
-  align-items: center;
-  border-bottom: 1px solid var(--rule);
-  cursor: pointer;
-  white-space: nowrap;
-}
-.row:hover {
-  background: var(--paper-2);
-}
-.row.active {
-  background: var(--chosen);
-}
 .what {
   flex: 1;
   min-width: 0;
   overflow: hidden;
   text-overflow: ellipsis;
-}
-.twist {
-  display: inline-block;
-  width: 14px;
-  color: var(--ink-2);
 }
 .total {
   width: 150px;

@@ -2,6 +2,7 @@
 import { formatPercent, type PathCell, type PathsAnswer } from '@brisk-heron/core';
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
 import { amountError, amountText } from '../../components/figures.ts';
+import { cellBeside } from '../../components/outline-lines.ts';
 import { useSites } from './sites-state.ts';
 
 /**
@@ -107,24 +108,10 @@ function key(event: KeyboardEvent): void {
   };
   switch (event.key) {
     case 'ArrowDown':
-      near(
-        cells.findIndex(
-          (each) => each.depth === cell.depth + 1 && each.from >= cell.from - 1e-9 && each.from < cell.to,
-        ),
-      );
-      break;
     case 'ArrowUp':
-      near(
-        cells.findIndex(
-          (each) => each.depth === cell.depth - 1 && each.from <= cell.from + 1e-9 && each.to > cell.from,
-        ),
-      );
-      break;
     case 'ArrowRight':
-      near(cells.findIndex((each) => each.depth === cell.depth && each.from > cell.from + 1e-9));
-      break;
     case 'ArrowLeft':
-      near(cells.findLastIndex((each) => each.depth === cell.depth && each.from < cell.from - 1e-9));
+      near(cellBeside(cells, active.value, event.key));
       break;
     case 'n':
       near(nextFound(1));
