@@ -122,7 +122,10 @@ describe('what must not be called fixed', () => {
     expect(compared(program(100_000, MIB), program(0, MIB, 3))).toMatchObject({ outcome: 'unclear' });
     const full = program(0, MIB);
     full.heaps[0]!.outOfMemoryMs = 30_000;
-    expect(compared(program(100_000, MIB), full)).toMatchObject({ outcome: 'same' });
+    expect(compared(program(100_000, MIB), full)).toMatchObject({ outcome: 'worse' });
+    expect(compared(full, full)).toMatchObject({ outcome: 'same' });
+    const mended = compared(full, program(0, MIB));
+    expect([mended.outcome, mended.sentence]).toEqual(['fixed', expect.stringMatching(/^Fixed: A ran out of room, /)]);
   });
 
   test('pauses that the recorder made count for neither side', () => {

@@ -74,19 +74,29 @@ function afterGrowth(compared: Compared, a: MemoryLine, b: MemoryLine, costs: Co
   const growing = growingKeys(compared).filter((key) => key !== lead);
   const gone = lead !== null && lead.clear && lead.difference < 0 && !(lead.growth[1].low > 0) ? lead : null;
   if (b.isRising) return stillGrowing(compared, a, b, { lead, growing, gone, costs });
-  if (b.isExhausted) return tell('same', `Not fixed: B ran out of room as well. ${costText(costs)}`);
+  if (b.isExhausted)
+    return a.isExhausted
+      ? tell('same', `Not fixed: B ran out of room as well. ${costText(costs)}`)
+      : tell('worse', `Worse: B ran out of room, and A did not. ${costText(costs)}`);
   if (b.isUnclear) {
     const sofar = gone === null ? '' : ` So far, ${fellText(compared, gone, b)}.`;
     return tell('unclear', `Cannot be told yet: B needs ${b.missing}.${sofar}`);
   }
   const idle = tooLittleWork(compared, a, b);
   if (idle !== '') return tell('unclear', idle);
-  if (!(b.growth.high < a.growth.low))
+  // Of a heap that was full no growth is told.
+  const isFull = a.isExhausted && Number.isNaN(a.growth.low);
+  if (!isFull && !(b.growth.high < a.growth.low))
     return tell(
       'unclear',
       `Cannot be told yet: ${growthText(a)} in A, and up to ${perMinute(b.growth.high)} can hide in B. Record B for longer, or with more whole collections.`,
     );
-  const said = lead === null ? `growth${a.where} fell ${fromTo(a.growth, b.growth)}` : fellText(compared, lead, b);
+  const said =
+    lead !== null
+      ? fellText(compared, lead, b)
+      : isFull
+        ? 'A ran out of room, and B does not grow'
+        : `growth${a.where} fell ${fromTo(a.growth, b.growth)}`;
   const others = othersText(compared, growing);
   const isWorse = costs.worse.length > 0 || growing.length > 0;
   return tell(isWorse ? 'mixed' : 'fixed', `Fixed${isWorse ? ', but' : ''}: ${said}. ${others} ${costText(costs)}`);
