@@ -20,13 +20,18 @@ describe('seeded pairs whose differences are known', () => {
     at % 3 === 0 ? { ...site, perSecond: site.perSecond * 2, staysRatio: site.staysRatio / 2 } : site,
   );
 
-  test.each(['allocated', 'kept'] as const)('intervals hold the truth as often as they say: %s', (of) => {
+  // The spread over time widens intervals of growth beyond the error of sampling.
+  test.each([
+    ['allocated', 0.98],
+    ['kept', 0.98],
+    ['growth', 1],
+  ] as const)('intervals hold the truth as often as they say: %s', (of, most) => {
     let [hits, trials] = [0, 0];
     for (let seed = 1; seed <= RUNS; seed++) {
       const { changes, nameOf, truth } = simulatePair(of, seed, OTHERS);
       for (const change of changes) {
         // What keeps nothing on both sides has no interval.
-        if (change.low === change.high) continue;
+        if (change.low === change.high || Number.isNaN(change.low)) continue;
         const wanted = truth(nameOf(change));
         trials++;
         if (change.low <= wanted && wanted <= change.high) hits++;
@@ -35,7 +40,7 @@ describe('seeded pairs whose differences are known', () => {
     rows.push(`| ${of} | ${trials} | ${((100 * hits) / trials).toFixed(1)} % |`);
     expect(trials).toBeGreaterThan(2 * RUNS);
     expect(hits / trials).toBeGreaterThan(0.92);
-    expect(hits / trials).toBeLessThan(0.98);
+    expect(hits / trials).toBeLessThanOrEqual(most);
   });
 
   test.each(['allocated', 'kept', 'growth'] as const)('of a program beside itself nothing is clear: %s', (of) => {
