@@ -146,11 +146,15 @@ test.each(['entry', 'allocation'])(
       await choose(page.locator('[data-test=recursion]'), recursion);
       await outline.locator('.row').first().waitFor();
       const closed = outline.locator('[aria-expanded=false]');
-      while ((await closed.count()) > 0) {
-        const before = await closed.count();
-        await closed.first().click();
-        await until('it is open', async () => (await closed.count()) !== before);
-      }
+      // The tree that was asked for may come a moment after the one before was looked at.
+      await until('every level is open', async () => {
+        while ((await closed.count()) > 0) {
+          const before = await closed.count();
+          await closed.first().click();
+          await until('it is open', async () => (await closed.count()) !== before);
+        }
+        return (await outline.locator('.row').count()) > 4;
+      });
       const rows = await outline
         .locator('.row')
         .evaluateAll((elements) =>
