@@ -39,7 +39,8 @@ describe('seeded pairs whose differences are known', () => {
     }
     rows.push(`| ${of} | ${trials} | ${((100 * hits) / trials).toFixed(1)} % |`);
     expect(trials).toBeGreaterThan(2 * RUNS);
-    expect(hits / trials).toBeGreaterThan(0.92);
+    // Of so few the share is known to a few hundredths; the table of docs is of 500.
+    expect(hits / trials).toBeGreaterThan(RUNS < 100 ? 0.88 : 0.93);
     expect(hits / trials).toBeLessThanOrEqual(most);
   });
 
