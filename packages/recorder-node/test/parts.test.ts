@@ -119,7 +119,9 @@ describe('commands', () => {
     expect(control.take()).toEqual([{ do: 'mark', label: 'high water', epochMs: 5 }]);
     expect(control.take()).toEqual([]);
     appendFileSync(file, 'ode"}\n{"do":"births"}\n{"do":"mark"}\n{"do":"collect","x":1}\n');
-    expect(control.take()).toEqual([{ do: 'births' }, { do: 'collect' }]);
+    expect(control.take()).toEqual([{ do: 'births', on: true }, { do: 'collect' }]);
+    appendFileSync(file, '{"do":"births","on":false}\n{"do":"startOver"}\n');
+    expect(control.take()).toEqual([{ do: 'births', on: false }, { do: 'startOver' }]);
   });
 
   test('a file that is not there has none', () => {

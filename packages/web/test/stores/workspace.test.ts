@@ -47,8 +47,9 @@ class FakeWorker {
     await settle();
   }
 
-  async grow(durationMs: number): Promise<void> {
-    this.onmessage?.({ data: { kind: 'changed', version: PROTOCOL_VERSION, durationMs, link: 'live', warning: '' } });
+  async grow(durationMs: number, recordingId = 'live-run-1'): Promise<void> {
+    const changed = { kind: 'changed', recordingId, durationMs, link: 'live', warning: '' };
+    this.onmessage?.({ data: { ...changed, version: PROTOCOL_VERSION } });
     await settle();
   }
 }
@@ -102,6 +103,16 @@ test('growth that comes while answers are awaited is asked for once', async () =
   expect(worker.asked).toHaveLength(3);
   await worker.answerAll();
   expect(worker.calls().sort()).toEqual(['growth', 'overview', 'ribbon']);
+});
+
+test('growth of a recording that is open beside asks for the view alone', async () => {
+  const { workspace, worker } = await openWorkspace();
+  await worker.answerAll();
+  await worker.grow(1000);
+  await worker.answerAll();
+  await worker.grow(90_000, 'another');
+  expect(worker.calls()).toEqual(['growth']);
+  expect(workspace.durationMs).toBe(1000);
 });
 
 test('zooming asks for the ribbon alone, a span for all but the ribbon', async () => {
