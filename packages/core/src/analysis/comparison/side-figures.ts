@@ -1,4 +1,5 @@
 import { type Span, spanLengthMs } from '../../base/span.ts';
+import { MIB } from '../../base/units.ts';
 import type { Recording } from '../../model/recording.ts';
 import { type Estimate, scaled, UNKNOWN, withError } from '../../stats/estimate.ts';
 import { quantileEstimate } from '../../stats/quantile-interval.ts';
@@ -113,8 +114,6 @@ export function sideFigures(input: SideInput, roundLabel: string | null): SideFi
     },
   };
 }
-
-const MIB = 1024 * 1024;
 
 type Put = (name: string, unit: FigureUnit, estimate: Estimate, isAmount?: boolean) => void;
 

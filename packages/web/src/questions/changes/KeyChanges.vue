@@ -6,9 +6,9 @@ import KeyName from '../../components/KeyName.vue';
 import type { DenseColumn } from '../../components/dense-column.ts';
 import { CHARGE_WORDS } from '../../components/figures.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
+import DifferenceBar from './DifferenceBar.vue';
 import { useChanges } from './changes-state.ts';
 import { intervalText, signed, stateText } from './changes-words.ts';
-import { barWidth } from './side-layout.ts';
 
 /** Keys of both sides, those that surely differ first; the bar leans to the side that has more. */
 const props = defineProps<{ answer: ComparisonAnswer }>();
@@ -93,16 +93,7 @@ function choose(row: ComparedKey): void {
       >
     </template>
     <template #cell-bar="{ row }">
-      <svg :width="2 * HALF + 1" height="14" aria-hidden="true">
-        <line :x1="HALF" :x2="HALF" y1="0" y2="14" class="middle" />
-        <rect
-          :x="row.difference < 0 ? HALF - barWidth(row.difference, most, HALF) : HALF"
-          y="2"
-          :width="barWidth(row.difference, most, HALF)"
-          height="10"
-          :class="[row.difference < 0 ? 'less' : 'more', { unclear: !row.clear }]"
-        />
-      </svg>
+      <DifferenceBar :difference="row.difference" :most="most" :half="HALF" :is-clear="row.clear" />
     </template>
   </DenseTable>
   <p class="quiet small">
@@ -110,24 +101,3 @@ function choose(row: ComparedKey): void {
     tested together.
   </p>
 </template>
-
-<style scoped>
-.middle {
-  stroke: var(--rule);
-}
-.less {
-  fill: var(--side-a);
-  stroke: var(--side-a);
-}
-.more {
-  fill: var(--side-b);
-  stroke: var(--side-b);
-}
-.unclear {
-  fill: none;
-  stroke-dasharray: 2 2;
-}
-svg {
-  vertical-align: middle;
-}
-</style>

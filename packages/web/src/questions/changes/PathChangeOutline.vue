@@ -3,9 +3,9 @@ import { type ChangedPathRow, formatBytes, type PathChangesAnswer } from '@brisk
 import { computed } from 'vue';
 import PathOutlineTree from '../../components/PathOutlineTree.vue';
 import { outlineLines } from '../../components/outline-lines.ts';
+import DifferenceBar from './DifferenceBar.vue';
 import { useChanges } from './changes-state.ts';
 import { intervalText, signed } from './changes-words.ts';
-import { barWidth } from './side-layout.ts';
 
 /** Call paths of both sides as one outline: A, B and the difference at every node. Only the rows in sight are there. */
 const props = defineProps<{ answer: PathChangesAnswer }>();
@@ -14,7 +14,6 @@ const HALF = 30;
 const lines = computed(() => outlineLines(props.answer.children, props.answer.open));
 const most = computed(() => lines.value.reduce((top, { row }) => Math.max(top, Math.abs(row.difference)), 0));
 const isClear = ({ low, high }: ChangedPathRow): boolean => low > 0 || high < 0;
-const barX = (difference: number): number => (difference < 0 ? HALF - barWidth(difference, most.value, HALF) : HALF);
 </script>
 
 <template>
@@ -41,15 +40,7 @@ const barX = (difference: number): number => (difference < 0 ? HALF - barWidth(d
           >{{ signed('bytes', row.difference) }}{{ ' ' }}
           <span class="quiet">{{ intervalText('bytes', row) }}</span></span
         >
-        <svg class="bar" :width="2 * HALF + 1" height="13" aria-hidden="true">
-          <rect
-            :x="barX(row.difference)"
-            y="2"
-            :width="barWidth(row.difference, most, HALF)"
-            height="9"
-            :class="[row.difference < 0 ? 'less' : 'more', { unclear: !isClear(row) }]"
-          />
-        </svg>
+        <DifferenceBar class="bar" :difference="row.difference" :most="most" :half="HALF" :is-clear="isClear(row)" />
       </template>
     </PathOutlineTree>
     <p class="quiet small">
@@ -86,17 +77,5 @@ const barX = (difference: number): number => (difference < 0 ? HALF - barWidth(d
 .bar {
   flex: 0 0 61px;
   margin-left: 14px;
-}
-.less {
-  fill: var(--side-a);
-  stroke: var(--side-a);
-}
-.more {
-  fill: var(--side-b);
-  stroke: var(--side-b);
-}
-.unclear {
-  fill: none;
-  stroke-dasharray: 2 2;
 }
 </style>
