@@ -259,7 +259,7 @@ static void recorder_hello(JNIEnv *jni) {
     bool told = beans_open(&own.beans, jni) && beans_read(&own.beans, jni, &reading);
     lines_hello(&own.lines, &own.beans, told ? reading.limit : -1, own.attached);
     if (!told) session_note("sizes-not-told", "this runtime has no java.management: sizes of the heap and kinds of collection come from the collector's log alone");
-    if (own.attached) session_note("attached", "the recorder was attached to a running program: what was allocated before is part of the heap and of no site");
+    if (own.attached) session_note("attached", "the recorder was attached to a running program: what was allocated before is part of the heap and of no site; of each thread that ran already, what it allocates next may be missing until its buffer is full, half a mebibyte and more");
     lines_phase(&own.lines, session.heap, 0, "objects");
     recorder_write();
 }
@@ -363,6 +363,8 @@ bool recorder_start(JNIEnv *jni, bool attached, char *problem) {
     atomic_store(&session.births, true);
     atomic_store(&session.state, SESSION_RUNNING);
     jvmtiError error = recorder_switch_on();
+    /* Of a JVM that runs already, the threads that there are cannot be primed: docs/recording-jvm.md says what that costs. */
+    if (!attached && error == JVMTI_ERROR_NONE) sampler_prime_this_thread(jni);
     if (error != JVMTI_ERROR_NONE || !recorder_start_thread(jni)) {
         snprintf(problem, OPTIONS_TEXT, "the JVM would not switch recording on (JVM TI error %d)", (int)error);
         atomic_store(&session.state, SESSION_IDLE);

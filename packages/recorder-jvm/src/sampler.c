@@ -10,10 +10,14 @@
 #define MOST_DEPTH 1024
 /* In place of a frame's id: the frame only connects two others and is left out of paths. */
 #define CONNECTOR (ID_NONE - 1)
+/* HotSpot's own interval is 512 KiB: one thread in three thousand draws a distance of more than this. */
+#define MOST_PRIMING 4194304
+#define PRIMING_STEP 4096
 
 /* What one thread remembers between its samples, good for one recording of this JVM. */
 static __thread struct {
     bool inside; /* within a callback, or the recorder's own thread */
+    bool priming; /* allocates until the JVM hands out a sample */
     unsigned generation;
     uint32_t name; /* word id of the thread's name */
     int64_t drawn_bytes; /* the JVM's interval when the distance to its next sample was drawn */
@@ -24,6 +28,17 @@ static jclass virtual_thread; /* superclass of virtual threads; NULL where the J
 
 void sampler_exclude_this_thread(void) {
     mine.inside = true;
+}
+
+void sampler_prime_this_thread(JNIEnv *jni) {
+    mine.priming = true;
+    for (jint bytes = 0; mine.priming && bytes < MOST_PRIMING; bytes += PRIMING_STEP) {
+        jbyteArray garbage = (*jni)->NewByteArray(jni, PRIMING_STEP);
+        if (garbage == NULL) break;
+        (*jni)->DeleteLocalRef(jni, garbage);
+    }
+    if ((*jni)->ExceptionCheck(jni)) (*jni)->ExceptionClear(jni);
+    mine.priming = false;
 }
 
 void sampler_find_virtual_threads(JNIEnv *jni) {
@@ -216,6 +231,10 @@ static bool sampler_keeps(jlong size) {
 }
 
 void JNICALL sampler_on_birth(jvmtiEnv *jvmti, JNIEnv *jni, jthread thread, jobject object, jclass klass, jlong size) {
+    if (mine.priming) {
+        mine.priming = false;
+        return;
+    }
     if (mine.inside || atomic_load(&session.state) != SESSION_RUNNING || !atomic_load(&session.births)) return;
     if (!sampler_keeps(size)) return;
     mine.inside = true;

@@ -88,7 +88,7 @@ void HeapRecorder::tellPhase(const char* kind) { add(LineText("phase", settings.
 
 // Whatever it costs: it is asked for.
 void HeapRecorder::readAll() {
-  read(threadCpuMs(), false);
+  read(threadCpuMs(), false, true);
   add(samples.takeUnseen(nowMs(), true));
   add(buffers.takeLines(collections.times()));
 }
@@ -115,10 +115,10 @@ void HeapRecorder::startOver() {
   tellPhase("objects");
 }
 
-void HeapRecorder::read(double cpuMs, bool byChance) {
+void HeapRecorder::read(double cpuMs, bool byChance, bool all) {
   if (reading || !samples.isRunning()) return;
   reading = true;
-  add(samples.read(nowMs(), collections.times(), byChance));
+  add(all ? samples.readAll(nowMs(), collections.times()) : samples.read(nowMs(), collections.times(), byChance));
   if (!samples.isRunning()) toldBlind = true;
   readMs = nowMs();
   const double cost = threadCpuMs() - cpuMs;
@@ -134,7 +134,7 @@ void HeapRecorder::readBetween() {
   ensureSampling();
   if (nowMs() - readMs < kReadEveryMs) return;
   const double cpu = threadCpuMs();
-  if (budget.hasRoom(cpu)) read(cpu, false);
+  if (budget.hasRoom(cpu)) read(cpu, false, true);
 }
 
 void HeapRecorder::tick() {
@@ -215,7 +215,7 @@ void HeapRecorder::finish(const std::string& reason) {
   if (watching) {
     // What dies from here on dies because the program ends, which says nothing about it.
     reading = false;
-    if (samples.isRunning()) read(threadCpuMs(), false);
+    if (samples.isRunning()) read(threadCpuMs(), false, true);
     finished = true;
     tellName();
     argv.Reset();

@@ -91,7 +91,8 @@ class HeapRecorder {
   static void onInterrupt(v8::Isolate* isolate, void* unused);
   static void onEndInterrupt(v8::Isolate* isolate, void* signal);
   static size_t onNearLimit(void* self, size_t current, size_t initial);
-  void read(double cpuMs, bool byChance);
+  /** Reads the samples. `byChance`: the stretch before may stand for others; `all`: outside of collections, and none may be missed. */
+  void read(double cpuMs, bool byChance, bool all = false);
   void readBetween();
   void tellSize();
   void tellLook(bool force);

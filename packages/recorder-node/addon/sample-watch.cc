@@ -9,6 +9,11 @@ namespace heron {
 
 namespace {
 constexpr size_t kRowsALine = 4000;
+/** An object of so many intervals is sampled but for one time in three thousand. */
+constexpr double kProbeIntervals = 8;
+constexpr double kMostProbeBytes = 4 << 20;
+/** Where less is free than this many times what would be added, nothing is. */
+constexpr double kRoom = 16;
 
 /** In place of the path of a sample that is not told. */
 constexpr int32_t kNotTold = -2;
@@ -28,7 +33,8 @@ bool SampleWatch::start(double nowMs, uint64_t collections) {
   listed.reset(0);
   hasWholeStretch = false;
   unseen.reset(nowMs);
-  readMs = aliveMs = nowMs;
+  readMs = aliveMs = countedMs = nowMs;
+  isCounted = true;
   readAfter = collections;
   return true;
 }
@@ -40,6 +46,7 @@ void SampleWatch::stop() {
 
 void SampleWatch::tellBirths(bool on, double nowMs) {
   births = on;
+  countedMs = nowMs;
   hasWholeStretch = false;
   unseen.reset(nowMs);
 }
@@ -66,6 +73,22 @@ std::string SampleWatch::read(double nowMs, const CollectionTimes& collections, 
   return compare(samples, nowMs, collections, byChance);
 }
 
+std::string SampleWatch::readAll(double nowMs, const CollectionTimes& collections) {
+  if (!running || knowsAll(collections)) return read(nowMs, collections, false);
+  const double bytes = kProbeIntervals * intervalBytes;
+  v8::HeapStatistics sizes;
+  isolate->GetHeapStatistics(&sizes);
+  const double room = static_cast<double>(sizes.heap_size_limit()) - static_cast<double>(sizes.used_heap_size());
+  if (bytes > kMostProbeBytes || room < kRoom * bytes) return read(nowMs, collections, false);
+  const v8::HandleScope scope(isolate);
+  const std::vector<uint8_t> blank(static_cast<size_t>(bytes), ' ');
+  const auto probe = v8::String::NewFromOneByte(isolate, blank.data(), v8::NewStringType::kNormal, static_cast<int>(blank.size()));
+  probeBytes = probe.IsEmpty() ? 0 : blank.size();
+  std::string lines = read(nowMs, collections, false);
+  probeBytes = 0;
+  return lines;
+}
+
 // Ids are given once and rise: what is listed for the first time was taken after all that were listed before. Else somebody else began to sample.
 bool SampleWatch::isAnother(const std::vector<v8::AllocationProfile::Sample>& samples) {
   for (const auto& sample : samples) {
@@ -82,21 +105,35 @@ std::string SampleWatch::compare(const std::vector<v8::AllocationProfile::Sample
   born.clear();
   died.clear();
   next.reset(samples.size());
+  uint64_t last = 0;
+  size_t lastSize = 0;
   for (const auto& sample : samples) {
-    if (sample.sample_id > highest) highest = sample.sample_id;
+    if (sample.sample_id > last) {
+      last = sample.sample_id;
+      lastSize = sample.size;
+    }
+  }
+  const uint64_t probe = probeBytes > 0 && last > before && lastSize >= probeBytes ? last : 0;
+  highest = std::max(before, last);
+  for (const auto& sample : samples) {
     const Sample* known = listed.find(sample.sample_id);
-    const int32_t path = known != nullptr ? known->path : births ? paths.pathOfNode(sample.node_id) : kNotTold;
+    const bool isTold = births && sample.sample_id != probe;
+    const int32_t path = known != nullptr ? known->path : isTold ? paths.pathOfNode(sample.node_id) : kNotTold;
     const Sample row = known != nullptr ? *known : Sample{sample.sample_id, path, sample.node_id, sample.size};
-    if (known == nullptr && births) born.push_back(row);
+    if (known == nullptr && isTold) born.push_back(row);
     next.add(row);
   }
   listed.forEach([this](const Sample& sample) {
     if (next.find(sample.id) == nullptr && sample.path >= 0) died.push_back(sample.id);
   });
-  const uint64_t fresh = births ? highest - before : 0;
+  const uint64_t fresh = births ? highest - before - (probe > 0 ? 1 : 0) : 0;
   taken += fresh;
   seen += born.size();
-  if (fresh > born.size()) unseen.addUnseen(fresh - born.size(), readMs, nowMs);
+  // What is in no list was born after all were known, and before the last collection began.
+  if (fresh > born.size()) unseen.addUnseen(fresh - born.size(), countedMs, collections.count > 0 ? std::max(countedMs, std::min(nowMs, collections.lastStartMs)) : nowMs);
+  // All that came since the last collection is listed; how many came before it shows in the number of one that did.
+  isCounted = probe > 0 || (isWhole && (isCounted || highest > before));
+  if (isCounted) countedMs = nowMs;
   if (hasWholeStretch) {
     gone.clear();
     for (const Sample& sample : wholeStretch) {

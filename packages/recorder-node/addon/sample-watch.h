@@ -35,6 +35,13 @@ class SampleWatch {
   bool isRunning() const { return running; }
   /** Reads the list. Answers lines for what is new, or that sampling was ended by somebody else. `byChance`: the stretch before may stand for others. */
   std::string read(double nowMs, const CollectionTimes& collections, bool byChance);
+  /**
+   * The same, outside of collections, with everything counted that was sampled. After collections that were passed over nobody knows how many
+   * samples came after the last that is listed, so the recorder adds one of its own, whose number tells. It is kept out of what is told.
+   */
+  std::string readAll(double nowMs, const CollectionTimes& collections);
+  /** False when samples may have been taken, and be gone, of which nothing is known yet. */
+  bool knowsAll(const CollectionTimes& collections) const { return isCounted && collections.count <= readAfter + 1; }
   /** Lines for what has gathered of samples that are in no list. */
   std::string takeUnseen(double nowMs, bool force) { return running ? unseen.take(heap, nowMs, force) : ""; }
   void stop();
@@ -75,6 +82,11 @@ class SampleWatch {
   uint64_t taken = 0;
   uint64_t seen = 0;
   double readMs = 0;
+  /** Whether the last read knew of every sample that was taken before it; and the last read that did. */
+  bool isCounted = true;
+  double countedMs = 0;
+  /** Least size of the sample that the recorder adds to learn how many there are; 0 but for that read. */
+  size_t probeBytes = 0;
   /** Start of the last collection before the last read: what was listed then was alive when it began. */
   double aliveMs = 0;
   uint64_t readAfter = 0;

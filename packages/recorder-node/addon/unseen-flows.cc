@@ -56,9 +56,9 @@ void UnseenFlows::Mix::add(const Mix& other) {
 }
 
 // What is told begins where the first of it can have come and ends where the last can: a time in which nothing was unseen gets nothing of it.
-void UnseenFlows::addUnseen(uint64_t samples, double sinceMs, double nowMs) {
-  if (unseen == 0) fromMs = std::max(fromMs, sinceMs);
-  toMs = nowMs;
+void UnseenFlows::addUnseen(uint64_t samples, double sinceMs, double toAtMostMs) {
+  if (unseen == 0) fromMs = sinceMs;
+  toMs = toAtMostMs;
   unseen += static_cast<double>(samples);
 }
 

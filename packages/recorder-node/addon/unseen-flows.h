@@ -23,8 +23,8 @@ class UnseenFlows {
 
   /** Samples of a stretch that was seen whole, and were gone at the next read. `all` counts them with the recorder's own. */
   void addWhole(const std::vector<Sample>& gone, uint64_t all);
-  /** Samples that were taken since the read before, which was at `sinceMs`, and are in no list. */
-  void addUnseen(uint64_t samples, double sinceMs, double nowMs);
+  /** Samples that were taken between the two times and are in no list. */
+  void addUnseen(uint64_t samples, double sinceMs, double toAtMostMs);
   /** A line for what has gathered, over the time since the last; empty while there is nothing to tell, or too little to tell it by. */
   std::string take(const std::string& heap, double nowMs, bool force);
   /** Nothing of what was gathered holds any more: sampling began anew. */

@@ -207,3 +207,42 @@ test('a program that leaves without a word to its listeners leaves all that was 
   expect(recording.ended).toBe(true);
   expect(recording.tables.sizes.length).toBeGreaterThan(1);
 });
+
+/** Allocates while its samples are hardly ever read, has all of them die, and ends: what came last is in no list. */
+const TAIL = `
+  const [file, addonFile, end] = process.argv.slice(2);
+  const loaded = { exports: {} };
+  process.dlopen(loaded, addonFile);
+  const addon = loaded.exports;
+  addon.open(file, '1.0', '', { intervalBytes: 65536, bufferIntervalBytes: 262144, share: 1e-5, floorEveryMs: 0, floorShare: 0, watchLimit: false, isMain: true, mayHideGc: false }, null);
+  addon.add('{"k":"hello","h":"1.0","schema":"brisk-heron/stream@1","epochMs":1,"clockMs":1,"program":"p","runtime":"Node.js v20","interval":65536}\\n');
+  addon.start();
+  let sum = 0;
+  function churn() { for (let n = 0; n < 1000; n++) sum += new Array(200).fill(n).length; }
+  for (let n = 0; n < 1000; n++) churn();
+  gc({ type: 'minor' });
+  if (end === 'births off') {
+    addon.watchBirths(false);
+    for (let n = 0; n < 300; n++) churn();
+  }
+  addon.finish('end');`;
+
+test.each(['the end', 'births off'])('what died unseen is counted up to %s', (end) => {
+  const out = join(scratch(), 'tail.ndjson');
+  const addon = join(ROOT, `packages/recorder-node/dist/brisk-heron-${process.versions.modules}.node`);
+  const run = spawnSync(process.execPath, ['--expose-gc', programOf(TAIL), out, addon, end], { encoding: 'utf8' });
+  expect([run.status, run.stderr]).toEqual([0, '']);
+  const { objects, flows } = readRecording(out).tables;
+  let bytes = 0;
+  let variance = 0;
+  for (let row = 0; row < objects.length; row++) {
+    const estimate = objects.col.sizeBytes[row]! / objects.col.probability[row]!;
+    bytes += estimate;
+    variance += (1 - objects.col.probability[row]!) * estimate ** 2;
+  }
+  for (let row = 0; row < flows.length; row++) {
+    bytes += flows.col.bytes[row]!;
+    variance += flows.col.seBytes[row]! ** 2;
+  }
+  expect(Math.abs(bytes - 1e6 * 1648) / Math.sqrt(variance)).toBeLessThan(5);
+});
