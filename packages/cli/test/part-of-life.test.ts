@@ -4,6 +4,27 @@ import type { Recording } from '../../core/src/model/recording.ts';
 import { compile, describeJvm, java, program } from '../../recorder-jvm/test/jvm.ts';
 import { readRecording, ROOT, runHeron, scratch, serveHeron, startHeron, until } from '../../../test/run-heron.ts';
 
+interface Survival {
+  readonly groups: readonly {
+    readonly name: string | null;
+    readonly curve: readonly { readonly age: number; readonly low: number; readonly high: number }[];
+  }[];
+}
+
+/**
+ * The truth of both programs: nobody of the use case dies before a second and a half, and with births off half a second
+ * of births then is no death of theirs; what was let go of is not told to live.
+ */
+async function expectCurves(file: string): Promise<void> {
+  const { stdout } = await runHeron(['ask', file, '--measure', 'survival', '--charge', 'function', '--json']);
+  const { groups } = JSON.parse(stdout) as Survival;
+  expect(groups.filter(({ name }) => name?.includes('unwatched'))).toEqual([]);
+  const { curve } = groups.find(({ name }) => name?.includes('useCase'))!;
+  const until = (age: number): (typeof curve)[number] => curve.filter((point) => point.age <= age).at(-1)!;
+  expect(until(1).high).toBe(1);
+  expect(curve.at(-1)!.low).toBeLessThan(0.75);
+}
+
 interface Followed {
   readonly name: string;
   readonly bornMs: number;
@@ -25,6 +46,16 @@ function followedOf(recording: Recording): Followed[] {
     endMs: col.endMs[row]!,
     isLost: col.lost[row] === 1,
   }));
+}
+
+/** Begun with births off, what is first told is born after the program switches them on. */
+function expectLateBirths(recording: Recording): void {
+  const { phases } = recording.tables;
+  const onMs = phases.col.fromMs[2]!;
+  const useCase = followedOf(recording).filter(({ name }) => name.includes('useCase'));
+  expect(onMs).toBeGreaterThan(2500);
+  expect(useCase.length).toBeGreaterThan(50);
+  expect(useCase.filter(({ bornMs }) => bornMs < onMs - 5)).toEqual([]);
 }
 
 /** What is held of either runtime: the same program, told in the same way. */
@@ -64,6 +95,15 @@ test('a Node program says which part of its life is told, and starts over', asyn
   const options = ['--out', file, '--exact', '--interval', '4096', '--floor-every', '500'];
   await runHeron(['record', ...options, '--', process.execPath, '--expose-gc', script]);
   expectOneUseCase(readRecording(file));
+  await expectCurves(file);
+});
+
+test('a Node program tells no births until it is told to, and says so itself', async () => {
+  const file = join(scratch(), 'quiet.ndjson');
+  const script = join(ROOT, 'packages/cli/test/programs/one-use-case.js');
+  const options = ['--births-off', '--out', file, '--exact', '--interval', '4096'];
+  await runHeron(['record', ...options, '--', process.execPath, '--expose-gc', script]);
+  expectLateBirths(readRecording(file));
 });
 
 describeJvm('a JVM', () => {
@@ -74,6 +114,14 @@ describeJvm('a JVM', () => {
     const { stderr } = await runHeron(['record', ...options, '--', ...command]);
     expect(stderr).toBe('');
     expectOneUseCase(readRecording(file));
+    await expectCurves(file);
+  });
+
+  test('tells no births until it is told to, and the program does', async () => {
+    const file = join(scratch(), 'quiet.ndjson');
+    const command = [java(), '-Xmx64m', '-cp', compile(program('OneUseCase')), 'OneUseCase'];
+    await runHeron(['record', '--births-off', '--out', file, '--interval', '4096', '--cost', '0', '--', ...command]);
+    expectLateBirths(readRecording(file));
   });
 });
 

@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { compile, describeJvm, java, program } from '../../recorder-jvm/test/jvm.ts';
+import { COLLECTORS, compile, describeJvm, java, program } from '../../recorder-jvm/test/jvm.ts';
 import { ROOT, runHeron, scratch } from '../../../test/run-heron.ts';
 
 interface Group {
@@ -71,7 +71,7 @@ test('objects of a Node program that live two seconds, and a tenth, are told so'
 });
 
 describeJvm('a JVM', () => {
-  test.each(['Serial', 'G1'])('objects that live two seconds are told so, under %s', async (collector) => {
+  test.each(COLLECTORS)('objects that live two seconds are told so, under %s', async (collector) => {
     const file = join(scratch(), 'known.ndjson');
     const options = ['--interval', '8192', '--cost', '0', '--collect', '1'];
     const command = [
@@ -81,7 +81,7 @@ describeJvm('a JVM', () => {
       '-cp',
       compile(program('KnownLives')),
       'KnownLives',
-      '9',
+      '7',
     ];
     await runHeron(['record', '--out', file, ...options, '--', ...command]);
     const survival = await survivalOf(file);

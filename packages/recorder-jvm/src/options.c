@@ -72,6 +72,7 @@ static bool options_one(Options *options, const char *key, const char *from, con
         if (!options_number(&number, value, 1, MOST_DEPTH)) return false;
         options->depth = (int32_t)number;
     } else if (strcmp(key, "census") == 0) return options_switch(&options->census, value);
+    else if (strcmp(key, "births") == 0) return options_switch(&options->births, value);
     else if (strcmp(key, "atmarks") == 0) return options_switch(&options->at_marks, value);
     else return false;
     return true;
@@ -82,6 +83,7 @@ bool options_read(Options *options, const char *given, char *problem) {
     options->interval_bytes = DEFAULT_INTERVAL_BYTES;
     options->cost_ppm = DEFAULT_COST_PPM;
     options->depth = DEFAULT_DEPTH;
+    options->births = true;
     const char *at = given == NULL ? "" : given;
     while (*at != '\0') {
         const char *end = strchr(at, ',');
@@ -91,7 +93,7 @@ bool options_read(Options *options, const char *given, char *problem) {
         if (equals != NULL && equals - at < (long)sizeof key) memcpy(key, at, (size_t)(equals - at));
         if (equals == NULL || !options_one(options, key, equals + 1, end)) {
             snprintf(problem, OPTIONS_TEXT,
-                "expected out=FILE and any of control=FILE, log=FILE, name=TEXT, own=PACKAGE;PACKAGE, interval=BYTES, cost=MILLIONTHS, collect=MILLISECONDS, depth=FRAMES, atmarks=0|1, census=0|1; found \"%.*s\"",
+                "expected out=FILE and any of control=FILE, log=FILE, name=TEXT, own=PACKAGE;PACKAGE, interval=BYTES, cost=MILLIONTHS, collect=MILLISECONDS, depth=FRAMES, births=0|1, atmarks=0|1, census=0|1; found \"%.*s\"",
                 (int)(end - at > 200 ? 200 : end - at), at);
             return false;
         }

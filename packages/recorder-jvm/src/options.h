@@ -17,6 +17,7 @@ typedef struct {
     int64_t cost_ppm;            /* most of the program's CPU time to spend, in millionths; 0 never adapts */
     int64_t collect_ms;          /* force a whole collection this often, so that the floor is known; 0 never */
     int32_t depth;               /* most frames of a path */
+    bool births;                 /* tell births from the start; else once a command or the program says so */
     bool at_marks;               /* force a whole collection at every mark */
     bool census;                 /* at the end, collect and count the sampled objects that still live */
 } Options;

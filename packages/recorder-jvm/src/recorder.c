@@ -371,6 +371,7 @@ bool recorder_start(JNIEnv *jni, bool attached, char *problem) {
         sink_close(&own.sink);
         return false;
     }
+    if (!session.options.births) births_switch(false);
     return true;
 }
 

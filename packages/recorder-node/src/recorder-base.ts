@@ -43,6 +43,7 @@ export abstract class RecorderBase {
 
   start(): void {
     this.guard(() => this.onStart());
+    if (this.settings.birthsOff) this.guard(() => this.watchBirths(false));
     this.timer = setInterval(() => this.guard(() => this.tick()), TICK_MS);
     this.timer.unref();
     subscribe(MARK_CHANNEL, this.onMark);

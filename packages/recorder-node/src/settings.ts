@@ -8,6 +8,8 @@ export interface RecorderSettings {
   readonly intervalBytes: number;
   /** Length of the births phase in milliseconds. */
   readonly birthsMs: number;
+  /** Tell no births until a command or the program says so. */
+  readonly birthsOff: boolean;
   /** Least time between two whole collections that the recorder forces, so that the floor is known; 0 for none. */
   readonly floorEveryMs: number;
   /** Most of the processor time that forcing them may take. */
@@ -56,6 +58,7 @@ export function readSettings(text: string | undefined): RecorderSettings | null 
       control: given.control ?? '',
       intervalBytes: positive(given.intervalBytes, DEFAULT_INTERVAL_BYTES),
       birthsMs: positive(given.birthsMs, DEFAULT_BIRTHS_MS),
+      birthsOff: given.birthsOff === true,
       floorEveryMs: given.floorEveryMs === 0 ? 0 : positive(given.floorEveryMs, DEFAULT_FLOOR_EVERY_MS),
       floorShareRatio: positive(given.floorShareRatio, DEFAULT_FLOOR_SHARE_RATIO),
       collectAtMarks: given.collectAtMarks === true,

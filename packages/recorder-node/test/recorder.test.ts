@@ -532,9 +532,9 @@ test('a part of the programs that count themselves is told as they counted', () 
   const [, wrong, right, tops, inside, cells] =
     /, (\d+) wrong; top site (\d+) of (\d+);.*errors (\d+) of (\d+)/.exec(run.stdout) ?? [];
   expect([run.status, wrong, tops === right]).toEqual([0, '0', true]);
-  // Of some twenty cells one or two lie outside by chance.
+  // A function's cells err together: of some eleven functions, three lie outside one time in seventy.
   expect(Number(cells)).toBeGreaterThan(12);
-  expect(Number(inside) / Number(cells)).toBeGreaterThan(0.75);
+  expect(Number(inside) / Number(cells)).toBeGreaterThan(0.7);
 });
 
 test('forked processes, processes of a cluster and workers that are given their code as text are heaps of their own; one that cannot be reached is named', async () => {

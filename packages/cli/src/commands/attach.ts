@@ -69,7 +69,10 @@ function nodeLoader(pid: number, options: AttachOptions, root: string): Loader {
   };
 }
 
-function attachedSettings(to: Destination, { interval, name, collectAtMarks }: AttachOptions): RecorderSettings {
+function attachedSettings(
+  to: Destination,
+  { interval, name, collectAtMarks, birthsOff }: AttachOptions,
+): RecorderSettings {
   return {
     out: to.spool,
     control: to.control,
@@ -77,6 +80,7 @@ function attachedSettings(to: Destination, { interval, name, collectAtMarks }: A
     birthsMs: DEFAULT_BIRTHS_MS,
     floorEveryMs: DEFAULT_FLOOR_EVERY_MS,
     floorShareRatio: DEFAULT_FLOOR_SHARE_RATIO,
+    birthsOff: birthsOff === true,
     collectAtMarks: collectAtMarks === true,
     exact: false,
     source: true,

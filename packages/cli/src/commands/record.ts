@@ -119,6 +119,7 @@ function nodeSettings(command: readonly string[], options: RecordOptions, to: De
     birthsMs: Number(options.births),
     floorEveryMs: milliseconds(options.floorEvery ?? options.poll, DEFAULT_FLOOR_EVERY_MS),
     floorShareRatio: DEFAULT_FLOOR_SHARE_RATIO,
+    birthsOff: options.birthsOff === true,
     collectAtMarks: options.collectAtMarks === true,
     exact: options.exact === true,
     source: options.source,

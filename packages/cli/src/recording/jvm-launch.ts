@@ -17,6 +17,8 @@ export interface JvmSettings {
   readonly costRatio?: number;
   /** Force a whole collection this often, in milliseconds. */
   readonly collectMs?: number;
+  /** Tell no births until told to. */
+  readonly birthsOff?: boolean;
   /** Force a whole collection at every mark. */
   readonly collectAtMarks?: boolean;
   /** Collect and count the sampled objects that still live, at the end. */
@@ -34,6 +36,7 @@ export function agentOptions(settings: JvmSettings): string {
     ['interval', settings.intervalBytes?.toString()],
     ['cost', settings.costRatio === undefined ? undefined : String(Math.round(settings.costRatio * 1e6))],
     ['collect', settings.collectMs === undefined ? undefined : String(Math.round(settings.collectMs))],
+    ['births', settings.birthsOff === true ? '0' : undefined],
     ['atmarks', settings.collectAtMarks === true ? '1' : undefined],
     ['census', settings.census === true ? '1' : undefined],
   ];

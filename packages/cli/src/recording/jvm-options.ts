@@ -10,6 +10,7 @@ export interface JvmCommandOptions {
   readonly census?: boolean;
   readonly collect?: string;
   readonly collectAtMarks?: boolean;
+  readonly birthsOff?: boolean;
 }
 
 /** Adds the options that every command which records a JVM has. */
@@ -29,6 +30,10 @@ export function addJvmOptions(command: Command): Command {
     .option(
       '--collect-at-marks',
       'force a whole collection at every mark, so that what a round between two marks leaves is counted at its end',
+    )
+    .option(
+      '--births-off',
+      'tell no births until the page, "heron tell births on" or the program itself says so: for one use case of a long life',
     )
     .option('--census', 'Java: at the end, collect once more and count the sampled objects that still live');
 }
@@ -50,6 +55,7 @@ export function jvmSettingsOf(options: JvmCommandOptions): Omit<JvmSettings, 'ou
     ...(options.cost === undefined ? {} : { costRatio: numberOf('--cost', options.cost, 0, 100) / 100 }),
     ...(options.collect === undefined ? {} : { collectMs: numberOf('--collect', options.collect, 0.1, 86_400) * 1000 }),
     ...(options.collectAtMarks === true ? { collectAtMarks: true } : {}),
+    ...(options.birthsOff === true ? { birthsOff: true } : {}),
     ...(options.census === true ? { census: true } : {}),
   };
 }
