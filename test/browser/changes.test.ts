@@ -94,6 +94,31 @@ test('a span dragged on the ribbon of one side is compared with the other', asyn
   expect(await violations(page)).toEqual([]);
 });
 
+test('the ribbons stand beside each other as they are moved by hand', async () => {
+  await choose(page.locator('[data-test=changes-align]'), 'hand');
+  await page.locator('[data-test=changes-shift] input').fill('25');
+  await until('the shift in the address', async () => new URL(page.url()).searchParams.get('shift') === '25000');
+  await page.reload();
+  await page.locator('[data-test=two-ribbons]').waitFor();
+  expect(await page.locator('[data-test=changes-shift] input').inputValue()).toBe('25');
+});
+
+test('a round of the other recording is a side, and a key of the drawer is compared', async () => {
+  await choose(page.locator('[data-test=compare-part]'), 'otherround=2:reconnect');
+  await page.locator('[data-test=side-A]', { hasText: /0:(19|20)\.\d – 0:(29|30)\.\d/ }).waitFor();
+  await choose(page.locator('[data-test=compare-part]'), '');
+  await page.locator('[data-test=side-A]', { hasText: 'all of it' }).waitFor();
+  await page.getByRole('link', { name: /Who allocates/ }).click();
+  const row = page.locator('tbody tr.row', { hasText: 'parseReading' }).first();
+  await row.getByRole('button').first().click();
+  await page.locator('[data-test=compare-key]').click();
+  await page.locator('[data-test=key-changes] tbody tr.row', { hasText: 'parseReading' }).waitFor();
+  expect(await page.locator('[data-test=key-changes] tbody tr.row').count()).toBe(1);
+  await page.locator('[data-test=find] input').fill('');
+  await page.getByRole('button', { name: 'close' }).click();
+  await page.getByRole('button', { name: 'ribbons of both' }).click();
+});
+
 test('two spans of one recording are compared', async () => {
   await choose(page.locator('[data-test=compare-with]'), 'self');
   await page.locator('[data-test=side-A]', { hasText: /0:00\.0 – 0:4\d/ }).waitFor();

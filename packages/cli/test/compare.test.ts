@@ -6,6 +6,8 @@ interface Told {
   readonly schema: string;
   readonly outcome: string;
   readonly sentence: string;
+  readonly a: { readonly durationMs: number };
+  readonly b: { readonly durationMs: number };
   readonly keys: readonly { readonly name: string; readonly clear: boolean; readonly difference: number | null }[];
   readonly figures: readonly { readonly name: string; readonly clear: boolean; readonly difference: number | null }[];
 }
@@ -46,12 +48,18 @@ test('spans of one file, charges and rules of names are taken, and what is wrong
   const spans = await compared(leak, '--span-a', '0:10-0:45', '--span-b', '0:50-1:25', '--charge', 'file');
   expect(spans).toMatchObject({ schema: 'brisk-heron/comparison@1', outcome: 'same' });
   expect(spans.keys.map(({ name }) => name).join()).toContain('wire.js');
+  const rounds = await compared(leak, '--round-a', 'reconnect:1', '--round-b', 'reconnect:5');
+  expect([rounds.a.durationMs, rounds.b.durationMs].every((ms) => ms > 8000 && ms < 12_000)).toBe(true);
+  const moments = await compared(leak, '--moment-a', '0:20', '--moment-b', '1:00', '--of', 'kept');
+  expect([moments.a.durationMs, moments.b.durationMs]).toEqual([20_000, 60_000]);
   const refused = async (...args: string[]): Promise<string> => {
     const { code, stderr } = await runHeron(['compare', ...args]);
     expect(code).not.toBe(0);
     return stderr;
   };
-  expect(await refused(leak)).toMatch(/expected two files, or one with --span-a and --span-b/);
+  expect(await refused(leak)).toMatch(/expected two files, or one of which parts are compared/);
+  expect(await refused(leak, '--round-a', 'reconnect')).toMatch(/expected the label of a mark and a number from 1/);
+  expect(await refused(leak, '--moment-a', 'noon')).toMatch(/expected an instant as 0:42, found "noon"/);
   expect(await refused(leak, leak, '--rule', 'plain')).toMatch(/expected a rule with \{hash\}/);
   expect(await refused(leak, leak, '--of', 'size')).toMatch(/comparison cannot be asked so: of/);
   expect(await refused(leak, leak, '--run-a', '4')).toMatch(/expected a run from 1 to 1, found 4/);

@@ -388,6 +388,7 @@ test('a mark that arrives late stands where it was set', async () => {
     attached: false,
     name: '',
     program: 'late',
+    birthsOff: false,
   };
   expect(
     spawnSync(process.execPath, [programOf(text)], {

@@ -1,8 +1,8 @@
 import { askPair, PAIR_MEASURES, type SideAsk, type Study } from '@brisk-heron/core';
 import { basename } from 'node:path';
-import { Command } from 'commander';
+import { Command, InvalidArgumentError } from 'commander';
 import { ExitCode } from '../exit-code.ts';
-import { addSettingOptions, runOf, type SettingOptions, spanOf, studyOf } from '../input/study-options.ts';
+import { addSettingOptions, instantOf, runOf, type SettingOptions, spanOf, studyOf } from '../input/study-options.ts';
 import { readUsable } from '../read-usable.ts';
 import { comparisonText } from '../render/comparison-text.ts';
 import { plainAnswer } from '../render/plain-answer.ts';
@@ -10,6 +10,10 @@ import { plainAnswer } from '../render/plain-answer.ts';
 interface CompareOptions extends SettingOptions {
   readonly spanA?: { readonly fromMs: number; readonly toMs: number };
   readonly spanB?: { readonly fromMs: number; readonly toMs: number };
+  readonly momentA?: number;
+  readonly momentB?: number;
+  readonly roundA?: RoundAsked;
+  readonly roundB?: RoundAsked;
   readonly runA?: number;
   readonly runB?: number;
   readonly charge?: string;
@@ -29,6 +33,10 @@ export function compareCommand(): Command {
     .argument('[b]', 'after; the same file where it is left out')
     .option('--span-a <from-to>', 'part of the time of A, as 0:10-1:00', spanOf)
     .option('--span-b <from-to>', 'part of the time of B', spanOf)
+    .option('--moment-a <time>', 'A is what was until then and lived then, as 0:42', instantOf)
+    .option('--moment-b <time>', 'B is', instantOf)
+    .option('--round-a <label:number>', 'A is a round between two marks of a label, as "tide over:3"', roundOf)
+    .option('--round-b <label:number>', 'B is', roundOf)
     .option('--run-a <number>', 'which run of A, from 1; the last where none is given', runOf)
     .option('--run-b <number>', 'which run of B', runOf)
     .option('--charge <key>', 'what allocations are charged to: ownFrame, site, function, file, package, type, …')
@@ -41,15 +49,17 @@ export function compareCommand(): Command {
 }
 
 async function compare(fileA: string, fileB: string | undefined, options: CompareOptions): Promise<void> {
-  const { spanA, spanB, runA, runB } = options;
-  if (fileB === undefined && spanA === undefined && spanB === undefined && runA === undefined && runB === undefined)
-    return refuse('expected two files, or one with --span-a and --span-b or --run-a and --run-b');
+  const sides = [sideOf(options, 'A'), sideOf(options, 'B')] as const;
+  if (fileB === undefined && sides.every((side) => isWhole(side)))
+    return refuse(
+      'expected two files, or one of which parts are compared: --span-a and --span-b, or with moment, round or run in place of span',
+    );
   const a = await studyIn(fileA, options);
   const b = fileB === undefined || a === null ? a : await studyIn(fileB, options);
   if (a === null || b === null) return;
   let answer: unknown;
   try {
-    answer = askPair([a, sideOf(spanA, runA)], [b, sideOf(spanB, runB)], 'comparison', askOf(options));
+    answer = askPair([a, sides[0]], [b, sides[1]], 'comparison', askOf(options));
   } catch (error) {
     return refuse(error instanceof Error ? error.message : String(error));
   }
@@ -69,11 +79,34 @@ async function studyIn(file: string, options: CompareOptions): Promise<Study | n
   return study;
 }
 
-function sideOf(span: CompareOptions['spanA'], run: number | undefined): SideAsk {
-  return {
-    run: run === undefined ? null : run - 1,
-    extent: span === undefined ? { kind: 'whole' } : { kind: 'span', ...span },
-  };
+interface RoundAsked {
+  readonly label: string;
+  readonly number: number;
+}
+
+function sideOf(options: CompareOptions, which: 'A' | 'B'): SideAsk {
+  const { [`span${which}` as const]: span, [`moment${which}` as const]: tMs } = options;
+  const { [`round${which}` as const]: round, [`run${which}` as const]: run } = options;
+  return { run: run === undefined ? null : run - 1, extent: extentOf(span, tMs, round) };
+}
+
+function extentOf(
+  span: CompareOptions['spanA'],
+  tMs: number | undefined,
+  round: RoundAsked | undefined,
+): NonNullable<SideAsk['extent']> {
+  if (span !== undefined) return { kind: 'span', ...span };
+  if (tMs !== undefined) return { kind: 'moment', tMs };
+  return round === undefined ? { kind: 'whole' } : { kind: 'round', ...round };
+}
+
+const isWhole = ({ run, extent }: SideAsk): boolean => run === null && extent?.kind === 'whole';
+
+function roundOf(text: string): RoundAsked {
+  const [, label, number] = /^(.+):(\d+)$/.exec(text) ?? [];
+  if (label === undefined || Number(number) < 1)
+    throw new InvalidArgumentError('expected the label of a mark and a number from 1, as "tide over:3".');
+  return { label, number: Number(number) };
 }
 
 function askOf({ charge, find, of, round, rule }: CompareOptions): object {

@@ -62,6 +62,13 @@ function timeOf(text: string): number {
   return ms;
 }
 
+/** An instant as it is typed. @throws for what is none. */
+export function instantOf(text: string): number {
+  const tMs = parseClock(text);
+  if (!(tMs >= 0)) throw new InvalidArgumentError(`expected an instant as 0:42, found "${text}"`);
+  return tMs;
+}
+
 /** A span as it is typed. @throws for what is none. */
 export function spanOf(text: string): { fromMs: number; toMs: number } {
   const [from = '', to = '', ...more] = text.split(/[-–]/);

@@ -14,11 +14,12 @@ import { figureText, outcomeOf, type OutcomeKind } from '../analysis/comparison/
 import { commonRounds, sideFigures, type SideInput } from '../analysis/comparison/side-figures.ts';
 import { lostTime } from '../analysis/lost-time.ts';
 import { minimumMutatorUtilisation, type MmuPoint, mmuWindows } from '../analysis/mmu.ts';
-import { roundMarks } from '../analysis/rounds.ts';
+import { repeatedMarks, roundMarks } from '../analysis/rounds.ts';
 import { pausesAreTold, programPauses } from '../analysis/program-pauses.ts';
 import { sentence, spokenClauses } from '../analysis/verdict/sentence.ts';
 import type { VerdictKind } from '../analysis/verdict/verdict.ts';
 import { type Span, spanLengthMs } from '../base/span.ts';
+import { wholeSpan } from '../model/whole-span.ts';
 import type { Charge } from '../model/charge.ts';
 import type { Estimate } from '../stats/estimate.ts';
 import type { StudySide } from '../study/study.ts';
@@ -40,6 +41,9 @@ export interface ComparedSide {
   readonly pauseMs: Float64Array;
   readonly pauses: number;
   readonly mmu: readonly MmuPoint[];
+  /** Marks that repeat in it, with their rounds, and runs of its input: what else of it could be a side. */
+  readonly rounds: readonly { readonly label: string; readonly times: number }[];
+  readonly runs: number;
   /** When the first mark of each of the answer's round labels was set. */
   readonly roundFromMs: readonly number[];
 }
@@ -164,6 +168,8 @@ function sideTold(
     report: verdictReport(recording, spoken),
     pauses: pauseMs.length,
     pauseMs: thinned(pauseMs),
+    rounds: repeatedMarks(recording, wholeSpan(recording)).map(({ label, times }) => ({ label, times: times - 1 })),
+    runs: side.study.runs.length,
     roundFromMs: roundLabels.map((label) => roundMarks(recording, span, label)[0] ?? NaN),
     mmu: lost === null ? [] : minimumMutatorUtilisation(lost, span, mmuWindows(spanLengthMs(span))),
   };
@@ -227,7 +233,7 @@ export const comparison = pairMeasure({
       .describe('what a build changes in names: texts with {hash}, {version} or {n} in them; null for the usual'),
     most: z.number().int().min(1).max(MOST_KEYS).default(200).describe('how many keys at most'),
   }),
-  answer: (a, b, ask): ComparisonAnswer => compare(a, b, ask),
+  answer: (a, b, ask): ComparisonAnswer => compare(a.untilMoment(), b.untilMoment(), ask),
   contract: {
     schema: 'brisk-heron/comparison@1',
     of: (answer: ComparisonAnswer) => ({

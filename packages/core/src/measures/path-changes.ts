@@ -156,7 +156,8 @@ export const pathChanges = pairMeasure({
       .default(null)
       .describe('what a build changes in names'),
   }),
-  answer: (a, b, ask): PathChangesAnswer => changesOfPaths(a, b, { ...ask, charge: 'site' }),
+  answer: (a, b, ask): PathChangesAnswer =>
+    changesOfPaths(a.untilMoment(), b.untilMoment(), { ...ask, charge: 'site' }),
   table: {
     rows: (answer: PathChangesAnswer) => answer.open.flatMap((id) => answer.children.get(id) ?? []),
     columns: [

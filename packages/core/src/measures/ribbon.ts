@@ -69,6 +69,11 @@ export function ribbonOf(
   const after = usedAfterSeries(recording);
   const layers = strata(recording, window, { bins, chosen });
   const floor = floorPoints(recording, wholeSpan(recording));
+  const usedAfter = binSteps(after.tMs, after.bytes, window, bins);
+  const ended = binsUntil(recording.durationMs, window, bins);
+  high.fill(NaN, ended);
+  usedAfter.fill(NaN, ended);
+  for (let band = 0; band < layers.bands; band++) layers.bytes.fill(0, band * bins + ended, (band + 1) * bins);
   let peakBytes = 0;
   for (const bytes of high) if (bytes > peakBytes) peakBytes = bytes;
   const { marks } = recording.tables;
@@ -80,7 +85,7 @@ export function ribbonOf(
     strata: layers.bytes,
     bandBornBytes: layers.bornBytes,
     hasStrata: recording.tables.objects.length > 0,
-    usedAfter: binSteps(after.tMs, after.bytes, window, bins),
+    usedAfter,
     usedHigh: high,
     floorMs: floor.tMs,
     floorBytes: floor.bytes,
@@ -92,6 +97,11 @@ export function ribbonOf(
     })),
     storms: findStorms(recording, wholeSpan(recording)).map(({ fromMs, toMs }) => ({ fromMs, toMs })),
   };
+}
+
+// How many slices begin before an instant: a window may go on after the recording's end, where nothing is known.
+function binsUntil(tMs: number, { fromMs, toMs }: Span, bins: number): number {
+  return Math.min(bins, Math.max(0, Math.ceil(((tMs - fromMs) * bins) / (toMs - fromMs))));
 }
 
 // More pauses than pixels cannot be told apart: of each kind in a bin the longest is drawn.

@@ -7,7 +7,7 @@ import type { Recording } from '../model/recording.ts';
 import { wholeSpan } from '../model/whole-span.ts';
 import { piece } from './piece.ts';
 import { applySettings, type Settings, settingsOf } from './settings.ts';
-import type { Side } from './side.ts';
+import { type Side, WHOLE_SIDE } from './side.ts';
 import { type Look, Subject } from './subject.ts';
 
 /** Where the runs of a study come from; more may come while it is live. */
@@ -117,6 +117,13 @@ export class StudySide {
     return { span: this.span, charge, find: find.trim(), settleMs: this.study.settings.settleMs };
   }
 
+  /** This side, where it is a moment, as all that was until then: what is kept of that is what lived at the moment. */
+  untilMoment(): StudySide {
+    if (this.momentMs === null) return this;
+    const extent = { kind: 'span', fromMs: wholeSpan(this.recording).fromMs, toMs: this.momentMs } as const;
+    return new StudySide(this.study, this.subject, { ...WHOLE_SIDE, extent });
+  }
+
   /** The objects that a question's find lets through. */
   found(ask: LookAsk = {}): Subject {
     return this.subject.within(this.look(ask));
@@ -137,7 +144,9 @@ function spanOf(recording: Recording, { extent }: Side): Span | null {
       const [fromMs, toMs] = [marks[extent.number - 1], marks[extent.number]];
       if (fromMs === undefined || toMs === undefined)
         throw new Error(
-          `expected a round of “${extent.label}” from 1 to ${Math.max(0, marks.length - 1)}, found ${extent.number}`,
+          marks.length < 2
+            ? `expected a mark that was set more than once, found none called “${extent.label}”`
+            : `expected a round of “${extent.label}” from 1 to ${Math.max(0, marks.length - 1)}, found ${extent.number}`,
         );
       return { fromMs, toMs };
     }

@@ -72,6 +72,17 @@ test('the ribbon has a layer for what lives, a stroke for each kind of pause in 
   expect(ribbon.peakBytes).toBeGreaterThan(at(290));
 });
 
+test('a ribbon that goes on after the end of its recording tells nothing there', () => {
+  const window = { fromMs: -leak.durationMs, toMs: 2 * leak.durationMs };
+  const ribbon = ribbonOf(leak, { window, bins: 300, kind: null });
+  for (const known of [ribbon.usedHigh, ribbon.usedAfter]) {
+    expect(known[150]).toBeGreaterThan(0);
+    expect(Array.from(known.slice(201)).filter((bytes) => !Number.isNaN(bytes))).toEqual([]);
+  }
+  for (let band = 0; band < ribbon.bands; band++)
+    expect(Math.max(...ribbon.strata.slice(band * 300 + 201, (band + 1) * 300))).toBe(0);
+});
+
 test('the buckets, the kinds and the figures count the same pauses', () => {
   const answer = collectionsOf(log, ASK);
   expect(answer.buckets.counts.reduce((sum, count) => sum + count, 0)).toBe(answer.figures.count);

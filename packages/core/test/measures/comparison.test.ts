@@ -53,6 +53,28 @@ test.each([
   expect([answer.outcome, answer.sentence]).toEqual([outcome, expect.stringMatching(sentence)]);
 });
 
+test('a moment as a side is what was until then, a round what is between its marks', () => {
+  const [early, late] = [20_000, 60_000].map((tMs): SideAsk => ({ extent: { kind: 'moment', tMs } }));
+  const moments = compared(leak, leak, { of: 'kept' }, [early!, late!]);
+  expect([moments.a.span, moments.b.span]).toEqual([
+    { fromMs: 0, toMs: 20_000 },
+    { fromMs: 0, toMs: 60_000 },
+  ]);
+  const subscribe = moments.keys.find(({ name }) => name === 'subscribe')!;
+  expect(subscribe.clear).toBe(true);
+  // 5 MiB a minute over the forty seconds between.
+  expect(subscribe.kept[1].value - subscribe.kept[0].value).toBeGreaterThan(2.5 * MIB);
+  expect(subscribe.kept[1].value - subscribe.kept[0].value).toBeLessThan(4.2 * MIB);
+  const [{ label, times }] = moments.a.rounds as [{ label: string; times: number }];
+  const round = (number: number): SideAsk => ({ extent: { kind: 'round', label, number } });
+  const rounds = compared(leak, leak, {}, [round(1), round(times)]);
+  expect(rounds.a.span.toMs).toBeLessThan(rounds.b.span.fromMs);
+  expect(() => compared(leak, leak, {}, [round(1), round(times + 1)])).toThrow(/expected a round of/);
+  expect(() => compared(leak, leak, {}, [round(1), { extent: { kind: 'round', label: 'none', number: 1 } }])).toThrow(
+    /found none called “none”/,
+  );
+});
+
 test('a side beside itself differs in nothing, by every charge and span', () => {
   const span = { extent: { kind: 'span', fromMs: 20_000, toMs: 60_000 } } as const;
   for (const charge of ['site', 'ownFrame', 'function', 'file', 'package', 'type'])

@@ -8,6 +8,7 @@ import ThemeSwitch from '../components/ThemeSwitch.vue';
 import type { RecordingRow } from '../db/heron-db.ts';
 import { GUIDE_SAMPLES, useGuide } from '../stores/guide.ts';
 import { liveId, useLibrary } from '../stores/library.ts';
+import { droppedFiles } from './dropped-files.ts';
 import RecordingDialogs from './RecordingDialogs.vue';
 import RecordingsTable from './RecordingsTable.vue';
 import SampleList from './SampleList.vue';
@@ -80,9 +81,13 @@ async function compareSamples(): Promise<void> {
     void router.push({ name: 'recording', params: { id: after, view: 'changes' }, query: { other: before } });
 }
 
-function drop(event: DragEvent): void {
+async function drop(event: DragEvent): Promise<void> {
   over.value = false;
-  void take([...(event.dataTransfer?.files ?? [])]);
+  try {
+    await take(await droppedFiles(event.dataTransfer?.items ?? []));
+  } catch (error) {
+    library.problem = error instanceof Error ? error.message : String(error);
+  }
 }
 
 function closeDialogs(): void {
@@ -192,7 +197,7 @@ function pick(): void {
           <p>
             <strong>Drop files here</strong><br /><span class="quiet"
               >a recording, a log of a collector (OpenJDK <code>-Xlog:gc*</code>, Node <code>--trace-gc</code>, Go,
-              CPython, Ruby); plain or .gz; parts of a rotated log together</span
+              CPython, Ruby); plain or .gz; parts of a rotated log together, or a folder of them</span
             >
           </p>
           <v-btn @click="picker?.$el.querySelector('input')?.click()">Choose files</v-btn>

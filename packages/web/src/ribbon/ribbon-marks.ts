@@ -18,7 +18,9 @@ const PIXELS_A_SIZE = 26;
 
 /** Ticks of the ribbon's three axes with their labels. */
 export function ribbonAxes(place: RibbonLayout) {
-  const ticks = timeTicks(place.window.fromMs, place.window.toMs, place.width / PIXELS_A_TICK);
+  const all = timeTicks(place.window.fromMs, place.window.toMs, place.width / PIXELS_A_TICK);
+  // A window may begin before its recording does.
+  const ticks = all.filter((tMs) => tMs >= 0);
   const stepMs = ticks.length > 1 ? ticks[1]! - ticks[0]! : 1000;
   return {
     bytes: byteTicks(place.mostBytes, Math.max(1, Math.min(4, (place.axis - place.top) / PIXELS_A_SIZE))).map(

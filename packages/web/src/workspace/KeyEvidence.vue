@@ -11,6 +11,7 @@ import {
   plusMinusCount,
   slopeText,
 } from '../components/figures.ts';
+import { useChanges } from '../questions/changes/changes-state.ts';
 import { useSites } from '../questions/sites/sites-state.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import SourceLines from './SourceLines.vue';
@@ -18,6 +19,7 @@ import SourceLines from './SourceLines.vue';
 const props = defineProps<{ detail: KeyDetail }>();
 const workspace = useWorkspace();
 const who = useSites();
+const changes = useChanges();
 const WIDTH = 300;
 
 const filePath = computed(() => props.detail.frame?.file.replace(/^file:\/\//, '') ?? '');
@@ -34,6 +36,13 @@ function showPaths(): void {
   workspace.find = only.value;
   who.set({ mode: 'paths', direction: 'allocation' });
   workspace.show('sites');
+}
+
+// What changed of this key alone, beside the other side that was or will be chosen.
+function showChanges(): void {
+  workspace.find = only.value;
+  changes.set({ mode: 'keys' });
+  workspace.show('changes');
 }
 
 const lineText = computed(() =>
@@ -144,6 +153,9 @@ const grows = computed(() => props.detail.row.growthLow > 0);
       <v-btn @click="workspace.find = only">Only this</v-btn>{{ ' ' }}
       <v-btn v-if="detail.paths > 1" data-test="its-paths" @click="showPaths"
         >All {{ detail.paths.toLocaleString('en') }} paths</v-btn
+      >{{ ' ' }}
+      <v-btn data-test="compare-key" title="beside another recording, or another part of this one" @click="showChanges"
+        >Compare it</v-btn
       >
     </p>
   </div>

@@ -14,11 +14,13 @@ import InlineSelect from '../components/InlineSelect.vue';
 import TakeTable from '../components/TakeTable.vue';
 import { CHARGE_WORDS, countText, exactBytes, plusMinus, shortType } from '../components/figures.ts';
 import ChargeControl from '../look-controls/ChargeControl.vue';
+import { useChanges } from '../questions/changes/changes-state.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 
 /** The heap's content at an instant, and what changed against another one. */
 const props = defineProps<{ answer: MomentAnswer }>();
 const workspace = useWorkspace();
+const changes = useChanges();
 const MOST_ROWS = 25;
 const name = ref('');
 
@@ -42,6 +44,13 @@ const amount = (bytes: number): string => (bytes > 0 ? formatBytes(bytes) : '–
 function findCame({ fromMs, toMs }: Span): void {
   workspace.setSpan({ fromMs: 0, toMs });
   workspace.find = `born=${formatClock(fromMs, true)}..${formatClock(toMs, true)} fate=kept fate=recent`;
+}
+/** All until this moment beside what is looked at. */
+function compareSince(): void {
+  const part = { run: workspace.run, extent: { kind: 'moment', tMs: props.answer.tMs } } as const;
+  changes.compareWith(workspace.recordingId, part, false);
+  changes.set({ mode: 'keys', of: 'kept' });
+  workspace.show('changes');
 }
 const band = computed(() => (workspace.selection?.kind === 'moment' ? workspace.selection.band : null));
 
@@ -129,6 +138,9 @@ const againstOptions = computed<(readonly [number, string])[]>(() => [
       data-test="find-came"
       @click="findCame(answer.against)"
       >find what was born in between and lives</v-btn
+    >
+    <v-btn variant="plain" class="condensed" data-test="compare-moment" @click="compareSince"
+      >what changed since, with its errors</v-btn
     >
     <h3><ChargeControl text="By" /></h3>
     <v-table v-if="answer.against" class="dense changes" data-test="changes">

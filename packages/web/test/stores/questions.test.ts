@@ -1,6 +1,7 @@
 import { EMPTY_NOTEBOOK, type MeasureAsk, type Notebook, notebookSchema } from '@brisk-heron/core';
 import { createPinia, setActivePinia } from 'pinia';
 import { useChanges } from '../../src/questions/changes/changes-state.ts';
+import { partOf, partMembers, WHOLE } from '../../src/questions/changes/side-part.ts';
 import { useLedger } from '../../src/questions/ledger/ledger-state.ts';
 import { useSites } from '../../src/questions/sites/sites-state.ts';
 import type { Asking } from '../../src/stores/question.ts';
@@ -26,6 +27,8 @@ const askingOf = (answer: (measure: string, ask: unknown) => unknown, current = 
   isCurrent: () => current,
 });
 
+const FIVE_TO_NINE = { ...WHOLE, extent: { kind: 'span', fromMs: 5, toMs: 9 } } as const;
+
 describe('what changed', () => {
   const answered = { a: {}, b: {}, roundLabels: [], figures: [], keys: [] };
   const asked = (): { calls: [string, unknown][]; asking: Asking } => {
@@ -44,14 +47,14 @@ describe('what changed', () => {
     const { calls, asking } = asked();
     await changes.ask(asking);
     expect(calls).toEqual([]);
-    changes.compareWith('there', null, false);
+    changes.compareWith('there', WHOLE, false);
     await changes.ask(asking);
     const whole = { kind: 'whole' };
     expect(calls).toEqual([
       ['open', 'there'],
       [
         'comparison',
-        expect.objectContaining({ sides: [{ recording: 'there', extent: whole }, { recording: 'here' }] }),
+        expect.objectContaining({ sides: [{ recording: 'there', run: null, extent: whole }, { recording: 'here' }] }),
       ],
     ]);
     changes.turn();
@@ -62,16 +65,38 @@ describe('what changed', () => {
   test('two spans of one recording need no other one opened', async () => {
     const changes = useChanges();
     const { calls, asking } = asked();
-    changes.compareWith('here', { fromMs: 0, toMs: 1000 }, false);
+    changes.compareWith('here', { ...WHOLE, extent: { kind: 'span', fromMs: 0, toMs: 1000 } }, false);
     await changes.ask(asking);
     expect(calls.map(([measure]) => measure)).toEqual(['comparison']);
     const span = { kind: 'span', fromMs: 0, toMs: 1000 };
-    expect(calls[0]![1]).toMatchObject({ sides: [{ recording: 'here', extent: span }, { recording: 'here' }] });
+    expect(calls[0]![1]).toMatchObject({
+      sides: [{ recording: 'here', run: null, extent: span }, { recording: 'here' }],
+    });
+  });
+
+  test.each([
+    [WHOLE],
+    [FIVE_TO_NINE],
+    [{ run: 3, extent: { kind: 'whole' } }],
+    [{ run: 0, extent: { kind: 'moment', tMs: 1234.5 } }],
+    [{ run: null, extent: { kind: 'round', label: 'tide: over 2', number: 7 } }],
+  ] as const)('the part %j of a side comes back from the address', (part) => {
+    expect(partOf(new Map(partMembers(part)))).toEqual(part);
+  });
+
+  test('an address that tells nonsense of a side tells nothing of it', () => {
+    const nonsense = new Map([
+      ['otherrun', '0'],
+      ['otherspan', '9~5'],
+      ['othermoment', 'soon'],
+      ['otherround', '0:tide'],
+    ]);
+    expect(partOf(nonsense)).toEqual(WHOLE);
   });
 
   test('says why there is no answer, and keeps its sides in the address', async () => {
     const changes = useChanges();
-    changes.compareWith('gone', { fromMs: 5, toMs: 9 }, true);
+    changes.compareWith('gone', FIVE_TO_NINE, true);
     await changes.ask(
       askingOf((measure) => {
         if (measure === 'open') throw new Error('this recording is not in this browser');
@@ -83,7 +108,7 @@ describe('what changed', () => {
     expect(Object.fromEntries(members)).toEqual({ other: 'gone', otherspan: '5~9', otheris: 'after' });
     changes.reset();
     changes.address.read(members);
-    expect([changes.otherId, changes.otherSpan, changes.isOtherAfter]).toEqual(['gone', { fromMs: 5, toMs: 9 }, true]);
+    expect([changes.otherId, changes.otherPart, changes.isOtherAfter]).toEqual(['gone', FIVE_TO_NINE, true]);
   });
 });
 

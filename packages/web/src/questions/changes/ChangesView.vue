@@ -12,7 +12,7 @@ import PathChangePicture from './PathChangePicture.vue';
 import PausesOfBoth from './PausesOfBoth.vue';
 import SidePicker from './SidePicker.vue';
 import TwoRibbons from './TwoRibbons.vue';
-import { type ChangesMode, useChanges } from './changes-state.ts';
+import { type Alignment, type ChangesMode, useChanges } from './changes-state.ts';
 import { PER_WORDS } from './changes-words.ts';
 
 const changes = useChanges();
@@ -31,10 +31,18 @@ const perOptions = computed(() => {
   const known = new Set((answer.value?.figures ?? []).map(({ per }) => per));
   return PERS.filter((per: Per) => known.has(per)).map((per) => [per, PER_WORDS[per]] as const);
 });
-const alignments = computed(() => [
-  ['start', 'beside each other from their starts'] as const,
-  ['mark', `beside each other at the first “${answer.value?.roundLabels[0]}”`] as const,
+const alignments = computed<(readonly [Alignment, string])[]>(() => [
+  ['start', 'beside each other from their starts'],
+  ...((answer.value?.roundLabels.length ?? 0) > 0
+    ? [['mark', `beside each other at the first “${answer.value!.roundLabels[0]}”`] as const]
+    : []),
+  ['hand', 'beside each other by hand'],
 ]);
+// Seconds by which the start of B stands later than that of A.
+function shift(text: string): void {
+  const seconds = Number(text.trim().replace('−', '-'));
+  if (text.trim() !== '' && Number.isFinite(seconds)) changes.set({ shiftMs: seconds * 1000 });
+}
 const isTree = computed(() => changes.mode === 'paths' || changes.mode === 'picture');
 const FATES = [
   ['all', 'all'],
@@ -109,13 +117,25 @@ const hasKeys = computed(() => (answer.value?.keyCount ?? 0) > 0);
         </template>
         <template v-else-if="changes.mode === 'ribbons'">
           <InlineSelect
-            v-if="answer.roundLabels.length > 0"
             label="Where the two stand beside each other"
             :value="changes.align"
             :options="alignments"
             data-test="changes-align"
             @choose="(align) => changes.set({ align })"
           />
+          <template v-if="changes.align === 'hand'">
+            : B starts{{ ' ' }}
+            <v-text-field
+              class="shift"
+              type="number"
+              step="1"
+              aria-label="Seconds by which B starts after A"
+              data-test="changes-shift"
+              :model-value="changes.shiftMs / 1000"
+              @update:model-value="(text: string | number | null) => shift(String(text ?? ''))"
+            />
+            s after A
+          </template>
           · dragging chooses a side's span, Escape all of it
         </template>
       </p>
@@ -142,6 +162,10 @@ const hasKeys = computed(() => (answer.value?.keyCount ?? 0) > 0);
   line-height: 1.35;
   margin: 8px 0 4px;
   max-width: 1100px;
+}
+.shift {
+  display: inline-block;
+  width: 84px;
 }
 .line {
   margin: 6px 0 4px;

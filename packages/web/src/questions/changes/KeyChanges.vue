@@ -97,7 +97,7 @@ function choose(row: ComparedKey): void {
     </template>
   </DenseTable>
   <p class="quiet small">
-    A bar to the left is more in A, to the right more in B; an outline is not clear. {{ answer.keyCount }} keys were
-    tested together.
+    A bar to the left is more in A, to the right more in B; an outline is not clear.
+    {{ answer.keyCount === 1 ? 'One key was tested.' : `${answer.keyCount} keys were tested together.` }}
   </p>
 </template>

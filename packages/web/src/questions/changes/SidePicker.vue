@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import { formatClock } from '@brisk-heron/core';
 import { computed, onMounted } from 'vue';
 import InlineSelect from '../../components/InlineSelect.vue';
 import { useLibrary } from '../../stores/library.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
 import { useChanges } from './changes-state.ts';
 import { extentText } from './changes-words.ts';
+import { idOf, partChoices, WHOLE } from './side-part.ts';
 
 /** Which two sides are compared: one is what the page looks at, the other is chosen here. */
 const workspace = useWorkspace();
@@ -19,7 +19,7 @@ const others = computed(() =>
 );
 const options = computed<(readonly [string, string])[]>(() => [
   ['', 'nothing yet'],
-  [SELF, 'another span of this recording'],
+  [SELF, 'another part of this recording'],
   ...others.value.map(({ id, name, startedEpochMs }) => [id, `${name} · ${began(startedEpochMs)}`] as const),
 ]);
 const chosen = computed(() =>
@@ -35,20 +35,34 @@ function choose(id: string): void {
   if (id === SELF) {
     const { span, durationMs } = workspace;
     const before = span ?? { fromMs: 0, toMs: durationMs / 2 };
-    changes.compareWith(workspace.recordingId, before, false);
+    changes.compareWith(workspace.recordingId, { ...WHOLE, extent: { kind: 'span', ...before } }, false);
     // What follows it is looked at from here on.
     if (before.toMs < durationMs) workspace.setSpan({ fromMs: before.toMs, toMs: durationMs });
     return;
   }
   const mine = library.recordings?.find((row) => row.id === workspace.recordingId);
   const other = others.value.find((row) => row.id === id);
-  changes.compareWith(id, null, (other?.startedEpochMs ?? 0) > (mine?.startedEpochMs ?? Infinity));
+  changes.compareWith(id, WHOLE, (other?.startedEpochMs ?? 0) > (mine?.startedEpochMs ?? Infinity));
+}
+
+// What else of its recording the other side could be: rounds, runs, kept moments; a span is chosen on its ribbon.
+const parts = computed(() => {
+  const { answer, isOtherAfter, otherPart } = changes;
+  if (answer === null) return [];
+  const moments = chosen.value === SELF ? workspace.notebook.moments : [];
+  return partChoices(isOtherAfter ? answer.b : answer.a, otherPart, moments);
+});
+const partOptions = computed(() => parts.value.map(({ id, words }) => [id, words] as const));
+function choosePart(id: string): void {
+  const found = parts.value.find((each) => each.id === id);
+  if (found !== undefined) changes.choosePart(found.part);
 }
 
 const sides = computed(() => {
-  const { answer, isOtherAfter, otherSpan } = changes;
+  const { answer, isOtherAfter, otherPart } = changes;
   if (answer === null) return [];
-  const isWhole = (isOther: boolean): boolean => (isOther ? otherSpan === null : workspace.span === null);
+  const isWhole = (isOther: boolean): boolean =>
+    isOther ? otherPart.extent?.kind === 'whole' : workspace.span === null;
   return [
     { letter: 'A', side: answer.a, isWhole: isWhole(!isOtherAfter), isOther: !isOtherAfter },
     { letter: 'B', side: answer.b, isWhole: isWhole(isOtherAfter), isOther: isOtherAfter },
@@ -66,6 +80,14 @@ const sides = computed(() => {
       data-test="compare-with"
       @choose="(id) => choose(id)"
     />
+    <InlineSelect
+      v-if="partOptions.length > 1"
+      label="What of it"
+      :value="idOf(changes.otherPart)"
+      :options="partOptions"
+      data-test="compare-part"
+      @choose="choosePart"
+    />
     <template v-if="changes.answer">
       <v-btn variant="plain" data-test="turn-sides" @click="changes.turn">turn A and B round</v-btn>
     </template>
@@ -78,9 +100,7 @@ const sides = computed(() => {
         >
       </li>
     </ul>
-    <p v-else-if="changes.otherId !== '' && !changes.problem" class="quiet">
-      Reading the other side{{ changes.otherSpan ? `, from ${formatClock(changes.otherSpan.fromMs)}` : '' }} …
-    </p>
+    <p v-else-if="changes.otherId !== '' && !changes.problem" class="quiet">Reading the other side …</p>
   </div>
 </template>
 

@@ -21,6 +21,11 @@ export function sharedWindows(
   return { a: { fromMs: atA - before, toMs: atA + after }, b: { fromMs: atB - before, toMs: atB + after } };
 }
 
+/** Instants of A and B that stand below each other where the start of B stands so much later than that of A. */
+export function shifted(shiftMs: number): readonly [number, number] {
+  return shiftMs >= 0 ? [shiftMs, 0] : [0, -shiftMs];
+}
+
 /** One curve of a distribution: share of values at most so large. */
 export interface SharePoint {
   readonly value: number;
