@@ -112,6 +112,7 @@ const FATE_HINTS = {
   died: 'dead by the end',
   recent: 'too young to tell',
 } as const;
+const WHEN_HINTS = { idle: 'born while the program allocated next to nothing', busy: 'born while it worked' } as const;
 const KIND_HINTS = {
   object: 'objects seen one by one',
   flow: 'bytes whose objects were not seen',
@@ -129,5 +130,6 @@ const TERMS: readonly FindOption[] = [
   ...['age>1min', 'age<500ms', 'age=1s..5s'].map((text) => ({ text, hint: 'how old it got' })),
   ...['born=0:10..0:20', 'born>1:00'].map((text) => ({ text, hint: 'when it was born' })),
   ...FIND_CHOICES.fate.map((fate) => ({ text: `fate=${fate}`, hint: FATE_HINTS[fate] })),
+  ...FIND_CHOICES.when.map((when) => ({ text: `when=${when}`, hint: WHEN_HINTS[when] })),
   ...FIND_CHOICES.kind.map((kind) => ({ text: `kind=${kind}`, hint: KIND_HINTS[kind] })),
 ];

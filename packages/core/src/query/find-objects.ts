@@ -1,7 +1,17 @@
+import { idleStretches } from '../analysis/idle.ts';
+import { firstAtOrAfter } from '../base/binary-search.ts';
 import type { Span } from '../base/span.ts';
 import { partOf } from '../model/recording-part.ts';
 import type { Recording } from '../model/recording.ts';
-import { FIND_CHOICES, readFind, type FindFate, type FindKind, type FindTerm, type RangeTerm } from './find-terms.ts';
+import {
+  FIND_CHOICES,
+  readFind,
+  type FindFate,
+  type FindKind,
+  type FindTerm,
+  type FindWhen,
+  type RangeTerm,
+} from './find-terms.ts';
 
 /**
  * What of a recording has the sizes, ages, fates and kinds that a find asks for. Its words are another matter
@@ -35,8 +45,10 @@ export function findObjects(recording: Recording, text: string, span: Span, sett
   const ranges = terms.filter((term) => term.is === 'range');
   const fates = chosenOf(terms, 'fate');
   const kinds = chosenOf(terms, 'kind');
+  const times = chosenOf(terms, 'when');
+  const anyTime = times.size === FIND_CHOICES.when.length;
   const withObjects = kinds.has('object');
-  const withFlows = kinds.has('flow') && fates.has('died') && ranges.length === 0;
+  const withFlows = kinds.has('flow') && fates.has('died') && ranges.length === 0 && anyTime;
   const keep = new Uint8Array(objects.length).fill(withObjects ? 1 : 0);
   let sizeUntold = 0;
   if (withObjects) {
@@ -45,6 +57,7 @@ export function findObjects(recording: Recording, text: string, span: Span, sett
       else if (range.of === 'age') keepAges(recording, range, span.toMs, keep);
       else keepBirths(recording, range, keep);
     }
+    if (!anyTime) keepTimes(recording, times, keep);
     if (fates.size < FIND_CHOICES.fate.length) keepFates(recording, fates, { span, settleMs }, keep);
   }
   const rows = rowsOf(keep);
@@ -66,8 +79,9 @@ export function findKinds(text: string): ReadonlySet<FindKind> {
 
 // What is asked for by name, else all; less what must not be there.
 function chosenOf(terms: readonly FindTerm[], of: 'fate'): Set<FindFate>;
+function chosenOf(terms: readonly FindTerm[], of: 'when'): Set<FindWhen>;
 function chosenOf(terms: readonly FindTerm[], of: 'kind'): Set<FindKind>;
-function chosenOf(terms: readonly FindTerm[], of: 'fate' | 'kind'): Set<string> {
+function chosenOf(terms: readonly FindTerm[], of: 'fate' | 'when' | 'kind'): Set<string> {
   const said = terms.filter((term) => term.is === 'choice').filter((term) => term.of === of);
   const wanted = said.filter(({ not }) => !not).map(({ value }) => value);
   const chosen = new Set<string>(wanted.length > 0 ? wanted : FIND_CHOICES[of]);
@@ -95,6 +109,20 @@ function keepBirths(recording: Recording, { low, high, not }: RangeTerm, keep: U
     const born = bornMs[row]!;
     const isIn = born >= low && born <= high;
     if (isIn === not) keep[row] = 0;
+  }
+}
+
+// Births are in no order: the stretches are looked up by their beginnings.
+function keepTimes(recording: Recording, times: ReadonlySet<FindWhen>, keep: Uint8Array): void {
+  const { bornMs } = recording.tables.objects.col;
+  const stretches = idleStretches(recording);
+  const fromMs = Float64Array.from(stretches, (stretch) => stretch.fromMs);
+  for (let row = 0; row < keep.length; row++) {
+    const born = bornMs[row]!;
+    const next = firstAtOrAfter(fromMs, born);
+    const stretch = stretches[fromMs[next] === born ? next : next - 1];
+    const isIdle = stretch !== undefined && born < stretch.toMs;
+    if (!times.has(isIdle ? 'idle' : 'busy')) keep[row] = 0;
   }
 }
 

@@ -8,12 +8,17 @@ export type FindPlace = (typeof FIND_PLACES)[number];
 const FIND_RANGES = ['size', 'age', 'born'] as const;
 export type FindRange = (typeof FIND_RANGES)[number];
 
-/** What may be chosen from: what became of an object, and what kind of evidence a line or figure rests on. */
+/**
+ * What may be chosen from: what became of an object, whether the program worked when it was born, and what kind of
+ * evidence a line or figure rests on.
+ */
 export const FIND_CHOICES = {
   fate: ['kept', 'died', 'recent'],
+  when: ['idle', 'busy'],
   kind: ['object', 'flow', 'collection', 'mark'],
 } as const;
 export type FindFate = (typeof FIND_CHOICES.fate)[number];
+export type FindWhen = (typeof FIND_CHOICES.when)[number];
 export type FindKind = (typeof FIND_CHOICES.kind)[number];
 
 /** One word of the find field: in lower case, looked for in one place or in all; `not` for what must not be there. */
@@ -35,9 +40,10 @@ export interface RangeTerm {
   readonly not: boolean;
 }
 
-/** A fate or kind; several of the same are alternatives. */
+/** A fate, time or kind; several of the same are alternatives. */
 export type ChoiceTerm =
   | { readonly is: 'choice'; readonly of: 'fate'; readonly value: FindFate; readonly not: boolean }
+  | { readonly is: 'choice'; readonly of: 'when'; readonly value: FindWhen; readonly not: boolean }
   | { readonly is: 'choice'; readonly of: 'kind'; readonly value: FindKind; readonly not: boolean };
 
 /** One term of a find. */
@@ -87,7 +93,8 @@ export function readFind(text: string): FindTerms {
   return { terms, problem };
 }
 
-const NAMES = [...FIND_PLACES, 'line', ...FIND_RANGES, ...Object.keys(FIND_CHOICES)];
+const CHOICE_NAMES = ['fate', 'when', 'kind'] as const;
+const NAMES = [...FIND_PLACES, 'line', ...FIND_RANGES, ...CHOICE_NAMES];
 
 // A term, null for nothing yet, or what is wrong.
 function readPart(part: string): FindTerm | string | null {
@@ -99,7 +106,8 @@ function readPart(part: string): FindTerm | string | null {
   const place = FIND_PLACES.find((each) => each === name);
   const range = FIND_RANGES.find((each) => each === name);
   if (range !== undefined) return readRange(range, sign, value, not);
-  if (name === 'fate' || name === 'kind') return readChoice(name, sign, value, not);
+  const choice = CHOICE_NAMES.find((each) => each === name);
+  if (choice !== undefined) return readChoice(choice, sign, value, not);
   if (name === 'line' && sign !== '')
     return sign === '=' && /^[1-9]\d*$/.test(value)
       ? { is: 'word', word: '', place: 'file', line: Number(value), not }
@@ -146,10 +154,12 @@ function readRange(of: FindRange, sign: string, value: string, not: boolean): Fi
   }
 }
 
-function readChoice(of: 'fate' | 'kind', sign: string, value: string, not: boolean): FindTerm | string {
+function readChoice(of: 'fate' | 'when' | 'kind', sign: string, value: string, not: boolean): FindTerm | string {
   const fate = FIND_CHOICES.fate.find((each) => each === value);
   const kind = FIND_CHOICES.kind.find((each) => each === value);
   if (sign === '=' && of === 'fate' && fate !== undefined) return { is: 'choice', of, value: fate, not };
+  const when = FIND_CHOICES.when.find((each) => each === value);
+  if (sign === '=' && of === 'when' && when !== undefined) return { is: 'choice', of, value: when, not };
   if (sign === '=' && of === 'kind' && kind !== undefined) return { is: 'choice', of, value: kind, not };
   return `expected ${FIND_CHOICES[of].map((each) => `${of}=${each}`).join(', ')}, found "${of}${sign}${value}"`;
 }

@@ -198,3 +198,28 @@ test('an option takes the place of the term under the caret, whatever was offere
   expect(takeOption('ab  cd', 3, 'type=')).toEqual({ text: 'ab type= cd', caret: 8 });
   expect(takeOption('', 0, 'size>64 fate=kept')).toEqual({ text: 'size>64 fate=kept ', caret: 18 });
 });
+
+test('what was born while the program waited is found, and what was born while it worked', () => {
+  const recording = new Recording('recording');
+  recording.addHeap('main');
+  followObjects(recording);
+  // Works for four seconds, waits three with a little of its own, works again, rests for half a second, and works.
+  const works = (tMs: number): boolean => tMs < 4000 || (tMs >= 7000 && tMs < 9000) || tMs >= 9500;
+  for (let tMs = 0; tMs < 12_000; tMs += 10)
+    if (works(tMs)) addObject(recording, { bornMs: tMs, bytes: 4096, site: 'busy', probability: 1 });
+  for (const tMs of [4000, 5100, 6999, 9200])
+    addObject(recording, { bornMs: tMs, bytes: 64, site: 'idle', probability: 1 });
+  recording.durationMs = 12_000;
+  const born = (find: string): number[] => {
+    const { part } = findObjects(recording, find, { fromMs: 0, toMs: 12_000 }, SETTLE_MS);
+    return Array.from(part.tables.objects.col.bornMs.slice(0, part.tables.objects.length));
+  };
+  expect(born('when=idle')).toEqual([4000, 5100, 6999]);
+  expect(born('when=busy')).toHaveLength(recording.tables.objects.length - 3);
+  expect(born('!when=busy')).toEqual([4000, 5100, 6999]);
+  expect(born('when=idle when=busy')).toHaveLength(recording.tables.objects.length);
+  expect(readFind('when=never').problem).toContain('expected when=idle, when=busy, found "when=never"');
+  // What came and went unseen is work too.
+  addFlow(recording, { fromMs: 4000, toMs: 7000, bytes: 1e6, site: 'busy' });
+  expect(born('when=idle')).toEqual([]);
+});

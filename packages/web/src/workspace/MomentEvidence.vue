@@ -41,9 +41,9 @@ const share = (bytes: number): number => (props.answer.total.bytes > 0 ? bytes /
 const signed = (bytes: number): string => `${bytes > 0 ? '+' : ''}${formatBytes(bytes)}`;
 const amount = (bytes: number): string => (bytes > 0 ? formatBytes(bytes) : '–');
 /** Finds what was born between the two and lives at the later. */
-function findCame({ fromMs, toMs }: Span): void {
+function findCame({ fromMs, toMs }: Span, more = ''): void {
   workspace.setSpan({ fromMs: 0, toMs });
-  workspace.find = `born=${formatClock(fromMs, true)}..${formatClock(toMs, true)} fate=kept fate=recent`;
+  workspace.find = `born=${formatClock(fromMs, true)}..${formatClock(toMs, true)} fate=kept fate=recent${more}`;
 }
 /** All until this moment beside what is looked at. */
 function compareSince(): void {
@@ -138,6 +138,14 @@ const againstOptions = computed<(readonly [number, string])[]>(() => [
       data-test="find-came"
       @click="findCame(answer.against)"
       >find what was born in between and lives</v-btn
+    >
+    <v-btn
+      v-if="answer.against"
+      variant="plain"
+      class="condensed"
+      data-test="find-came-idle"
+      @click="findCame(answer.against, ' when=idle')"
+      >… while the program waited</v-btn
     >
     <v-btn variant="plain" class="condensed" data-test="compare-moment" @click="compareSince"
       >what changed since, with its errors</v-btn
