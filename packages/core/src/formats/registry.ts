@@ -1,11 +1,13 @@
 import { RUNTIMES } from '../runtimes/registry.ts';
 import { cpythonGc } from './cpython-gc/cpython-parser.ts';
 import { goTrace } from './go-trace/go-parser.ts';
+import { jvmInventory } from './jvm-inventory/jvm-inventory.ts';
 import { jvmPrinted } from './jvm-printed/printed-parser.ts';
 import { jvmUnified } from './jvm-unified/jvm-parser.ts';
 import type { Format } from './log-parser.ts';
 import { rubyProfiler } from './ruby-profiler/ruby-parser.ts';
 import { streamFormat } from './stream/stream-format.ts';
+import { v8Inventory } from './v8-inventory/v8-inventory.ts';
 import { v8Trace } from './v8-trace/v8-parser.ts';
 
 /** Every format that can be read; a new one is a folder beside this file and a line here. */
@@ -17,6 +19,8 @@ export const FORMATS: readonly Format[] = registered([
   goTrace,
   cpythonGc,
   rubyProfiler,
+  jvmInventory,
+  v8Inventory,
 ]);
 
 /** What the formats are, for messages. */

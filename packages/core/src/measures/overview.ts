@@ -85,6 +85,8 @@ export interface Overview {
   /** Lines of the ledger in the span: objects seen to be born, collections, marks. */
   readonly events: number;
   readonly usedNowBytes: number | null;
+  /** Objects of the inventory and their bytes; null where none was taken. */
+  readonly inventory: { readonly objects: number; readonly ownBytes: number } | null;
   /** Share of the whole time that the recorder's polls took; null when it never polled. */
   readonly pollTimeRatio: number | null;
   readonly polls: number;
@@ -110,6 +112,11 @@ export interface Overview {
 }
 
 const MOST_MOMENTS = 300;
+
+const INVENTORY = piece('inventory sums', ({ recording }: Subject, _: null) => {
+  const { objects, ownBytes } = recording.inventory!.graph;
+  return { objects, ownBytes: ownBytes.reduce((sum, bytes) => sum + bytes, 0) };
+});
 
 /** Answers `overview` of a subject; `runs` are those of its input. */
 export function overviewOf(
@@ -169,6 +176,7 @@ export function overviewOf(
     objects: recording.tables.objects.length,
     events: eventsIn(recording, span, table),
     usedNowBytes: known(used[used.length - 1] ?? NaN),
+    inventory: recording.inventory === null ? null : subject.get(INVENTORY, null),
     ...pollCost(recording),
     ...readCost(recording),
     silences: silencesOf(recording),

@@ -2,6 +2,7 @@ import type { z } from 'zod';
 import { type Side, type SideAsk, sideSchema } from '../study/side.ts';
 import type { Study } from '../study/study.ts';
 import { birthAge } from './birth-age.ts';
+import { holding } from './holding.ts';
 import { churn } from './churn.ts';
 import { collection } from './collection.ts';
 import { collections } from './collections.ts';
@@ -42,6 +43,7 @@ export const MEASURES = {
   lifetimes,
   promotion,
   birthAge,
+  holding,
   completion,
 } as const;
 

@@ -1,13 +1,22 @@
 import { type FrameId, type HeapId, NONE, type OriginId, type PathId, type StringId } from '../base/ids.ts';
 import { IssueLog } from '../base/issues.ts';
 import { StringTable } from '../base/string-table.ts';
+import type { Inventory } from './heap-graph.ts';
 import { OriginIndex } from './origin-index.ts';
 import { type CollectorTraits, type RuntimeTraits, UNKNOWN_RUNTIME } from './runtime-traits.ts';
 import { createTables, type RecordingTables } from './tables.ts';
 
 /** Formats a recording may come from; new ones are added, none renamed. */
 export type SourceFormat =
-  'jvm-unified' | 'v8-trace' | 'recording' | 'go-trace' | 'cpython-gc' | 'ruby-profiler' | 'jvm-printed';
+  | 'jvm-unified'
+  | 'v8-trace'
+  | 'recording'
+  | 'go-trace'
+  | 'cpython-gc'
+  | 'ruby-profiler'
+  | 'jvm-printed'
+  | 'jvm-inventory'
+  | 'v8-inventory';
 
 /** One garbage-collected heap: a process, or one worker isolate of it. */
 export interface Heap {
@@ -117,6 +126,8 @@ export class Recording {
   hasClock = true;
   /** True when before − after figures miss what was freed concurrently, so rates from them are lower bounds. */
   freesConcurrently = false;
+  /** Every object at one instant, where the input tells that; null elsewhere. */
+  inventory: Inventory | null = null;
   bytes = 0;
   lines = 0;
 

@@ -106,7 +106,7 @@ test.each([
   [
     'weir=3 parse',
     1,
-    /^expected one of function=, file=, package=, type=, thread=, heap=, space=, line=, size=, age=, born=, fate=, kind= before a word, found "weir="$/,
+    /^expected one of function=, file=, package=, type=, thread=, heap=, space=, line=, size=, age=, born=, fate=, when=, kind= before a word, found "weir="$/,
   ],
   ['type=', 0, /^expected a word after "type="/],
   ['!', 0, /^$/],

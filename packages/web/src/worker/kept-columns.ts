@@ -23,7 +23,9 @@ export async function keptColumns(
 
 /** Keeps the columns of a finished input, where that is worth the room; nothing of it can fail. */
 export async function keepColumns(db: HeronDb, session: RecordingSession, endedHow: string | null): Promise<void> {
-  if (session.isRestored || session.bytes < LEAST_KEPT_BYTES) return;
+  // The columns of an inventory are no part of the file: it is read out of its bytes each time.
+  const hasInventory = session.runs.some(({ inventory }) => inventory !== null);
+  if (session.isRestored || hasInventory || session.bytes < LEAST_KEPT_BYTES) return;
   try {
     const file = writeColumns(session.runs, session.shape);
     const { usage = 0, quota = Infinity } = (await globalThis.navigator?.storage?.estimate?.()) ?? {};

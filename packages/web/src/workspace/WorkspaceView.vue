@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { INSTANT_MS } from '@brisk-heron/core';
 import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import { useDisplay } from 'vuetify';
 import ProgressLine from '../components/ProgressLine.vue';
@@ -21,6 +22,11 @@ const small = computed(() => isSmall(display.width.value));
 const isEmpty = computed(
   () => workspace.isRead && workspace.link === 'none' && workspace.durationMs === 0 && workspace.failure === '',
 );
+/** An inventory and nothing else: there is no time to draw, and one question to ask. */
+const isInstant = computed(() => workspace.overview?.inventory != null && workspace.durationMs <= INSTANT_MS);
+watch(isInstant, (isSo) => {
+  if (isSo && workspace.view === workspace.questions[0]!.id) workspace.show('holding');
+});
 const railIsOpen = ref(!small.value);
 watch(small, (isSmallNow) => {
   railIsOpen.value = !isSmallNow;
@@ -46,7 +52,7 @@ onBeforeUnmount(() => workspace.close());
 <template>
   <div class="workspace">
     <VerdictLine :with-rail="small" @rail="railIsOpen = !railIsOpen" />
-    <RibbonChart v-show="workspace.ribbon" />
+    <RibbonChart v-show="workspace.ribbon && !isInstant" />
     <v-alert
       v-if="workspace.overview?.missing"
       type="warning"

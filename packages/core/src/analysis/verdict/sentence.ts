@@ -6,6 +6,7 @@ import {
   formatDuration,
   formatPercent,
 } from '../../base/units.ts';
+import { INSTANT_MS, type Inventory } from '../../model/heap-graph.ts';
 import type { Recording } from '../../model/recording.ts';
 import type { ChargeTable } from '../charge-table.ts';
 import type { SeriesVerdict } from './judge-series.ts';
@@ -76,8 +77,19 @@ function isGreetingOnly({ format, durationMs, tables }: Recording): boolean {
   );
 }
 
+// At one instant nothing grows: what there is, is told.
+function inventoryClause({ graph: { objects, ownBytes } }: Inventory): Clause {
+  const bytes = ownBytes.reduce((sum, each) => sum + each, 0);
+  return {
+    text: `An inventory of ${objects.toLocaleString('en')} objects, ${formatBytes(bytes)}, at one instant: what stays in it, and why, can be told; whether it grows cannot`,
+    evidence: 'none',
+    urgent: false,
+  };
+}
+
 /** The clauses of a recording's verdict; of one that nothing came of, that it is so. */
 export function spokenClauses(recording: Recording, spoken: Spoken): Clause[] {
+  if (recording.inventory !== null && recording.durationMs <= INSTANT_MS) return [inventoryClause(recording.inventory)];
   return isGreetingOnly(recording) ? [GREETING_ONLY] : verdictClauses(spoken);
 }
 

@@ -1,0 +1,198 @@
+import { ELEMENT, type HeapGraph } from '../../model/heap-graph.ts';
+import { type Dominators, dominatorsOf, NOBODY } from './dominators.ts';
+import { heldBytesOf, leastHeldBytes } from './held-set.ts';
+import { referenceWords, type Ways, waysOf, wordsOfWay } from './ways.ts';
+
+/** What can be asked of an inventory, worked out once. */
+export interface Holding {
+  readonly graph: HeapGraph;
+  readonly dominators: Dominators;
+  readonly ways: Ways;
+}
+
+/** Works out who holds whom in a graph, and a way to each object. */
+export function holdingOf(graph: HeapGraph): Holding {
+  return { graph, dominators: dominatorsOf(graph), ways: waysOf(graph) };
+}
+
+/** Objects that are told together: the set of each, NOBODY for none, and what a set is called. */
+export interface ObjectSets {
+  readonly setOf: Uint32Array;
+  readonly keys: readonly string[];
+}
+
+/** Sums of one set. */
+export interface HeldSet {
+  readonly set: number;
+  readonly key: string;
+  readonly objects: number;
+  readonly ownBytes: number;
+  readonly heldBytes: number;
+  /** False where `heldBytes` is a lower bound: what its objects hold one by one. */
+  readonly heldIsExact: boolean;
+}
+
+/** A way by which objects of a set stay. */
+export interface HeldWay {
+  readonly steps: readonly string[];
+  readonly objects: number;
+  readonly ownBytes: number;
+  readonly shareRatio: number;
+}
+
+/** The one object through which nearly all of a set can be reached. */
+export interface CommonHolder {
+  readonly object: number;
+  /** Share of the set's objects that it holds. */
+  readonly shareRatio: number;
+  /** How it is referred to, and its type: `AlertService.watch`, `java.util.HashMap`. */
+  readonly reference: string;
+  readonly type: string;
+  /** What kind of root it hangs on. */
+  readonly root: string;
+}
+
+/** Work that may go into exact sums, in objects and references gone over. */
+const MOST_WORK = 1.2e8;
+const NEARLY_ALL = 0.9;
+
+/** The sets that hold most, the heaviest first, exactly as far as the work allows; `count` is how many there are. */
+export function heldSets(
+  holding: Holding,
+  { setOf, keys }: ObjectSets,
+  most: number,
+): { readonly sets: HeldSet[]; readonly count: number } {
+  const { graph, dominators } = holding;
+  const objects = new Float64Array(keys.length);
+  const own = new Float64Array(keys.length);
+  for (let object = 0; object < graph.objects; object++) {
+    const set = setOf[object]!;
+    if (set === NOBODY || dominators.rankOf[object] === 0) continue;
+    objects[set]!++;
+    own[set]! += graph.ownBytes[object]!;
+  }
+  const least = leastHeldBytes(dominators, setOf, keys.length);
+  const order = Array.from(keys, (_, set) => set).filter((set) => objects[set]! > 0);
+  const byHeld = (held: ArrayLike<number>) => (a: number, b: number) =>
+    held[b]! - held[a]! || own[b]! - own[a]! || a - b;
+  order.sort(byHeld(least));
+  const work = graph.objects + graph.edgeTo.length;
+  const exactly = new Map<number, number>();
+  for (const set of order.slice(0, most)) {
+    if (exactly.size > 0 && (exactly.size + 1) * work > MOST_WORK) break;
+    exactly.set(set, objects[set] === 1 ? least[set]! : heldBytesOf(graph, dominators, membersOf(setOf, set)));
+  }
+  const sets = order
+    .slice(0, most)
+    .map((set) => ({
+      set,
+      key: keys[set]!,
+      objects: objects[set]!,
+      ownBytes: own[set]!,
+      heldBytes: exactly.get(set) ?? least[set]!,
+      heldIsExact: exactly.has(set),
+    }))
+    .sort((a, b) => b.heldBytes - a.heldBytes || b.ownBytes - a.ownBytes);
+  return { sets, count: order.length };
+}
+
+function membersOf(setOf: Uint32Array, set: number): Uint8Array {
+  const isMember = new Uint8Array(setOf.length);
+  for (let object = 0; object < setOf.length; object++) if (setOf[object] === set) isMember[object] = 1;
+  return isMember;
+}
+
+/** Ways of the objects of some sets, of each those of most bytes first. One pass over the objects for all. */
+export function heldWays(
+  { graph, ways }: Holding,
+  { setOf, keys }: ObjectSets,
+  sets: readonly number[],
+  most: number,
+): HeldWay[][] {
+  const placeOf = new Int32Array(keys.length).fill(-1);
+  sets.forEach((set, place) => (placeOf[set] = place));
+  const sums = sets.map(() => new Map<number, { objects: number; bytes: number }>());
+  for (let object = 0; object < graph.objects; object++) {
+    const set = setOf[object]!;
+    const place = set === NOBODY ? -1 : placeOf[set]!;
+    if (place < 0) continue;
+    const way = ways.wayOf[object]!;
+    const sum = sums[place]!.get(way);
+    if (sum === undefined) sums[place]!.set(way, { objects: 1, bytes: graph.ownBytes[object]! });
+    else {
+      sum.objects++;
+      sum.bytes += graph.ownBytes[object]!;
+    }
+  }
+  return sums.map((ofSet) => {
+    let all = 0;
+    for (const { objects } of ofSet.values()) all += objects;
+    return [...ofSet]
+      .sort(([, a], [, b]) => b.bytes - a.bytes || b.objects - a.objects)
+      .slice(0, most)
+      .map(([way, { objects, bytes }]) => ({
+        steps: wordsOfWay(graph, ways.tree, way),
+        objects,
+        ownBytes: bytes,
+        shareRatio: objects / all,
+      }));
+  });
+}
+
+/**
+ * The lowest object that holds nine tenths of a set, and of those in the set the highest; null where there is none.
+ */
+export function commonHolder(holding: Holding, { setOf }: ObjectSets, set: number): CommonHolder | null {
+  const { reached, objectAt, holder } = holding.dominators;
+  const below = new Uint32Array(reached);
+  let all = 0;
+  for (let rank = reached - 1; rank > 0; rank--) {
+    if (setOf[objectAt[rank]!] === set) {
+      below[rank]!++;
+      all++;
+    }
+    below[holder[rank]!]! += below[rank]!;
+  }
+  // They are a chain, each below the one before. A member that holds the others, as the head of a list, is where to look.
+  let lowest = 0;
+  for (let rank = 1; rank < reached; rank++) {
+    if (below[rank]! < NEARLY_ALL * all) continue;
+    lowest = rank;
+    if (setOf[objectAt[rank]!] === set) break;
+  }
+  if (lowest === 0 || all === 0) return null;
+  return { ...named(holding, objectAt[lowest]!), shareRatio: below[lowest]! / all };
+}
+
+// A holder inside the library's collections is told by the reference of the program's own that it hangs on.
+function named({ graph, ways }: Holding, object: number): Omit<CommonHolder, 'shareRatio'> {
+  const isOwn = (at: number): boolean =>
+    graph.isLibrary[graph.typeId[at]!] === 0 || (graph.ownName.has(at) && !isLibraryName(graph, at));
+  let told = object;
+  let field = NOBODY;
+  for (let at = object; at !== NOBODY; at = ways.cameFrom[at]!) {
+    const from = ways.cameFrom[at]!;
+    if (from !== NOBODY && isOwn(from)) {
+      told = at;
+      break;
+    }
+    // Where nothing on the way is the program's, the nearest field is.
+    if (field === NOBODY && from !== NOBODY && ways.cameBy[at] !== ELEMENT) field = at;
+    if (from === NOBODY && field !== NOBODY) told = field;
+  }
+  let top = told;
+  while (ways.cameFrom[top] !== NOBODY) top = ways.cameFrom[top]!;
+  const from = ways.cameFrom[told]!;
+  const whose = from === NOBODY ? '' : (graph.ownName.get(from) ?? graph.types[graph.typeId[from]!]!);
+  return {
+    object: told,
+    reference: from === NOBODY ? '' : referenceWords(graph, whose, ways.cameBy[told]!),
+    type: graph.ownName.has(told) ? `class ${graph.ownName.get(told)!}` : graph.types[graph.typeId[told]!]!,
+    root: graph.rootKinds[ways.cameBy[top]!]!,
+  };
+}
+
+function isLibraryName(graph: HeapGraph, object: number): boolean {
+  const type = graph.types.indexOf(graph.ownName.get(object)!);
+  return type >= 0 && graph.isLibrary[type] === 1;
+}

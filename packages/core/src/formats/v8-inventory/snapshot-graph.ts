@@ -1,0 +1,261 @@
+import { z } from 'zod';
+import { growableNumbers, growableWords } from '../../base/growable-column.ts';
+import { ELEMENT, ELEMENT_NAME, type HeapGraph, SCOPE } from '../../model/heap-graph.ts';
+import type { SnapshotEvents } from './snapshot-scanner.ts';
+
+/** What a snapshot says of its own columns. */
+const metaSchema = z.object({
+  meta: z.object({
+    node_fields: z.array(z.string()),
+    node_types: z.array(z.union([z.array(z.string()), z.string()])),
+    edge_fields: z.array(z.string()),
+    edge_types: z.array(z.union([z.array(z.string()), z.string()])),
+  }),
+});
+
+/** Kinds of node that are told together, whatever each is called; `null` for those that go by their names. */
+const KIND_TYPES: ReadonlyMap<string, string> = new Map([
+  ['string', 'string'],
+  ['concatenated string', 'string'],
+  ['sliced string', 'string'],
+  ['closure', 'function'],
+  ['number', 'number'],
+  ['bigint', 'bigint'],
+  ['symbol', 'symbol'],
+  ['regexp', 'RegExp'],
+  ['code', '(code)'],
+  ['hidden', '(of the runtime)'],
+  ['array', '(array)'],
+  ['object shape', '(shape)'],
+]);
+const BUILT_IN =
+  /^(?:Object|EventEmitter|Timeout|Immediate|Array|Map|Set|WeakMap|WeakSet|WeakRef|Promise|ArrayBuffer|SharedArrayBuffer|DataView|Buffer|\w+Array|string|number|bigint|symbol|RegExp|Date)$|^\((?!scope\))|^system \/|^node:|^Node \//;
+const MOST_NAME = 120;
+
+interface Columns {
+  readonly nodeFields: number;
+  readonly type: number;
+  readonly name: number;
+  readonly id: number;
+  readonly size: number;
+  readonly edges: number;
+  readonly nodeTypes: readonly string[];
+  readonly edgeFields: number;
+  readonly edgeType: number;
+  readonly edgeName: number;
+  readonly edgeTo: number;
+  readonly edgeTypes: readonly string[];
+}
+
+/** Gathers what a scanner tells of a snapshot, and makes the graph of it. */
+export class SnapshotParts implements SnapshotEvents {
+  /** What is wrong with it, in words; '' while nothing is. */
+  problem = '';
+  private columns: Columns | null = null;
+  private readonly row: number[] = [];
+  private readonly kind = growableWords();
+  private readonly name = growableWords();
+  private readonly id = growableNumbers();
+  private readonly size = growableNumbers();
+  private readonly edgeCount = growableWords();
+  private readonly edgeKind = growableWords();
+  private readonly edgeLabel = growableWords();
+  private readonly edgeTo = growableWords();
+  private wanted = new Uint8Array(1024);
+  private readonly strings = new Map<number, string>();
+
+  get objects(): number {
+    return this.kind.length;
+  }
+
+  onMeta(json: string): void {
+    let told;
+    try {
+      told = metaSchema.safeParse(JSON.parse(json));
+    } catch {
+      told = null;
+    }
+    if (told?.success !== true) {
+      this.problem = 'the description of its columns was expected at its beginning';
+      return;
+    }
+    const { node_fields: nodes, edge_fields: edges, node_types: nodeTypes, edge_types: edgeTypes } = told.data.meta;
+    this.columns = {
+      nodeFields: nodes.length,
+      type: nodes.indexOf('type'),
+      name: nodes.indexOf('name'),
+      id: nodes.indexOf('id'),
+      size: nodes.indexOf('self_size'),
+      edges: nodes.indexOf('edge_count'),
+      nodeTypes: listOf(nodeTypes[nodes.indexOf('type')]),
+      edgeFields: edges.length,
+      edgeType: edges.indexOf('type'),
+      edgeName: edges.indexOf('name_or_index'),
+      edgeTo: edges.indexOf('to_node'),
+      edgeTypes: listOf(edgeTypes[edges.indexOf('type')]),
+    };
+    const { type, name, id, size, edges: count, edgeType, edgeName, edgeTo } = this.columns;
+    if (Math.min(type, name, id, size, count, edgeType, edgeName, edgeTo) < 0) {
+      this.columns = null;
+      this.problem = 'columns for type, name, id, own size and edges were expected';
+    }
+  }
+
+  onNumber(list: 'nodes' | 'edges', value: number): void {
+    if (this.columns === null) return;
+    this.row.push(value);
+    if (list === 'nodes' && this.row.length === this.columns.nodeFields) this.addNode(this.columns);
+    else if (list === 'edges' && this.row.length === this.columns.edgeFields) this.addEdge(this.columns);
+  }
+
+  private addNode({ type, name, id, size, edges, nodeTypes }: Columns): void {
+    const { row } = this;
+    this.kind.add(row[type]!);
+    this.name.add(row[name]!);
+    this.id.add(row[id]!);
+    this.size.add(row[size]!);
+    this.edgeCount.add(row[edges]!);
+    if (!KIND_TYPES.has(nodeTypes[row[type]!] ?? '')) this.want(row[name]!);
+    row.length = 0;
+  }
+
+  private addEdge({ edgeType, edgeName, edgeTo, edgeTypes, nodeFields }: Columns): void {
+    const { row } = this;
+    this.edgeKind.add(row[edgeType]!);
+    this.edgeLabel.add(row[edgeName]!);
+    this.edgeTo.add(row[edgeTo]! / nodeFields);
+    if (isNamed(edgeTypes[row[edgeType]!])) this.want(row[edgeName]!);
+    row.length = 0;
+  }
+
+  private want(place: number): void {
+    if (place >= this.wanted.length) {
+      const next = new Uint8Array(Math.max(place + 1, this.wanted.length * 2));
+      next.set(this.wanted);
+      this.wanted = next;
+    }
+    this.wanted[place] = 1;
+  }
+
+  wants(place: number): boolean {
+    return this.wanted[place] === 1;
+  }
+
+  onString(place: number, json: string): void {
+    let text = json;
+    try {
+      text = JSON.parse(`"${json}"`) as string;
+    } catch {
+      // A string that was cut short may end in half an escape.
+    }
+    this.strings.set(place, text.length > MOST_NAME ? `${text.slice(0, MOST_NAME)}…` : text);
+  }
+
+  /** The graph; edges of what came whole only. Null where there is no node. */
+  graph(): HeapGraph | null {
+    const { columns } = this;
+    if (columns === null || this.kind.length === 0) return null;
+    const objects = this.kind.length;
+    const types = this.types(columns);
+    const counts = this.edgeCount.take();
+    const isSynthetic = types.isSynthetic;
+    const roots = growableWords();
+    const rootKind = growableWords();
+    const kinds = new Map<string, number>();
+    const [kind, label, to] = [this.edgeKind.take(), this.edgeLabel.take(), this.edgeTo.take()];
+    const names = new Map<number, number>();
+    const nameTexts = [ELEMENT_NAME];
+    const firstEdge = new Uint32Array(objects + 1);
+    const [edgeTo, edgeName] = [growableWords(), growableWords()];
+    let edge = 0;
+    for (let node = 0; node < objects; node++) {
+      firstEdge[node] = edgeTo.length;
+      const end = Math.min(kind.length, edge + counts[node]!);
+      for (; edge < end; edge++) {
+        const edgeType = columns.edgeTypes[kind[edge]!] ?? '';
+        if (edgeType === 'weak' || to[edge]! >= objects) continue;
+        if (isSynthetic[node] === 1) {
+          if (isSynthetic[to[edge]!] === 1) continue;
+          roots.add(to[edge]!);
+          rootKind.add(idIn(kinds, rootWords(types.text(node))));
+          continue;
+        }
+        edgeTo.add(to[edge]!);
+        edgeName.add(isNamed(edgeType) ? this.nameId(label[edge]!, names, nameTexts) : ELEMENT);
+      }
+    }
+    firstEdge[objects] = edgeTo.length;
+    return {
+      objects,
+      typeId: types.typeId,
+      ownBytes: this.size.take(),
+      id: this.id.take(),
+      firstEdge,
+      edgeTo: edgeTo.take(),
+      edgeName: edgeName.take(),
+      roots: roots.take(),
+      rootKind: rootKind.take(),
+      rootKinds: [...kinds.keys()],
+      types: types.names,
+      names: nameTexts,
+      ownName: new Map(),
+      isLibrary: Uint8Array.from(types.names, (name) => Number(BUILT_IN.test(name))),
+    };
+  }
+
+  private nameId(place: number, known: Map<number, number>, texts: string[]): number {
+    let id = known.get(place);
+    if (id === undefined) {
+      known.set(place, (id = texts.length));
+      texts.push(this.strings.get(place) ?? '(no name)');
+    }
+    return id;
+  }
+
+  private types({ nodeTypes }: Columns) {
+    const [kind, name] = [this.kind.values(), this.name.values()];
+    const ids = new Map<string, number>();
+    const ofNames = new Map<number, number>();
+    const typeId = new Uint32Array(kind.length);
+    const isSynthetic = new Uint8Array(kind.length);
+    for (let node = 0; node < kind.length; node++) {
+      const nodeType = nodeTypes[kind[node]!] ?? '';
+      isSynthetic[node] = Number(nodeType === 'synthetic');
+      const shared = KIND_TYPES.get(nodeType);
+      if (shared !== undefined) {
+        typeId[node] = idIn(ids, shared);
+        continue;
+      }
+      let id = ofNames.get(name[node]!);
+      if (id === undefined) {
+        const text = this.strings.get(name[node]!) ?? '';
+        ofNames.set(name[node]!, (id = idIn(ids, readable(text))));
+      }
+      typeId[node] = id;
+    }
+    const names = [...ids.keys()];
+    return { typeId, isSynthetic, names, text: (node: number): string => names[typeId[node]!]! };
+  }
+}
+
+const listOf = (given: readonly string[] | string | undefined): readonly string[] =>
+  Array.isArray(given) ? (given as readonly string[]) : [];
+
+const isNamed = (edgeType = ''): boolean => !['element', 'hidden', ''].includes(edgeType);
+
+function idIn(ids: Map<string, number>, name: string): number {
+  let id = ids.get(name);
+  if (id === undefined) ids.set(name, (id = ids.size));
+  return id;
+}
+
+// What V8 calls a context is a scope whose variables functions keep.
+function readable(name: string): string {
+  return name === 'system / Context' ? SCOPE : name === '' ? '(no name)' : name;
+}
+
+// "(Stack roots)" is told as "stack roots"; what hangs below the topmost node is global.
+function rootWords(name: string): string {
+  const plain = name.replace(/^\(|\)$/g, '').toLowerCase();
+  return plain === 'no name' ? 'global object' : plain;
+}

@@ -1,0 +1,212 @@
+import { z } from 'zod';
+import {
+  type CommonHolder,
+  commonHolder,
+  type HeldSet,
+  heldSets,
+  type HeldWay,
+  heldWays,
+  type Holding,
+  holdingOf,
+  type ObjectSets,
+} from '../analysis/holding/holding.ts';
+import { NOBODY } from '../analysis/holding/dominators.ts';
+import { HELD_BY, type HeldBy, objectSets } from '../analysis/holding/object-sets.ts';
+import { formatBytes } from '../base/units.ts';
+import type { Inventory } from '../model/heap-graph.ts';
+import { readHoldingFind } from '../query/find-holding.ts';
+import { piece } from '../study/piece.ts';
+import type { Subject } from '../study/subject.ts';
+import { measure } from './measure.ts';
+
+/** Objects of one key of an inventory, what they hold, and why they stay. */
+export interface HeldGroup extends HeldSet {
+  readonly shareRatio: number;
+  readonly ways: readonly HeldWay[];
+  readonly holder: CommonHolder | null;
+  readonly sentence: string;
+}
+
+/** What stays in a heap, and what keeps it. */
+export interface HoldingAnswer {
+  /** Objects that can be reached, and their own bytes. */
+  readonly objects: number;
+  readonly ownBytes: number;
+  readonly unreachable: { readonly objects: number; readonly ownBytes: number };
+  readonly takenEpochMs: number;
+  readonly groups: readonly HeldGroup[];
+  readonly groupCount: number;
+  /** What of the find could not be understood; '' when all was. */
+  readonly problem: string;
+  /** What is not known of it, in sentences. */
+  readonly notes: readonly string[];
+  /** Why there is nothing to tell; '' where there is. */
+  readonly missing: string;
+}
+
+interface HoldingAsk {
+  readonly charge: HeldBy;
+  readonly find: string;
+  readonly most: number;
+  readonly ways: number;
+  readonly key: string | null;
+}
+
+const HOLDING = piece(
+  'holding',
+  (subject: Subject, _: null): Holding => holdingOf(subject.recording.inventory!.graph),
+  1,
+);
+const MISSING = 'no inventory was taken: drop a heap dump of a JVM (.hprof) or a heap snapshot of V8 (.heapsnapshot)';
+
+function answerOf(subject: Subject, ask: HoldingAsk): HoldingAnswer {
+  const { inventory } = subject.recording;
+  if (inventory === null) return { ...NOTHING, missing: MISSING };
+  const holding = subject.get(HOLDING, null);
+  const { graph, dominators } = holding;
+  const { terms, problem } = readHoldingFind(ask.find);
+  const sets = objectSets(holding, ask.charge, terms);
+  const picked = ask.key === null ? sets : only(sets, ask.key);
+  const { sets: groups, count } = heldSets(holding, picked, ask.most);
+  const ownBytes = dominators.heldBytes[0]!;
+  const all = graph.ownBytes.reduce((sum, bytes) => sum + bytes, 0);
+  return {
+    objects: dominators.reached - 1,
+    ownBytes,
+    unreachable: { objects: graph.objects - (dominators.reached - 1), ownBytes: all - ownBytes },
+    takenEpochMs: inventory.takenEpochMs,
+    groups: told(holding, picked, groups, ask.ways),
+    groupCount: count,
+    problem,
+    notes: notesOf(inventory),
+    missing: '',
+  };
+}
+
+const NOTHING: HoldingAnswer = {
+  objects: 0,
+  ownBytes: 0,
+  unreachable: { objects: 0, ownBytes: 0 },
+  takenEpochMs: NaN,
+  groups: [],
+  groupCount: 0,
+  problem: '',
+  notes: [],
+  missing: '',
+};
+
+function only({ setOf, keys }: ObjectSets, key: string): ObjectSets {
+  const wanted = keys.indexOf(key);
+  return { keys, setOf: setOf.map((set) => (set === wanted ? set : NOBODY)) };
+}
+
+function told(holding: Holding, sets: ObjectSets, groups: readonly HeldSet[], mostWays: number): HeldGroup[] {
+  const order = groups.map(({ set }) => set);
+  const ways = mostWays === 0 ? [] : heldWays(holding, sets, order, mostWays);
+  return groups.map((group, at) => {
+    const holder = mostWays === 0 ? null : commonHolder(holding, sets, group.set);
+    const own = ways[at] ?? [];
+    return {
+      ...group,
+      shareRatio: group.heldBytes / Math.max(1, holding.dominators.heldBytes[0]!),
+      ways: own,
+      holder,
+      sentence: mostWays === 0 ? '' : sentenceOf(group, own, holder),
+    };
+  });
+}
+
+function sentenceOf(group: HeldSet, ways: readonly HeldWay[], holder: CommonHolder | null): string {
+  const { objects, ownBytes, heldBytes, heldIsExact } = group;
+  const isOne = objects === 1;
+  const held = heldBytes > ownBytes ? `, holding ${heldIsExact ? '' : 'at least '}${formatBytes(heldBytes)}` : '';
+  const who = `${objects.toLocaleString('en')} ${group.key} ${isOne ? 'object' : 'objects'} (${formatBytes(ownBytes)}${held})`;
+  if (holder !== null) {
+    const { reference, type, root, shareRatio } = holder;
+    const what = reference === '' ? type : `${reference} (${type})`;
+    const rest =
+      shareRatio === 1
+        ? isOne
+          ? 'it is not reachable otherwise'
+          : 'none is reachable otherwise'
+        : `${percent(1 - shareRatio)} are reachable otherwise`;
+    return `${who} ${isOne ? 'stays' : 'stay'} because ${what}, root: ${root}, keeps ${isOne ? 'it' : shareRatio === 1 ? 'them' : `${percent(shareRatio)} of them`}; ${rest}.`;
+  }
+  const first = ways[0];
+  if (first === undefined) return `${who}: nothing keeps them.`;
+  return `${who} ${isOne ? 'stays' : 'stay'} by several ways: the shortest of ${percent(first.shareRatio)} is ${first.steps.join(' → ')}; no single object keeps them.`;
+}
+
+function percent(ratio: number): string {
+  const percents = 100 * ratio;
+  return `${percents > 0 && percents < 1 ? percents.toPrecision(1) : Math.round(percents)} %`;
+}
+
+function notesOf({ defects, notes, source }: Inventory): string[] {
+  return [
+    ...defects,
+    source === 'jvm'
+      ? 'A JVM tells no sizes: they follow from the fields and from the distances of objects in memory.'
+      : 'V8 tells which object refers to which; weak references are left out.',
+    'Which line allocated an object is not known of an inventory alone.',
+    ...notes,
+  ];
+}
+
+/** Who holds the objects of a heap, by an inventory of it. */
+export const holding = measure({
+  name: 'holding',
+  title:
+    'what stays in a heap and what keeps it, by an inventory: objects, held bytes, ways from the roots, a sentence',
+  ask: z.strictObject({
+    charge: z.enum(HELD_BY).default('type').describe('what objects are told together by'),
+    find: z
+      .string()
+      .max(2000)
+      .default('')
+      .describe('which objects: words of types, `own>1MiB`, `held>10MiB`, `field=cache`; empty for all'),
+    most: z.number().int().min(1).max(500).default(20).describe('how many keys at most'),
+    ways: z
+      .number()
+      .int()
+      .min(0)
+      .max(100)
+      .default(5)
+      .describe('how many ways of each at most; 0 for none, and no sentence'),
+    key: z.string().max(2000).nullable().default(null).describe('one key alone; null for those that hold most'),
+  }),
+  answer: (side, ask): HoldingAnswer => answerOf(side.subject, ask),
+  contract: {
+    schema: 'brisk-heron/holding@1',
+    of: (answer: HoldingAnswer) => ({
+      objects: answer.objects,
+      ownBytes: answer.ownBytes,
+      unreachable: answer.unreachable,
+      groups: answer.groups.map(({ key, objects, ownBytes, heldBytes, heldIsExact, shareRatio, ways, sentence }) => ({
+        key,
+        objects,
+        ownBytes,
+        heldBytes,
+        heldIsExact,
+        shareRatio,
+        sampled: 0,
+        ways,
+        sentence,
+      })),
+      groupCount: answer.groupCount,
+      notes: answer.notes,
+      missing: answer.missing === '' ? null : answer.missing,
+    }),
+  },
+  table: {
+    rows: (answer: HoldingAnswer) => answer.groups,
+    columns: [
+      { head: 'key', cell: (row: HeldGroup) => row.key },
+      { head: 'objects', cell: (row: HeldGroup) => row.objects, unit: 'count' },
+      { head: 'own', cell: (row: HeldGroup) => row.ownBytes, unit: 'bytes' },
+      { head: 'held', cell: (row: HeldGroup) => row.heldBytes, unit: 'bytes' },
+      { head: 'share', cell: (row: HeldGroup) => row.shareRatio, unit: 'ratio' },
+      { head: 'stays by', cell: (row: HeldGroup) => row.holder?.reference ?? row.ways[0]?.steps.join(' → ') ?? '' },
+    ],
+  },
+});

@@ -1,0 +1,51 @@
+/** What an edge from an array to one of its elements is called, and its id among the names. */
+export const ELEMENT = 0;
+export const ELEMENT_NAME = '[]';
+
+/** Type of the scopes whose variables functions keep, in languages that have such. */
+export const SCOPE = '(scope)';
+
+/** How long a recording counts as that holds an inventory and nothing else: what has no length at all has not come yet. */
+export const INSTANT_MS = 1;
+
+/** Every object of a heap at one instant, as a runtime wrote it down. */
+export interface Inventory {
+  readonly graph: HeapGraph;
+  readonly source: 'jvm' | 'v8';
+  /** Wall clock of the instant; NaN where it is not told. */
+  readonly takenEpochMs: number;
+  /** What of it could not be read, in sentences. */
+  readonly defects: readonly string[];
+  /** What is to be known of how it was read. */
+  readonly notes: readonly string[];
+}
+
+/**
+ * An inventory: every object of a heap at one instant, with what each refers to. Columns by object, and edges by the
+ * object that refers, in the order of objects (compressed rows): edges of object n are `firstEdge[n]` up to
+ * `firstEdge[n + 1]`. References that hold nothing, as weak ones, are not in it.
+ */
+export interface HeapGraph {
+  readonly objects: number;
+  /** Index into `types`. */
+  readonly typeId: Uint32Array;
+  /** Bytes of the object alone. */
+  readonly ownBytes: Float64Array;
+  /** The runtime's own number of the object: its address, or its id where it keeps one. */
+  readonly id: Float64Array;
+  readonly firstEdge: Uint32Array;
+  readonly edgeTo: Uint32Array;
+  /** Index into `names`: a field, a variable, or `ELEMENT`. */
+  readonly edgeName: Uint32Array;
+  /** Objects that the runtime itself refers to, one for each such reference. */
+  readonly roots: Uint32Array;
+  /** What each is kept by, index into `rootKinds`. */
+  readonly rootKind: Uint32Array;
+  readonly rootKinds: readonly string[];
+  readonly types: readonly string[];
+  readonly names: readonly string[];
+  /** Objects that are known by a name of their own, as classes are: what stands for their type in a way. */
+  readonly ownName: ReadonlyMap<number, string>;
+  /** Types of the runtime's library, by index into `types`: own code is the rest. */
+  readonly isLibrary: Uint8Array;
+}

@@ -1,0 +1,39 @@
+import type { HoldingTerm } from '../analysis/holding/object-sets.ts';
+import { parseBytes } from '../base/parse-units.ts';
+import { findParts } from './find-terms.ts';
+
+/** What a find of an inventory asks for; `problem` says what could not be understood, '' when all was. */
+export interface HoldingFind {
+  readonly terms: readonly HoldingTerm[];
+  readonly problem: string;
+}
+
+const ANY = { word: '', low: 0, high: Infinity } as const;
+const EXPECTED = 'a word, type=Buffer, own>1MiB, held>10MiB or field=cache';
+
+/** Reads a find of an inventory: words of types, `type=`, `own` and `held` with a size, `field=`; `!` for what must not hold. */
+export function readHoldingFind(text: string): HoldingFind {
+  const read = findParts(text).map(({ text: part }) => readTerm(part));
+  return {
+    terms: read.filter((each): each is HoldingTerm => typeof each !== 'string'),
+    problem: read.find((each): each is string => typeof each === 'string') ?? '',
+  };
+}
+
+function readTerm(part: string): HoldingTerm | string {
+  const not = part.startsWith('!');
+  const said = not ? part.slice(1) : part;
+  const [, name = '', sign = '', rest = ''] = /^([a-z]+)(>=|<=|=|>|<)(.*)$/s.exec(said) ?? [];
+  const word = (name === '' ? said : rest).replaceAll('"', '').toLowerCase();
+  if (name === '' || ((name === 'type' || name === 'field') && sign === '='))
+    return word === ''
+      ? `expected ${EXPECTED}, found "${part}"`
+      : { ...ANY, of: name === 'field' ? 'field' : 'type', word, not };
+  if (name !== 'own' && name !== 'held' && name !== 'size') return `expected ${EXPECTED}, found "${part}"`;
+  const [low = NaN, high = NaN] = rest.split('..').map(parseBytes);
+  const of = name === 'held' ? 'held' : 'own';
+  if (Number.isNaN(low)) return `expected sizes as ${name}>1MiB or ${name}=1KiB..4KiB, found "${part}"`;
+  if (sign === '>' || sign === '>=') return { ...ANY, of, low: sign === '>' ? low + 1 : low, not };
+  if (sign === '<' || sign === '<=') return { ...ANY, of, high: sign === '<' ? low - 1 : low, not };
+  return { ...ANY, of, low, high: Number.isNaN(high) ? low : high, not };
+}

@@ -1,0 +1,118 @@
+<script setup lang="ts">
+import { formatBytes, formatPercent, HELD_BY, type HeldGroup } from '@brisk-heron/core';
+import { computed } from 'vue';
+import DenseTable from '../../components/DenseTable.vue';
+import InlineSelect from '../../components/InlineSelect.vue';
+import type { DenseColumn } from '../../components/dense-column.ts';
+import { exactBytes } from '../../components/figures.ts';
+import HeldWays from './HeldWays.vue';
+import { useHolding } from './holding-state.ts';
+
+/** What stays in the heap of an inventory, sorted by what would be freed, and why the chosen of it stays. */
+const holding = useHolding();
+const BAR = 60;
+const byOptions = HELD_BY.map((by) => [by, by] as const);
+const answer = computed(() => (holding.answer?.missing === '' ? holding.answer : null));
+const columns = computed<readonly DenseColumn<HeldGroup>[]>(() => [
+  { key: 'key', title: holding.by, order: (row) => row.key, isText: true },
+  { key: 'objects', title: 'objects', text: (row) => row.objects.toLocaleString('en'), order: (row) => row.objects },
+  {
+    key: 'own',
+    title: 'own',
+    unit: 'bytes',
+    text: (row) => formatBytes(row.ownBytes),
+    hint: (row) => exactBytes(row.ownBytes),
+    order: (row) => row.ownBytes,
+  },
+  {
+    key: 'held',
+    title: 'held',
+    term: 'held bytes',
+    unit: 'bytes',
+    text: (row) => `${row.heldIsExact ? '' : '≥ '}${formatBytes(row.heldBytes)}`,
+    hint: (row) =>
+      row.heldIsExact ? exactBytes(row.heldBytes) : 'what its objects hold one by one: together they may hold more',
+    order: (row) => row.heldBytes,
+  },
+  { key: 'share', title: 'of the heap', order: (row) => row.shareRatio },
+]);
+</script>
+
+<template>
+  <div class="view">
+    <div class="view-head">
+      <h2>Why does it stay?</h2>
+      <v-text-field
+        v-if="answer"
+        class="find"
+        clearable
+        aria-label="Which objects"
+        placeholder="Handler, own>1MiB, field=cache"
+        data-test="held-find"
+        :model-value="holding.find"
+        @update:model-value="(find: string | null) => holding.set({ find: find ?? '' })"
+      />
+    </div>
+    <template v-if="answer">
+      <p class="condensed quiet">
+        {{ answer.objects.toLocaleString('en') }} objects, {{ formatBytes(answer.ownBytes) }};
+        {{ answer.unreachable.objects.toLocaleString('en') }} more, {{ formatBytes(answer.unreachable.ownBytes) }}, can
+        be reached from nowhere. By{{ ' ' }}
+        <InlineSelect
+          label="By"
+          :value="holding.by"
+          :options="byOptions"
+          data-test="held-by"
+          @choose="(by) => holding.set({ by })"
+        />
+      </p>
+      <p v-if="answer.problem" class="urgent small" role="status">{{ answer.problem }}.</p>
+      <HeldWays v-if="holding.detail" :group="holding.detail" />
+      <p v-else-if="holding.chosen" class="quiet" role="status">Looking up why {{ holding.chosen }} stays …</p>
+      <DenseTable
+        data-test="held"
+        :columns="columns"
+        :rows="answer.groups"
+        :row-key="(row) => row.key"
+        :chosen="holding.chosen === '' ? null : holding.chosen"
+        fill
+        caption="What stays, by what would be freed if it went"
+        export-name="held"
+        empty="No object is such."
+        @choose="(row) => holding.choose(row.key)"
+      >
+        <template #cell-key="{ row }"
+          ><code>{{ row.key }}</code></template
+        >
+        <template #cell-share="{ row }">
+          <span class="bar" :style="{ width: `${Math.max(1, row.shareRatio * BAR)}px` }" />{{
+            formatPercent(row.shareRatio)
+          }}
+        </template>
+      </DenseTable>
+      <p v-if="answer.groupCount > answer.groups.length" class="quiet small">
+        and {{ (answer.groupCount - answer.groups.length).toLocaleString('en') }} more that hold less
+      </p>
+      <p v-for="note in answer.notes" :key="note" class="quiet small">{{ note }}</p>
+    </template>
+    <p v-else-if="holding.answer" class="quiet" data-test="no-inventory">
+      No inventory was taken of this program, so what refers to what is not known. A JVM writes one with
+      <code>jcmd PID GC.heap_dump FILE.hprof</code>, Node with <code>v8.writeHeapSnapshot()</code>: drop the file on the
+      list of recordings, or ask it on the command line, <code>./heron ask FILE.hprof --measure holding</code>.
+    </p>
+    <p v-else class="quiet" role="status">Working out who holds whom …</p>
+  </div>
+</template>
+
+<style scoped>
+.find {
+  max-width: 320px;
+}
+.bar {
+  display: inline-block;
+  height: 10px;
+  margin-right: 6px;
+  background: var(--kept);
+  vertical-align: middle;
+}
+</style>
