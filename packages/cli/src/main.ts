@@ -6,6 +6,7 @@ import { compareCommand } from './commands/compare.ts';
 import { eventsCommand } from './commands/events.ts';
 import { followCommand } from './commands/follow.ts';
 import { historyCommand } from './commands/history.ts';
+import { inventoryCommand } from './commands/inventory.ts';
 import { recordCommand } from './commands/record.ts';
 import { serveCommand } from './commands/serve.ts';
 import { tellCommand } from './commands/tell.ts';
@@ -25,6 +26,7 @@ export async function main(argv: readonly string[], root: string): Promise<void>
   program.addCommand(analyzeCommand());
   program.addCommand(askCommand());
   program.addCommand(compareCommand());
+  program.addCommand(inventoryCommand());
   program.addCommand(historyCommand());
   program.addCommand(eventsCommand());
   program.addCommand(serveCommand(root));

@@ -93,17 +93,15 @@ export class InspectorClient {
    * Value of an expression in the program's own realm, where `require` is at hand. @throws when it throws, or is not
    * answered.
    */
-  async evaluate(expression: string): Promise<unknown> {
+  async evaluate(expression: string, withinMs = ANSWER_WITHIN_MS): Promise<unknown> {
     const id = this.next++;
     const answer = new Promise<z.infer<typeof answerSchema>>((resolve, reject) => {
       const timer = setTimeout(
         () =>
           reject(
-            new Error(
-              `the program does not answer within ${ANSWER_WITHIN_MS / 1000} s: does it compute without a break?`,
-            ),
+            new Error(`the program does not answer within ${withinMs / 1000} s: does it compute without a break?`),
           ),
-        ANSWER_WITHIN_MS,
+        withinMs,
       );
       const take = (data: Buffer): void => {
         const parsed = answerSchema.safeParse(JSON.parse(data.toString()));

@@ -78,8 +78,8 @@ export function executableOf(pid: number): string | null {
   }
 }
 
-// The JVM's own jcmd speaks its language best; any other of the machine will do.
-function findJcmd(pid: number): string {
+/** The JVM's own jcmd, which speaks its language best, or any other of the machine. @throws JvmTrouble for none. */
+export function findJcmd(pid: number): string {
   const home = homeOf(executableOf(pid));
   const own = home === null ? null : join(home, 'bin', 'jcmd');
   const found = own !== null && existsSync(own) ? own : onPath('jcmd');

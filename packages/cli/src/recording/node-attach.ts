@@ -23,15 +23,26 @@ export function isNodeProcess(pid: number): boolean {
  * @throws with a message for people where that cannot be.
  */
 export async function attachNode(pid: number, settings: RecorderSettings): Promise<void> {
+  await withInspector(pid, async (client) => {
+    const why = await client.evaluate(`require(${MODULE}).attach(${JSON.stringify(JSON.stringify(settings))})`);
+    if (why !== '') throw new Error(`process ${pid} is not recorded: ${String(why)}`);
+  });
+}
+
+const MODULE = JSON.stringify(createRequire(import.meta.url).resolve('@brisk-heron/recorder-node/attach'));
+
+/**
+ * Speaks to a Node program through its inspector, which is closed again where it was not open before.
+ * @throws with a message for people where that cannot be.
+ */
+export async function withInspector<T>(pid: number, work: (client: InspectorClient) => Promise<T>): Promise<T> {
   const open = await findInspector(pid);
   const client = await InspectorClient.open(open ?? (await openInspector(pid)));
-  const module = JSON.stringify(createRequire(import.meta.url).resolve('@brisk-heron/recorder-node/attach'));
   try {
-    const why = await client.evaluate(`require(${module}).attach(${JSON.stringify(JSON.stringify(settings))})`);
-    if (why !== '') throw new Error(`process ${pid} is not recorded: ${String(why)}`);
+    return await work(client);
   } finally {
     // Once nobody speaks to it any more.
-    if (open === null) await client.evaluate(`require(${module}).closeInspector()`).catch(() => undefined);
+    if (open === null) await client.evaluate(`require(${MODULE}).closeInspector()`).catch(() => undefined);
     client.close();
   }
 }

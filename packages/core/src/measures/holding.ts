@@ -95,9 +95,9 @@ const NOTHING: HoldingAnswer = {
   missing: '',
 };
 
-function only({ setOf, keys }: ObjectSets, key: string): ObjectSets {
+function only({ setOf, keys, isOwn }: ObjectSets, key: string): ObjectSets {
   const wanted = keys.indexOf(key);
-  return { keys, setOf: setOf.map((set) => (set === wanted ? set : NOBODY)) };
+  return { keys, isOwn, setOf: setOf.map((set) => (set === wanted ? set : NOBODY)) };
 }
 
 function told(holding: Holding, sets: ObjectSets, groups: readonly HeldSet[], mostWays: number): HeldGroup[] {
@@ -122,8 +122,9 @@ function sentenceOf(group: HeldSet, ways: readonly HeldWay[], holder: CommonHold
   const held = heldBytes > ownBytes ? `, holding ${heldIsExact ? '' : 'at least '}${formatBytes(heldBytes)}` : '';
   const who = `${objects.toLocaleString('en')} ${group.key} ${isOne ? 'object' : 'objects'} (${formatBytes(ownBytes)}${held})`;
   if (holder !== null) {
-    const { reference, type, root, shareRatio } = holder;
-    const what = reference === '' ? type : `${reference} (${type})`;
+    const { reference, type, root, shareRatio, referrers } = holder;
+    const others = referrers > 1 ? `, referred to by ${(referrers - 1).toLocaleString('en')} more` : '';
+    const what = reference === '' ? type : `${reference} (${type}${others})`;
     const rest =
       shareRatio === 1
         ? isOne

@@ -1,5 +1,6 @@
-/** What an edge from an array to one of its elements is called, and its id among the names. */
+/** Id among the names of an edge from an array to one of its elements. */
 export const ELEMENT = 0;
+/** What such an edge is called. */
 export const ELEMENT_NAME = '[]';
 
 /** Type of the scopes whose variables functions keep, in languages that have such. */

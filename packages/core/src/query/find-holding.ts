@@ -24,16 +24,19 @@ function readTerm(part: string): HoldingTerm | string {
   const not = part.startsWith('!');
   const said = not ? part.slice(1) : part;
   const [, name = '', sign = '', rest = ''] = /^([a-z]+)(>=|<=|=|>|<)(.*)$/s.exec(said) ?? [];
+  if (name === 'own' || name === 'size' || name === 'held') return readSizes(name, sign, rest, not);
   const word = (name === '' ? said : rest).replaceAll('"', '').toLowerCase();
-  if (name === '' || ((name === 'type' || name === 'field') && sign === '='))
-    return word === ''
-      ? `expected ${EXPECTED}, found "${part}"`
-      : { ...ANY, of: name === 'field' ? 'field' : 'type', word, not };
-  if (name !== 'own' && name !== 'held' && name !== 'size') return `expected ${EXPECTED}, found "${part}"`;
-  const [low = NaN, high = NaN] = rest.split('..').map(parseBytes);
+  const isWord = name === '' || ((name === 'type' || name === 'field') && sign === '=');
+  if (!isWord || word === '') return `expected ${EXPECTED}, found "${part}"`;
+  return { ...ANY, of: name === 'field' ? 'field' : 'type', word, not };
+}
+
+function readSizes(name: 'own' | 'size' | 'held', sign: string, rest: string, not: boolean): HoldingTerm | string {
+  const [low = NaN, high = low] = rest.split('..').map(parseBytes);
   const of = name === 'held' ? 'held' : 'own';
-  if (Number.isNaN(low)) return `expected sizes as ${name}>1MiB or ${name}=1KiB..4KiB, found "${part}"`;
-  if (sign === '>' || sign === '>=') return { ...ANY, of, low: sign === '>' ? low + 1 : low, not };
-  if (sign === '<' || sign === '<=') return { ...ANY, of, high: sign === '<' ? low - 1 : low, not };
-  return { ...ANY, of, low, high: Number.isNaN(high) ? low : high, not };
+  if (Number.isNaN(low + high))
+    return `expected sizes as ${name}>1MiB or ${name}=1KiB..4KiB, found "${name}${sign}${rest}"`;
+  if (sign === '=') return { ...ANY, of, low, high, not };
+  if (sign.startsWith('>')) return { ...ANY, of, low: sign === '>' ? low + 1 : low, not };
+  return { ...ANY, of, high: sign === '<' ? low - 1 : low, not };
 }

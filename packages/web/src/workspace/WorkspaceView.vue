@@ -23,7 +23,9 @@ const isEmpty = computed(
   () => workspace.isRead && workspace.link === 'none' && workspace.durationMs === 0 && workspace.failure === '',
 );
 /** An inventory and nothing else: there is no time to draw, and one question to ask. */
-const isInstant = computed(() => workspace.overview?.inventory != null && workspace.durationMs <= INSTANT_MS);
+const isInstant = computed(
+  () => (workspace.overview?.inventory ?? null) !== null && workspace.durationMs <= INSTANT_MS,
+);
 watch(isInstant, (isSo) => {
   if (isSo && workspace.view === workspace.questions[0]!.id) workspace.show('holding');
 });

@@ -19,12 +19,16 @@ export function holdingOf(graph: HeapGraph): Holding {
 export interface ObjectSets {
   readonly setOf: Uint32Array;
   readonly keys: readonly string[];
+  /** 1 for sets with a type of the program's own. */
+  readonly isOwn: Uint8Array;
 }
 
 /** Sums of one set. */
 export interface HeldSet {
   readonly set: number;
   readonly key: string;
+  /** False where all its types are of the runtime's library. */
+  readonly isOwn: boolean;
   readonly objects: number;
   readonly ownBytes: number;
   readonly heldBytes: number;
@@ -48,6 +52,8 @@ export interface CommonHolder {
   /** How it is referred to, and its type: `AlertService.watch`, `java.util.HashMap`. */
   readonly reference: string;
   readonly type: string;
+  /** How many objects refer to it, roots together being one. */
+  readonly referrers: number;
   /** What kind of root it hangs on. */
   readonly root: string;
 }
@@ -59,7 +65,7 @@ const NEARLY_ALL = 0.9;
 /** The sets that hold most, the heaviest first, exactly as far as the work allows; `count` is how many there are. */
 export function heldSets(
   holding: Holding,
-  { setOf, keys }: ObjectSets,
+  { setOf, keys, isOwn }: ObjectSets,
   most: number,
 ): { readonly sets: HeldSet[]; readonly count: number } {
   const { graph, dominators } = holding;
@@ -87,6 +93,7 @@ export function heldSets(
     .map((set) => ({
       set,
       key: keys[set]!,
+      isOwn: isOwn[set] === 1,
       objects: objects[set]!,
       ownBytes: own[set]!,
       heldBytes: exactly.get(set) ?? least[set]!,
@@ -164,32 +171,75 @@ export function commonHolder(holding: Holding, { setOf }: ObjectSets, set: numbe
   return { ...named(holding, objectAt[lowest]!), shareRatio: below[lowest]! / all };
 }
 
-// A holder inside the library's collections is told by the reference of the program's own that it hangs on.
-function named({ graph, ways }: Holding, object: number): Omit<CommonHolder, 'shareRatio'> {
-  const isOwn = (at: number): boolean =>
-    graph.isLibrary[graph.typeId[at]!] === 0 || (graph.ownName.has(at) && !isLibraryName(graph, at));
-  let told = object;
-  let field = NOBODY;
-  for (let at = object; at !== NOBODY; at = ways.cameFrom[at]!) {
-    const from = ways.cameFrom[at]!;
-    if (from !== NOBODY && isOwn(from)) {
-      told = at;
-      break;
-    }
-    // Where nothing on the way is the program's, the nearest field is.
-    if (field === NOBODY && from !== NOBODY && ways.cameBy[at] !== ELEMENT) field = at;
-    if (from === NOBODY && field !== NOBODY) told = field;
+// A holder inside the library's collections is told by the nearest of those above it, all of which hold the set, that
+// something of the program's own refers to; where there is none, by the highest that a field refers to.
+function named(holding: Holding, object: number): Omit<CommonHolder, 'shareRatio'> {
+  const { graph, dominators } = holding;
+  let told: Referrer | null = null;
+  let highest: Referrer | null = null;
+  for (let rank = dominators.rankOf[object]!; rank !== 0 && told === null; rank = dominators.holder[rank]!) {
+    const found = bestReferrer(holding, dominators.objectAt[rank]!);
+    if (found.worth === Worth.own) told = found;
+    if (highest === null || found.worth >= Worth.field) highest = found;
   }
-  let top = told;
-  while (ways.cameFrom[top] !== NOBODY) top = ways.cameFrom[top]!;
-  const from = ways.cameFrom[told]!;
+  const { to, from, name, referrers } = told ?? highest!;
   const whose = from === NOBODY ? '' : (graph.ownName.get(from) ?? graph.types[graph.typeId[from]!]!);
   return {
-    object: told,
-    reference: from === NOBODY ? '' : referenceWords(graph, whose, ways.cameBy[told]!),
-    type: graph.ownName.has(told) ? `class ${graph.ownName.get(told)!}` : graph.types[graph.typeId[told]!]!,
-    root: graph.rootKinds[ways.cameBy[top]!]!,
+    object: to,
+    reference: from === NOBODY ? '' : referenceWords(graph, whose, name),
+    type: graph.ownName.has(to) ? `class ${graph.ownName.get(to)!}` : graph.types[graph.typeId[to]!]!,
+    referrers,
+    root: rootOf(holding, to),
   };
+}
+
+const Worth = { root: 0, element: 1, field: 2, own: 3 } as const;
+
+interface Referrer {
+  readonly to: number;
+  /** NOBODY for a root. */
+  readonly from: number;
+  readonly name: number;
+  readonly worth: number;
+  /** How many objects refer to it, roots together being one. */
+  readonly referrers: number;
+}
+
+// Who refers to an object: the one whose words tell most. One pass over the references.
+function bestReferrer({ graph, dominators }: Holding, to: number): Referrer {
+  const { edgeTo, edgeName, firstEdge, roots } = graph;
+  let best: Omit<Referrer, 'referrers'> = { to, from: NOBODY, name: 0, worth: Worth.root };
+  let referrers = roots.includes(to) ? 1 : 0;
+  let from = 0;
+  for (let edge = 0; edge < edgeTo.length; edge++) {
+    if (edgeTo[edge] !== to) continue;
+    from = objectOfEdge(firstEdge, edge, from);
+    if (dominators.rankOf[from] === 0 || from === to) continue;
+    referrers++;
+    const worth = edgeName[edge] === ELEMENT ? Worth.element : isOwn(graph, from) ? Worth.own : Worth.field;
+    if (worth > best.worth) best = { to, from, name: edgeName[edge]!, worth };
+  }
+  return { ...best, referrers };
+}
+
+// The object whose reference an edge is, looked for by halves among those from `low` on.
+function objectOfEdge(firstEdge: Uint32Array, edge: number, low: number): number {
+  let high = firstEdge.length - 1;
+  while (low + 1 < high) {
+    const middle = (low + high) >>> 1;
+    if (firstEdge[middle]! <= edge) low = middle;
+    else high = middle;
+  }
+  return low;
+}
+
+const isOwn = (graph: HeapGraph, object: number): boolean =>
+  graph.ownName.has(object) ? !isLibraryName(graph, object) : graph.isLibrary[graph.typeId[object]!] === 0;
+
+function rootOf({ graph, ways }: Holding, object: number): string {
+  let top = object;
+  while (ways.cameFrom[top] !== NOBODY) top = ways.cameFrom[top]!;
+  return graph.rootKinds[ways.cameBy[top]!]!;
 }
 
 function isLibraryName(graph: HeapGraph, object: number): boolean {

@@ -24,7 +24,11 @@ export function objectSets(holding: Holding, by: HeldBy, terms: readonly Holding
   for (let object = 0; object < graph.objects; object++)
     if (dominators.rankOf[object] !== 0 && holds.every((each, at) => each(object) !== terms[at]!.not))
       setOf[object] = keyOf[graph.typeId[object]!]!;
-  return { setOf, keys };
+  const isOwn = new Uint8Array(keys.length);
+  graph.types.forEach((_, type) => {
+    if (graph.isLibrary[type] === 0) isOwn[keyOf[type]!] = 1;
+  });
+  return { setOf, keys, isOwn };
 }
 
 function holdsOf(

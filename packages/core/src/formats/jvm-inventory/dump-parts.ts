@@ -8,6 +8,7 @@ export const Kind = { class: 0, instance: 1, references: 2 } as const;
 export const REFERENCE = 2;
 /** Bytes of the basic types 4 to 11; of a reference nothing, since that depends on the JVM. */
 export const BASIC_BYTES: readonly number[] = [0, 0, 0, 0, 1, 2, 4, 8, 1, 2, 4, 8];
+/** What they are called; '' for those that are no basic types. */
 export const BASIC_NAMES = ['', '', '', '', 'boolean', 'char', 'float', 'double', 'byte', 'short', 'int', 'long'];
 
 /** A field that a class declares: its name and basic type. */

@@ -206,8 +206,11 @@ export class SnapshotParts implements SnapshotEvents {
   private nameId(place: number, known: Map<number, number>, texts: string[]): number {
     let id = known.get(place);
     if (id === undefined) {
-      known.set(place, (id = texts.length));
-      texts.push(this.strings.get(place) ?? '(no name)');
+      const text = this.strings.get(place) ?? '(no name)';
+      // The places of a table are told as names, too.
+      id = /^\d+$/.test(text) ? ELEMENT : texts.length;
+      known.set(place, id);
+      if (id !== ELEMENT) texts.push(text);
     }
     return id;
   }

@@ -82,7 +82,7 @@ const columns = computed<readonly DenseColumn<HeldGroup>[]>(() => [
         @choose="(row) => holding.choose(row.key)"
       >
         <template #cell-key="{ row }"
-          ><code>{{ row.key }}</code></template
+          ><code :class="{ quiet: !row.isOwn }">{{ row.key }}</code></template
         >
         <template #cell-share="{ row }">
           <span class="bar" :style="{ width: `${Math.max(1, row.shareRatio * BAR)}px` }" />{{

@@ -1,0 +1,93 @@
+import { existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { askMeasure, formatBytes, type HoldingAnswer, MEASURES } from '@brisk-heron/core';
+import { Command } from 'commander';
+import { ExitCode } from '../exit-code.ts';
+import { studyOf } from '../input/study-options.ts';
+import { readUsable } from '../read-usable.ts';
+import { say } from '../recording/outgoing.ts';
+import { takeInventory } from '../recording/take-inventory.ts';
+import { plainAnswer } from '../render/plain-answer.ts';
+
+interface InventoryOptions {
+  readonly out?: string;
+  readonly by: string;
+  readonly find?: string;
+  readonly most: string;
+  readonly insist?: boolean;
+  readonly json?: boolean;
+}
+
+/** `heron inventory PID|FILE`: what stays in a heap, and what keeps it. */
+export function inventoryCommand(): Command {
+  const { schema } = MEASURES.holding.contract!;
+  return new Command('inventory')
+    .description(
+      'say what stays in a heap and what keeps it: of a running JVM or Node program, or of a dump that it wrote',
+    )
+    .argument('<pid or file>', 'a process id, or a heap dump (.hprof) or heap snapshot (.heapsnapshot), plain or gzip')
+    .option('--out <file>', 'keep what the program writes, in this file')
+    .option('--by <what>', 'tell objects together by type or package', 'type')
+    .option('--find <text>', 'which objects: words of types, own>1MiB, held>10MiB, field=cache')
+    .option('--most <number>', 'how many keys at most', '20')
+    .option('--insist', 'take it though memory or disk may be short')
+    .option('--json', `one JSON object, ${schema}`)
+    .action(inventory);
+}
+
+async function inventory(of: string, options: InventoryOptions): Promise<void> {
+  if (existsSync(of) || !/^\d+$/.test(of)) return tell(of, options);
+  const kept = options.out === undefined ? null : resolve(options.out);
+  if (kept !== null && existsSync(kept))
+    return refuse(`expected a new file, found one at ${kept}: nothing is written over it`);
+  // Nobody else may read what a program holds.
+  const folder = mkdtempSync(join(tmpdir(), 'heron-inventory-'));
+  const file = kept ?? join(folder, 'inventory.hprof');
+  try {
+    await takeInventory(Number(of), { file, insist: options.insist === true, say });
+    await tell(file, options);
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
+
+async function tell(file: string, options: InventoryOptions): Promise<void> {
+  const read = await readUsable([file]);
+  if (read === null) return;
+  let answer: HoldingAnswer;
+  try {
+    const asked = { charge: options.by, find: options.find ?? '', most: Number(options.most) };
+    answer = askMeasure(studyOf(read), {}, 'holding', asked) as HoldingAnswer;
+  } catch (error) {
+    return refuse(error instanceof Error ? error.message : String(error));
+  }
+  if (answer.missing !== '') return refuse(`${file}: ${answer.missing}`);
+  const { contract } = MEASURES.holding;
+  process.stdout.write(
+    options.json === true
+      ? `${JSON.stringify({ schema: contract!.schema, ...(plainAnswer(contract!.of(answer)) as object) })}\n`
+      : textOf(answer),
+  );
+}
+
+// What is the program's own first: what it keeps shows in the library's types as well.
+function textOf({ objects, ownBytes, unreachable, groups, groupCount, problem, notes }: HoldingAnswer): string {
+  const count = (value: number): string => value.toLocaleString('en');
+  const ordered = [...groups.filter(({ isOwn }) => isOwn), ...groups.filter(({ isOwn }) => !isOwn)];
+  return [
+    `${count(objects)} objects, ${formatBytes(ownBytes)}; ${count(unreachable.objects)} more, ${formatBytes(unreachable.ownBytes)}, can be reached from nowhere.`,
+    ...(problem === '' ? [] : [`${problem}.`]),
+    '',
+    ...ordered.flatMap(({ sentence, ways }) => [sentence, `    ${ways[0]?.steps.join(' → ') ?? ''}`]),
+    ...(groupCount > groups.length ? [`and ${count(groupCount - groups.length)} more that hold less`] : []),
+    '',
+    ...notes,
+    '',
+  ].join('\n');
+}
+
+function refuse(message: string): void {
+  process.stderr.write(`heron: ${message}\n`);
+  process.exitCode = ExitCode.unusable;
+}

@@ -1,0 +1,184 @@
+import { InputReader } from '../../src/formats/input-reader.ts';
+import { arrayBytes, instanceBytes, LAYOUTS } from '../../src/formats/jvm-inventory/object-sizes.ts';
+import type { Inventory } from '../../src/model/heap-graph.ts';
+import { DumpWriter } from './dump-writer.ts';
+
+const text = new TextEncoder();
+
+function read(bytes: Uint8Array, chunk = bytes.length): Inventory {
+  const reader = new InputReader();
+  for (let at = 0; at < bytes.length; at += chunk) reader.write(bytes.slice(at, at + chunk));
+  const result = reader.end();
+  if (!result.ok) throw new Error(result.message);
+  return result.runs[0]!.inventory!;
+}
+
+/** What refers to what, in words. */
+function told({ graph }: Inventory): string[] {
+  const nameOf = (object: number): string => graph.ownName.get(object) ?? graph.types[graph.typeId[object]!]!;
+  const lines = Array.from(
+    graph.roots,
+    (root, at) => `root ${graph.rootKinds[graph.rootKind[at]!]!} → ${nameOf(root)}`,
+  );
+  for (let object = 0; object < graph.objects; object++)
+    for (let edge = graph.firstEdge[object]!; edge < graph.firstEdge[object + 1]!; edge++)
+      lines.push(`${nameOf(object)}.${graph.names[graph.edgeName[edge]!]!} → ${nameOf(graph.edgeTo[edge]!)}`);
+  return lines;
+}
+
+// A service with a static map of handlers, weak references to them, and one that comes before its class.
+function dump(idBytes: 4 | 8): DumpWriter {
+  const dump = new DumpWriter(idBytes);
+  const object = dump.class('java/lang/Object', 0, {});
+  const reference = dump.class('java/lang/ref/Reference', object, {
+    fields: { referent: 'ref', discovered: 'ref', queue: 'ref' },
+  });
+  const weak = dump.class('java/lang/ref/WeakReference', reference, {});
+  const soft = dump.class('java/lang/ref/SoftReference', reference, {});
+  const handler = dump.class('tide/Handler', object, { fields: { id: 'long', next: 'ref' } });
+  const array = dump.class('[Ltide/Handler;', object, {});
+  const handlers = [0x10_000, 0x10_018, 0x10_030];
+  dump.class('tide/Service', object, { statics: { watch: ['ref', 0x20_000], level: ['int', 7] } });
+  handlers.forEach((at, n) =>
+    dump.instance(at, handler, [
+      ['long', n],
+      ['ref', handlers[n + 1] ?? 0],
+    ]),
+  );
+  dump.references(0x20_000, array, [...handlers, 0]);
+  dump.bytes(0x30_000, 100);
+  dump.instance(0x40_000, weak, [
+    ['ref', handlers[0]!],
+    ['ref', handlers[1]!],
+    ['ref', 0],
+  ]);
+  dump.instance(0x40_100, soft, [
+    ['ref', 0x30_000],
+    ['ref', 0],
+    ['ref', 0],
+  ]);
+  dump.instance(0x40_200, 0x99_900, [['ref', handlers[2]!]]);
+  dump.root(0x05, dump.classAt('tide/Service'));
+  dump.root(0x03, 0x40_100);
+  dump.root(0x03, 0x40_000);
+  dump.class('tide/Late', object, { fields: { kept: 'ref' }, at: 0x99_900 });
+  return dump;
+}
+
+describe.each([4, 8] as const)('a heap dump with ids of %i bytes', (idBytes) => {
+  const bytes = dump(idBytes).finish();
+
+  test('tells objects, references and roots, wherever it is cut into chunks', () => {
+    const whole = read(bytes);
+    expect(whole.defects).toEqual([]);
+    const lines = told(whole);
+    expect(lines).toEqual(
+      expect.arrayContaining([
+        'root class of the runtime → tide.Service',
+        'root stack of a thread → java.lang.ref.SoftReference',
+        'tide.Service.watch → tide.Handler[]',
+        'tide.Handler.next → tide.Handler',
+        'java.lang.ref.SoftReference.referent (soft) → byte[]',
+        'tide.Late.kept → tide.Handler',
+      ]),
+    );
+    expect(lines.filter((line) => line.startsWith('tide.Handler[].[]'))).toHaveLength(3);
+    expect(lines.filter((line) => line.startsWith('java.lang.ref.WeakReference.referent'))).toEqual([]);
+    for (const chunk of [1, 2, 3, 7, 64]) expect(told(read(bytes, chunk))).toEqual(lines);
+  });
+
+  test('cut off or damaged, it is read as far as it is good, and that is said', () => {
+    for (let length = bytes.length - 1; length > 200; length -= 7) {
+      const reader = new InputReader();
+      reader.write(bytes.slice(0, length));
+      const result = reader.end();
+      if (!result.ok) continue;
+      const { graph, defects } = result.runs[0]!.inventory!;
+      expect(graph.firstEdge[graph.objects]).toBe(graph.edgeTo.length);
+      if (length < bytes.length - 9) expect(defects.join()).toMatch(/cut off after|whose class|the class did not come/);
+    }
+    const torn = new DumpWriter(idBytes);
+    torn.class('tide/Good', 0, {});
+    torn.raw([0x77]);
+    expect(read(torn.finish()).defects.join()).toMatch(/at byte \d+ a part of a heap dump, found tag 119 was expected/);
+  });
+});
+
+test('own bytes follow the layout that the distances of objects show', () => {
+  const dump = new DumpWriter(8);
+  const object = dump.class('java/lang/Object', 0, {});
+  const pair = dump.class('tide/Pair', object, { fields: { level: 'int', left: 'ref', right: 'ref' } });
+  // With compressed references: 12 + 4 + 4 + 4 is 24; two bytes are 16 + 2, rounded up.
+  let at = 0x100_000;
+  for (let n = 0; n < 60; n++) {
+    dump.instance(at, pair, [
+      ['int', n],
+      ['ref', 0],
+      ['ref', 0],
+    ]);
+    dump.bytes(at + 24, 2);
+    at += 48;
+  }
+  const { graph } = read(dump.finish());
+  const sizes = new Map(Array.from(graph.typeId, (type, each) => [graph.types[type]!, graph.ownBytes[each]!]));
+  expect([sizes.get('tide.Pair'), sizes.get('byte[]')]).toEqual([24, 24]);
+});
+
+test('fields lie in the gaps that those of the classes above leave', () => {
+  const [packed] = LAYOUTS;
+  expect(instanceBytes(packed!, [])).toBe(16);
+  expect(instanceBytes(packed!, [[8]])).toBe(24);
+  // The int goes into the gap before the long.
+  expect(instanceBytes(packed!, [[8], [4]])).toBe(24);
+  expect(instanceBytes(packed!, [[0, 0, 4, 1]])).toBe(32);
+  expect([arrayBytes(packed!, 0, 1), arrayBytes(packed!, 1, 8), arrayBytes(packed!, 3, 4)]).toEqual([16, 24, 32]);
+});
+
+const SNAPSHOT = {
+  snapshot: {
+    meta: {
+      node_fields: ['type', 'name', 'id', 'self_size', 'edge_count', 'trace_node_id', 'detachedness'],
+      node_types: [['hidden', 'array', 'string', 'object', 'code', 'closure', 'synthetic'], 'string'],
+      edge_fields: ['type', 'name_or_index', 'to_node'],
+      edge_types: [['context', 'element', 'property', 'internal', 'hidden', 'shortcut', 'weak'], 'string_or_number'],
+    },
+    node_count: 6,
+  },
+  // The topmost node, stack roots, a scope, a service, a string, and what a weak reference is to.
+  nodes: [
+    [6, 0, 1, 0, 1, 0, 0],
+    [6, 1, 3, 0, 1, 0, 0],
+    [3, 2, 5, 40, 1, 0, 0],
+    [3, 3, 7, 24, 2, 0, 0],
+    [2, 4, 9, 32, 0, 0, 0],
+    [3, 6, 11, 16, 0, 0, 0],
+  ].flat(),
+  edges: [
+    [1, 1, 7],
+    [1, 1, 14],
+    [0, 5, 21],
+    [2, 7, 28],
+    [6, 1, 35],
+  ].flat(),
+  strings: ['', '(Stack roots)', 'system / Context', 'Service', 'a "text" \\ with ] and }', 'service', 'Gone', 'name'],
+};
+
+test('a heap snapshot tells objects, references and roots, wherever it is cut into chunks', () => {
+  const bytes = text.encode(JSON.stringify(SNAPSHOT));
+  const whole = read(bytes);
+  expect(told(whole)).toEqual(['root stack roots → (scope)', '(scope).service → Service', 'Service.name → string']);
+  expect(Array.from(whole.graph.ownBytes)).toEqual([0, 0, 40, 24, 32, 16]);
+  for (const chunk of [64, 65, 99]) expect(told(read(bytes, chunk))).toEqual(told(whole));
+  const cut = read(bytes.slice(0, bytes.length - 30));
+  expect(cut.defects.join()).toMatch(/could not be read whole: it is cut off/);
+  const odd = read(text.encode(JSON.stringify({ ...SNAPSHOT, more: { strings: ['"', ']'], n: [[1]] } })));
+  expect(told(odd)).toEqual(told(whole));
+});
+
+test('a description without the columns that are needed is told, and nothing is made up', () => {
+  const { meta } = SNAPSHOT.snapshot;
+  const without = { ...SNAPSHOT, snapshot: { meta: { ...meta, node_fields: ['type', 'name'] } } };
+  const reader = new InputReader();
+  reader.write(text.encode(JSON.stringify(without)));
+  expect(reader.end()).toMatchObject({ ok: false });
+});
