@@ -2,6 +2,7 @@ import { z } from 'zod';
 import {
   type CommonHolder,
   commonHolder,
+  heldSet,
   type HeldSet,
   heldSets,
   type HeldWay,
@@ -10,7 +11,6 @@ import {
   holdingOf,
   type ObjectSets,
 } from '../analysis/holding/holding.ts';
-import { NOBODY } from '../analysis/holding/dominators.ts';
 import { HELD_BY, type HeldBy, objectSets } from '../analysis/holding/object-sets.ts';
 import { formatBytes } from '../base/units.ts';
 import type { Inventory } from '../model/heap-graph.ts';
@@ -57,6 +57,12 @@ const HOLDING = piece(
   (subject: Subject, _: null): Holding => holdingOf(subject.recording.inventory!.graph),
   1,
 );
+const SETS = piece(
+  'held sets',
+  (subject: Subject, { charge, find }: { readonly charge: HeldBy; readonly find: string }): ObjectSets =>
+    objectSets(subject.get(HOLDING, null), charge, readHoldingFind(find).terms),
+  2,
+);
 const MISSING = 'no inventory was taken: drop a heap dump of a JVM (.hprof) or a heap snapshot of V8 (.heapsnapshot)';
 
 function answerOf(subject: Subject, ask: HoldingAsk): HoldingAnswer {
@@ -64,10 +70,9 @@ function answerOf(subject: Subject, ask: HoldingAsk): HoldingAnswer {
   if (inventory === null) return { ...NOTHING, missing: MISSING };
   const holding = subject.get(HOLDING, null);
   const { graph, dominators } = holding;
-  const { terms, problem } = readHoldingFind(ask.find);
-  const sets = objectSets(holding, ask.charge, terms);
-  const picked = ask.key === null ? sets : only(sets, ask.key);
-  const { sets: groups, count } = heldSets(holding, picked, ask.most);
+  const { problem } = readHoldingFind(ask.find);
+  const sets = subject.get(SETS, { charge: ask.charge, find: ask.find });
+  const { sets: groups, count } = ask.key === null ? heldSets(holding, sets, ask.most) : ofKey(holding, sets, ask.key);
   const ownBytes = dominators.heldBytes[0]!;
   const all = graph.ownBytes.reduce((sum, bytes) => sum + bytes, 0);
   return {
@@ -75,7 +80,7 @@ function answerOf(subject: Subject, ask: HoldingAsk): HoldingAnswer {
     ownBytes,
     unreachable: { objects: graph.objects - (dominators.reached - 1), ownBytes: all - ownBytes },
     takenEpochMs: inventory.takenEpochMs,
-    groups: told(holding, picked, groups, ask.ways),
+    groups: told(holding, sets, groups, ask.ways),
     groupCount: count,
     problem,
     notes: notesOf(inventory),
@@ -95,9 +100,10 @@ const NOTHING: HoldingAnswer = {
   missing: '',
 };
 
-function only({ setOf, keys, isOwn }: ObjectSets, key: string): ObjectSets {
-  const wanted = keys.indexOf(key);
-  return { keys, isOwn, setOf: setOf.map((set) => (set === wanted ? set : NOBODY)) };
+function ofKey(holding: Holding, sets: ObjectSets, key: string): { sets: HeldSet[]; count: number } {
+  const set = sets.keys.indexOf(key);
+  const found = set < 0 ? null : heldSet(holding, sets, set);
+  return { sets: found === null ? [] : [found], count: found === null ? 0 : 1 };
 }
 
 function told(holding: Holding, sets: ObjectSets, groups: readonly HeldSet[], mostWays: number): HeldGroup[] {
@@ -116,6 +122,9 @@ function told(holding: Holding, sets: ObjectSets, groups: readonly HeldSet[], mo
   });
 }
 
+/** From this share on, how many are not kept says more than the share. */
+const ALL_BUT = 0.99;
+
 function sentenceOf(group: HeldSet, ways: readonly HeldWay[], holder: CommonHolder | null): string {
   const { objects, ownBytes, heldBytes, heldIsExact } = group;
   const isOne = objects === 1;
@@ -123,15 +132,13 @@ function sentenceOf(group: HeldSet, ways: readonly HeldWay[], holder: CommonHold
   const who = `${objects.toLocaleString('en')} ${group.key} ${isOne ? 'object' : 'objects'} (${formatBytes(ownBytes)}${held})`;
   if (holder !== null) {
     const { reference, type, root, shareRatio, referrers } = holder;
-    const others = referrers > 1 ? `, referred to by ${(referrers - 1).toLocaleString('en')} more` : '';
-    const what = reference === '' ? type : `${reference} (${type}${others})`;
-    const rest =
-      shareRatio === 1
-        ? isOne
-          ? 'it is not reachable otherwise'
-          : 'none is reachable otherwise'
-        : `${percent(1 - shareRatio)} are reachable otherwise`;
-    return `${who} ${isOne ? 'stays' : 'stay'} because ${what}, root: ${root}, keeps ${isOne ? 'it' : shareRatio === 1 ? 'them' : `${percent(shareRatio)} of them`}; ${rest}.`;
+    const more = referrers > 1 ? `, referred to by ${(referrers - 1).toLocaleString('en')} more` : '';
+    const what = reference === '' ? type : `${reference} (${type}${more})`;
+    const keeps = `stay${isOne ? 's' : ''} because ${what}, root: ${root}, keeps`;
+    const others = Math.round((1 - shareRatio) * objects);
+    if (isOne) return `${who} ${keeps} it; it is not reachable otherwise.`;
+    if (others === 0) return `${who} ${keeps} them; none is reachable otherwise.`;
+    return `${who} ${keeps} ${shareRatio < ALL_BUT ? percent(shareRatio) : `all but ${others.toLocaleString('en')}`} of them; the others are reachable otherwise.`;
   }
   const first = ways[0];
   if (first === undefined) return `${who}: nothing keeps them.`;

@@ -103,6 +103,24 @@ export function heldSets(
   return { sets, count: order.length };
 }
 
+/** One set, exactly; null where it has no object that can be reached. */
+export function heldSet(
+  { graph, dominators }: Holding,
+  { setOf, keys, isOwn }: ObjectSets,
+  set: number,
+): HeldSet | null {
+  const isMember = membersOf(setOf, set);
+  let [objects, ownBytes] = [0, 0];
+  for (let object = 0; object < graph.objects; object++) {
+    if (isMember[object] === 0 || dominators.rankOf[object] === 0) continue;
+    objects++;
+    ownBytes += graph.ownBytes[object]!;
+  }
+  if (objects === 0) return null;
+  const heldBytes = heldBytesOf(graph, dominators, isMember);
+  return { set, key: keys[set]!, isOwn: isOwn[set] === 1, objects, ownBytes, heldBytes, heldIsExact: true };
+}
+
 function membersOf(setOf: Uint32Array, set: number): Uint8Array {
   const isMember = new Uint8Array(setOf.length);
   for (let object = 0; object < setOf.length; object++) if (setOf[object] === set) isMember[object] = 1;

@@ -60,6 +60,8 @@ function edgesOf(reader: DumpReader, index: AddressIndex) {
   const edgeTo = new Uint32Array(room);
   const edgeName = new Uint32Array(room);
   const defines = extra.size > 0 ? parts.nameId('(defines)') : 0;
+  const hasMore = new Uint8Array(objects);
+  for (const object of [...more.keys(), ...extra.keys()]) hasMore[object] = 1;
   let edges = 0;
   const add = (to: number, name: number): void => {
     if (to === NOT_THERE) return;
@@ -70,6 +72,7 @@ function edgesOf(reader: DumpReader, index: AddressIndex) {
     firstEdge[object] = edges;
     const end = object + 1 < objects ? given[object + 1]! : target.length;
     for (let edge = given[object]!; edge < end; edge++) add(index.at(target[edge]!), givenName[edge]!);
+    if (hasMore[object] === 0) continue;
     for (const { to, name } of more.get(object) ?? []) add(index.at(to), name);
     for (const row of extra.get(object) ?? []) add(row, defines);
   }
