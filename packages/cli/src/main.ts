@@ -15,6 +15,11 @@ import { ExitCode } from './exit-code.ts';
 
 /** Runs the command line; the promise settles when the command is over. */
 export async function main(argv: readonly string[], root: string): Promise<void> {
+  // Who reads what is printed may have had enough, as "head" has.
+  process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+    if (error.code === 'EPIPE') process.exit();
+    throw error;
+  });
   const program = new Command('heron').description(
     'Records what a program allocates and collects, and finds what makes its memory grow',
   );

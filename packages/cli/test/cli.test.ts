@@ -3,7 +3,7 @@ import { execFile } from 'node:child_process';
 import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import { askHeron, freePort, runHeron, scratch, startHeron, until } from '../../../test/run-heron.ts';
+import { askHeron, freePort, ROOT, runHeron, scratch, startHeron, until } from '../../../test/run-heron.ts';
 
 const LOG = `[0.006s][info][gc] Using Serial
 [0.263s][info][gc] GC(0) Pause Young (Allocation Failure) 6M->2M(64M) 2.500ms
@@ -165,4 +165,12 @@ describe('heron events', () => {
     const refused = await runHeron(['events', fileOf('nothing of the kind\n'), '--out', join(directory, 'no.arrow')]);
     expect([refused.code, existsSync(join(directory, 'no.arrow'))]).toEqual([2, false]);
   });
+});
+
+test('who reads only the beginning of what is printed breaks nothing', async () => {
+  const heron = [process.execPath, join(ROOT, 'scripts/heron.mjs')].map((word) => `"${word}"`).join(' ');
+  const sample = join(ROOT, 'examples/recordings/tidewatch-fixed.heron');
+  const piped = `${heron} ask "${sample}" --measure ribbon --json | head -c 100 >/dev/null; echo "\${PIPESTATUS[0]}"`;
+  const { stdout, stderr } = await promisify(execFile)('bash', ['-c', piped]);
+  expect([stdout, stderr]).toEqual(['0\n', '']);
 });

@@ -166,6 +166,8 @@ describeJvm('heron with a JVM', () => {
       out,
       '--interval',
       '4096',
+      '--cost',
+      '0',
       '--',
       java(),
       '-Xmx64m',

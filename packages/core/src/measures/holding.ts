@@ -11,6 +11,7 @@ import {
   holdingOf,
   type ObjectSets,
 } from '../analysis/holding/holding.ts';
+import { type Around, aroundOf } from '../analysis/holding/around.ts';
 import { HELD_BY, type HeldBy, objectSets } from '../analysis/holding/object-sets.ts';
 import { formatBytes } from '../base/units.ts';
 import type { Inventory } from '../model/heap-graph.ts';
@@ -36,6 +37,8 @@ export interface HoldingAnswer {
   readonly takenEpochMs: number;
   readonly groups: readonly HeldGroup[];
   readonly groupCount: number;
+  /** What stands around the objects of the one key that was asked; null where all were. */
+  readonly around: Around | null;
   /** What of the find could not be understood; '' when all was. */
   readonly problem: string;
   /** What is not known of it, in sentences. */
@@ -63,6 +66,8 @@ const SETS = piece(
     objectSets(subject.get(HOLDING, null), charge, readHoldingFind(find).terms),
   2,
 );
+/** Lines of each list around one key. */
+const MOST_AROUND = 12;
 const MISSING = 'no inventory was taken: drop a heap dump of a JVM (.hprof) or a heap snapshot of V8 (.heapsnapshot)';
 
 function answerOf(subject: Subject, ask: HoldingAsk): HoldingAnswer {
@@ -82,6 +87,7 @@ function answerOf(subject: Subject, ask: HoldingAsk): HoldingAnswer {
     takenEpochMs: inventory.takenEpochMs,
     groups: told(holding, sets, groups, ask.ways),
     groupCount: count,
+    around: ask.key === null || groups.length === 0 ? null : aroundOf(holding, sets, groups[0]!.set, MOST_AROUND),
     problem,
     notes: notesOf(inventory),
     missing: '',
@@ -95,6 +101,7 @@ const NOTHING: HoldingAnswer = {
   takenEpochMs: NaN,
   groups: [],
   groupCount: 0,
+  around: null,
   problem: '',
   notes: [],
   missing: '',
@@ -202,6 +209,7 @@ export const holding = measure({
         sentence,
       })),
       groupCount: answer.groupCount,
+      ...(answer.around === null ? {} : { around: answer.around }),
       notes: answer.notes,
       missing: answer.missing === '' ? null : answer.missing,
     }),

@@ -6,11 +6,20 @@ import { type Dominators, NOBODY } from './dominators.ts';
  * holds. Exact: one search from the roots around the set. `isMember` is 1 for members.
  */
 export function heldBytesOf(graph: HeapGraph, dominators: Dominators, isMember: Uint8Array): number {
+  return dominators.heldBytes[0]! - reachedAround(graph, dominators, isMember).bytes;
+}
+
+/** What can be reached from the roots around a set: 1 in `seen` for each such object, and their own bytes. */
+export function reachedAround(
+  graph: HeapGraph,
+  dominators: Dominators,
+  isMember: Uint8Array,
+): { readonly seen: Uint8Array; readonly bytes: number } {
   const { firstEdge, edgeTo, ownBytes, roots } = graph;
   const seen = new Uint8Array(graph.objects);
   const stack = new Uint32Array(dominators.reached);
   let depth = 0;
-  let left = 0;
+  let bytes = 0;
   for (const root of roots) {
     if (seen[root] === 1 || isMember[root] === 1) continue;
     seen[root] = 1;
@@ -18,7 +27,7 @@ export function heldBytesOf(graph: HeapGraph, dominators: Dominators, isMember: 
   }
   while (depth > 0) {
     const object = stack[--depth]!;
-    left += ownBytes[object]!;
+    bytes += ownBytes[object]!;
     for (let edge = firstEdge[object]!; edge < firstEdge[object + 1]!; edge++) {
       const to = edgeTo[edge]!;
       if (seen[to] === 1 || isMember[to] === 1) continue;
@@ -26,7 +35,7 @@ export function heldBytesOf(graph: HeapGraph, dominators: Dominators, isMember: 
       stack[depth++] = to;
     }
   }
-  return dominators.heldBytes[0]! - left;
+  return { seen, bytes };
 }
 
 /**

@@ -70,9 +70,13 @@ class WaySteps implements WayTree {
   }
 
   after(way: number, holder: number, name: number): number {
-    // A holder like one just before makes the way no longer.
+    // A holder like one just before makes the way no longer: its reference stands in place of that one's.
     for (let back = way, seen = 0; seen < FOLD_OVER && back !== 0; back = this.before[back]!, seen++)
-      if (this.holder[back] === holder && holder !== NOBODY) return back;
+      if (this.holder[back] === holder && holder !== NOBODY) return this.step(this.before[back]!, holder, name);
+    return this.step(way, holder, name);
+  }
+
+  private step(way: number, holder: number, name: number): number {
     const key = (holder === NOBODY ? 0 : holder + 1) * this.names + name;
     let after = this.known.get(way);
     if (after === undefined) this.known.set(way, (after = new Map()));

@@ -1,3 +1,4 @@
+import { aroundOf } from '../../../src/analysis/holding/around.ts';
 import { dominatorsOf, NOBODY } from '../../../src/analysis/holding/dominators.ts';
 import { heldBytesOf, leastHeldBytes } from '../../../src/analysis/holding/held-set.ts';
 import { commonHolder, heldSets, heldWays, holdingOf } from '../../../src/analysis/holding/holding.ts';
@@ -164,4 +165,65 @@ test('a holder inside a collection of the library is told by the reference of th
     referrers: 1,
     root: 'stack of a thread',
   });
+});
+
+test('entries that are chained in a table have one way with those that are not', () => {
+  const graph = graphOf(
+    [16, 48, 80, 32, 32, 24, 24],
+    [
+      [0, 1, 'watch'],
+      [1, 2, 'table'],
+      [2, 3],
+      [3, 4, 'next'],
+      [3, 5, 'value'],
+      [4, 6, 'value'],
+    ],
+    [0],
+    ['Service', 'Map', 'Entry[]', 'Entry', 'Entry', 'Tide', 'Tide'],
+  );
+  const holding = holdingOf(graph);
+  const sets = objectSets(holding, 'type', []);
+  expect(heldWays(holding, sets, [sets.keys.indexOf('Tide')], 5)[0]).toEqual([
+    {
+      steps: ['root: stack of a thread', 'Service.watch', 'Map.table', 'Entry[]', 'Entry.value'],
+      objects: 2,
+      ownBytes: 48,
+      shareRatio: 1,
+    },
+  ]);
+});
+
+test('around a set stand who refers to it, to what it refers, what it holds by type, and the largest of it', () => {
+  const graph = graphOf(
+    [16, 40, 48, 100, 900, 24],
+    [
+      [0, 1, 'all'],
+      [0, 2, 'all'],
+      [1, 3, 'body'],
+      [2, 4, 'body'],
+      [2, 5, 'name'],
+      [0, 5, 'name'],
+    ],
+    [0],
+    ['Service', 'Handler', 'Handler', 'byte[]', 'byte[]', 'String'],
+  );
+  const holding = holdingOf(graph);
+  const sets = objectSets(holding, 'type', []);
+  expect(aroundOf(holding, sets, sets.keys.indexOf('Handler'), 5)).toEqual({
+    referredBy: [{ words: 'Service.all', references: 2, ownBytes: 32 }],
+    refersTo: [
+      { words: 'Handler.body: byte[]', references: 2, ownBytes: 1000 },
+      { words: 'Handler.name: String', references: 1, ownBytes: 24 },
+    ],
+    // The string has another reference, and would stay.
+    holds: [
+      { type: 'byte[]', objects: 2, ownBytes: 1000 },
+      { type: 'Handler', objects: 2, ownBytes: 88 },
+    ],
+    largest: [
+      { id: 16, type: 'Handler', ownBytes: 48, heldBytes: 948 },
+      { id: 8, type: 'Handler', ownBytes: 40, heldBytes: 140 },
+    ],
+  });
+  expect(aroundOf(holding, sets, sets.keys.indexOf('Handler'), 1).largest).toHaveLength(1);
 });

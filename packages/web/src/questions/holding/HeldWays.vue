@@ -16,7 +16,7 @@ const upward = (steps: readonly string[]): string[] => [...steps].reverse();
 </script>
 
 <template>
-  <section class="why" aria-label="Why it stays" data-test="held-why">
+  <div>
     <p class="said" data-test="held-sentence">{{ group.sentence }}</p>
     <ol v-if="group.ways.length > 0" class="ways">
       <li v-for="(way, at) in group.ways" :key="way.steps.join(' ')">
@@ -32,15 +32,10 @@ const upward = (steps: readonly string[]): string[] => [...steps].reverse();
         </ol>
       </li>
     </ol>
-  </section>
+  </div>
 </template>
 
 <style scoped>
-.why {
-  margin: 6px 0 10px;
-  padding: 8px 12px;
-  background: var(--paper-2);
-}
 .said {
   font-size: 15px;
   line-height: 1.4;

@@ -5,6 +5,7 @@ import DenseTable from '../../components/DenseTable.vue';
 import InlineSelect from '../../components/InlineSelect.vue';
 import type { DenseColumn } from '../../components/dense-column.ts';
 import { exactBytes } from '../../components/figures.ts';
+import HeldAround from './HeldAround.vue';
 import HeldWays from './HeldWays.vue';
 import { useHolding } from './holding-state.ts';
 
@@ -67,7 +68,10 @@ const columns = computed<readonly DenseColumn<HeldGroup>[]>(() => [
         />
       </p>
       <p v-if="answer.problem" class="urgent small" role="status">{{ answer.problem }}.</p>
-      <HeldWays v-if="holding.detail" :group="holding.detail" />
+      <section v-if="holding.detail" class="why" aria-label="Why it stays" data-test="held-why">
+        <HeldWays :group="holding.detail" />
+        <HeldAround v-if="holding.around" :around="holding.around" />
+      </section>
       <p v-else-if="holding.chosen" class="quiet" role="status">Looking up why {{ holding.chosen }} stays …</p>
       <DenseTable
         data-test="held"
@@ -107,6 +111,11 @@ const columns = computed<readonly DenseColumn<HeldGroup>[]>(() => [
 <style scoped>
 .find {
   max-width: 320px;
+}
+.why {
+  margin: 6px 0 10px;
+  padding: 8px 12px;
+  background: var(--paper-2);
 }
 .bar {
   display: inline-block;

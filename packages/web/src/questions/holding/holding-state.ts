@@ -18,6 +18,7 @@ export const useHolding = defineStore('holding', () => {
   const chosen = ref('');
   const answer = shallowRef<HoldingAnswer | null>(null);
   const detail = shallowRef<HeldGroup | null>(null);
+  const around = shallowRef<HoldingAnswer['around']>(null);
 
   const address: AddressPart = {
     write: () => [
@@ -46,11 +47,13 @@ export const useHolding = defineStore('holding', () => {
       listed = asking;
     }
     if (chosen.value === '') {
-      detail.value = null;
+      detail.value = around.value = null;
       return;
     }
     const one = await measure('holding', { ...asked, key: chosen.value, ways: MOST_WAYS });
-    if (isCurrent()) detail.value = one.groups[0] ?? null;
+    if (!isCurrent()) return;
+    detail.value = one.groups[0] ?? null;
+    around.value = one.around;
   }
 
   const changed = (): void => void useWorkspace().refresh('view');
@@ -64,15 +67,15 @@ export const useHolding = defineStore('holding', () => {
   /** Tells why the objects of a key stay; of the one that is told already, nothing more. */
   function choose(key: string): void {
     chosen.value = key === chosen.value ? '' : key;
-    detail.value = null;
+    detail.value = around.value = null;
     changed();
   }
 
   function reset(): void {
     find.value = chosen.value = '';
-    answer.value = detail.value = null;
+    answer.value = detail.value = around.value = null;
     listed = '';
   }
 
-  return { by, find, chosen, answer, detail, address, ask, set, choose, reset };
+  return { by, find, chosen, answer, detail, around, address, ask, set, choose, reset };
 });

@@ -1,0 +1,132 @@
+import type { HeapGraph } from '../../model/heap-graph.ts';
+import { reachedAround } from './held-set.ts';
+import type { Holding, ObjectSets } from './holding.ts';
+import { referenceWords } from './ways.ts';
+
+/** References of one kind, from or to the objects of a set. */
+export interface ReferenceSum {
+  /** `Type.field` of who refers, and on the way out the type of what is referred to. */
+  readonly words: string;
+  readonly references: number;
+  /** Own bytes of the objects at their far end, each as often as it is referred to. */
+  readonly ownBytes: number;
+}
+
+/** What a set holds of one type, itself included. */
+export interface HeldType {
+  readonly type: string;
+  readonly objects: number;
+  readonly ownBytes: number;
+}
+
+/** One object of a set. */
+export interface HeldObject {
+  /** Its address or number, as the runtime tells it. */
+  readonly id: number;
+  readonly type: string;
+  readonly ownBytes: number;
+  readonly heldBytes: number;
+}
+
+/** What stands around the objects of a set: one step either way, what they hold, and the largest of them. */
+export interface Around {
+  readonly referredBy: readonly ReferenceSum[];
+  readonly refersTo: readonly ReferenceSum[];
+  readonly holds: readonly HeldType[];
+  readonly largest: readonly HeldObject[];
+}
+
+/** What stands around a set, of each the `most` that weigh most. Some passes over objects and references. */
+export function aroundOf(holding: Holding, { setOf }: ObjectSets, set: number, most: number): Around {
+  const { graph, dominators } = holding;
+  const [into, out] = [new References(graph), new References(graph)];
+  for (let from = 0; from < graph.objects; from++) {
+    if (dominators.rankOf[from] === 0) continue;
+    const isFrom = setOf[from] === set;
+    for (let edge = graph.firstEdge[from]!; edge < graph.firstEdge[from + 1]!; edge++) {
+      const to = graph.edgeTo[edge]!;
+      if (setOf[to] === set) into.add(from, graph.edgeName[edge]!, from, graph.typeId[to]!);
+      if (isFrom) out.add(from, graph.edgeName[edge]!, to, graph.typeId[to]!);
+    }
+  }
+  return {
+    referredBy: into.sums(most, false),
+    refersTo: out.sums(most, true),
+    holds: heldTypes(holding, setOf, set).slice(0, most),
+    largest: largestOf(holding, setOf, set, most),
+  };
+}
+
+class References {
+  private readonly graph: HeapGraph;
+  private readonly known = new Map<
+    number,
+    { holder: number; name: number; type: number; references: number; ownBytes: number }
+  >();
+
+  constructor(graph: HeapGraph) {
+    this.graph = graph;
+  }
+
+  add(from: number, name: number, far: number, type: number): void {
+    const { graph } = this;
+    const holder = graph.ownName.has(from) ? graph.types.length + from : graph.typeId[from]!;
+    const key = (holder * graph.names.length + name) * graph.types.length + type;
+    const sum = this.known.get(key);
+    const own = graph.ownBytes[far]!;
+    if (sum === undefined) this.known.set(key, { holder, name, type, references: 1, ownBytes: own });
+    else {
+      sum.references++;
+      sum.ownBytes += own;
+    }
+  }
+
+  sums(most: number, withType: boolean): ReferenceSum[] {
+    const { graph } = this;
+    return [...this.known.values()]
+      .sort((a, b) => b.references - a.references || b.ownBytes - a.ownBytes)
+      .slice(0, most)
+      .map(({ holder, name, type, references, ownBytes }) => {
+        const whose = graph.ownName.get(holder - graph.types.length) ?? graph.types[holder]!;
+        const words = referenceWords(graph, whose, name);
+        return { words: withType ? `${words}: ${graph.types[type]!}` : words, references, ownBytes };
+      });
+  }
+}
+
+function heldTypes({ graph, dominators }: Holding, setOf: Uint32Array, set: number): HeldType[] {
+  const isMember = Uint8Array.from(setOf, (each) => Number(each === set));
+  const { seen } = reachedAround(graph, dominators, isMember);
+  const objects = new Float64Array(graph.types.length);
+  const bytes = new Float64Array(graph.types.length);
+  for (let object = 0; object < graph.objects; object++) {
+    if (seen[object] === 1 || dominators.rankOf[object] === 0) continue;
+    objects[graph.typeId[object]!]!++;
+    bytes[graph.typeId[object]!]! += graph.ownBytes[object]!;
+  }
+  return graph.types
+    .map((type, at) => ({ type, objects: objects[at]!, ownBytes: bytes[at]! }))
+    .filter((each) => each.objects > 0)
+    .sort((a, b) => b.ownBytes - a.ownBytes);
+}
+
+// The few largest are kept in order while all are gone over.
+function largestOf({ graph, dominators }: Holding, setOf: Uint32Array, set: number, most: number): HeldObject[] {
+  const best: HeldObject[] = [];
+  for (let object = 0; object < graph.objects; object++) {
+    const rank = dominators.rankOf[object]!;
+    if (setOf[object] !== set || rank === 0) continue;
+    const heldBytes = dominators.heldBytes[rank]!;
+    if (best.length === most && heldBytes <= best[most - 1]!.heldBytes) continue;
+    const at = best.findIndex((each) => each.heldBytes < heldBytes);
+    const told = {
+      id: graph.id[object]!,
+      type: graph.types[graph.typeId[object]!]!,
+      ownBytes: graph.ownBytes[object]!,
+      heldBytes,
+    };
+    best.splice(at < 0 ? best.length : at, 0, told);
+    if (best.length > most) best.pop();
+  }
+  return best;
+}
