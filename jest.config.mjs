@@ -21,6 +21,8 @@ const shared = {
   modulePathIgnorePatterns: ['<rootDir>/.heron/', '<rootDir>/test/truth/'],
 };
 
+const real = { ...shared, setupFilesAfterEnv: ['<rootDir>/test/setup-real.ts'] };
+
 /**
  * Kinds of test: of the code alone, of real processes and servers, of the page in a real browser, and of live programs,
  * whose growth is judged while they run and which therefore run alone.
@@ -34,18 +36,18 @@ export default {
       setupFiles: ['<rootDir>/test/setup-unit.ts'],
     },
     {
-      ...shared,
+      ...real,
       displayName: 'process',
       testMatch: ['<rootDir>/packages/{server,recorder-node,recorder-jvm,cli}/test/**/*.test.ts'],
       testPathIgnorePatterns: LIVE,
     },
     {
-      ...shared,
+      ...real,
       displayName: 'browser',
       testMatch: ['<rootDir>/test/browser/**/*.test.ts'],
       testPathIgnorePatterns: LIVE,
     },
-    { ...shared, displayName: 'live', testMatch: ['**/recorder.test.ts', '**/browser/demo.test.ts'] },
+    { ...real, displayName: 'live', testMatch: ['**/recorder.test.ts', '**/browser/demo.test.ts'] },
   ],
   testTimeout: 240_000,
   maxWorkers: 2,

@@ -50,6 +50,9 @@ function runTests(args) {
   counts.skipped += told?.numPendingTests ?? 0;
   const failed = told === null ? 1 : told.numFailedTests + told.numRuntimeErrorTestSuites;
   counts.failed += failed === 0 && jest.status !== 0 ? 1 : failed;
+  for (const { assertionResults } of told?.testResults ?? [])
+    for (const { fullName, invocations } of assertionResults)
+      if (invocations > 1) process.stderr.write(`tried twice: ${fullName}\n`);
 }
 
 function step(name, script, args) {
