@@ -1,6 +1,10 @@
 import { InputReader } from '../../src/formats/input-reader.ts';
 import { arrayBytes, instanceBytes, LAYOUTS } from '../../src/formats/jvm-inventory/object-sizes.ts';
+import type { HoldingAnswer } from '../../src/measures/holding.ts';
+import { askMeasure } from '../../src/measures/registry.ts';
 import type { Inventory } from '../../src/model/heap-graph.ts';
+import { Study } from '../../src/study/study.ts';
+import { seeded } from '../seeded.ts';
 import { DumpWriter } from './dump-writer.ts';
 
 const text = new TextEncoder();
@@ -181,4 +185,27 @@ test('a description without the columns that are needed is told, and nothing is 
   const reader = new InputReader();
   reader.write(text.encode(JSON.stringify(without)));
   expect(reader.end()).toMatchObject({ ok: false });
+});
+
+test.each([
+  ['a heap dump', (): Uint8Array => dump(8).finish()],
+  ['a heap snapshot', (): Uint8Array => text.encode(JSON.stringify(SNAPSHOT))],
+])('%s that is damaged anywhere is read or refused, and what is read fits together', (_, make) => {
+  const whole = make();
+  const random = seeded(33);
+  for (let tries = 0; tries < 600; tries++) {
+    const bytes = whole.slice();
+    for (let flips = 1 + Math.floor(random() * 4); flips > 0; flips--)
+      bytes[64 + Math.floor(random() * (bytes.length - 64))] = Math.floor(random() * 256);
+    const reader = new InputReader();
+    for (let at = 0; at < bytes.length; at += 301) reader.write(bytes.slice(at, at + 301));
+    const result = reader.end();
+    if (!result.ok) continue;
+    const study = new Study({ runs: result.runs });
+    const { graph } = result.runs[0]!.inventory!;
+    expect(Math.max(0, ...graph.edgeTo)).toBeLessThan(graph.objects);
+    expect(Math.max(0, ...graph.roots)).toBeLessThan(graph.objects);
+    const { objects, unreachable } = askMeasure(study, {}, 'holding', {}) as HoldingAnswer;
+    expect(objects + unreachable.objects).toBe(graph.objects);
+  }
 });

@@ -5,8 +5,9 @@ declare const TextDecoder: new () => { decode(bytes: Uint8Array): string };
 
 const MAGIC = 'JAVA PROFILE 1.0';
 const HEADER_MOST = 64;
-/** A name longer than this is none. */
+/** A name, or an instance, longer than this is none: a class has fewer fields. */
 const MOST_NAME_BYTES = 1 << 20;
+const MOST_INSTANCE_BYTES = 1 << 20;
 /** Instances whose class comes after them are kept until then, so many bytes of them. */
 const MOST_LATE_BYTES = 64 << 20;
 
@@ -131,7 +132,7 @@ export class DumpReader {
       return true;
     }
     const isName = tag === Tag.string && length <= MOST_NAME_BYTES;
-    if (isName || tag === Tag.loadClass) {
+    if (isName || (tag === Tag.loadClass && length === 8 + 2 * this.idBytes)) {
       if (!this.has(9 + length)) return false;
       if (isName) this.readName(this.at + 9, length);
       else this.nameClass(this.at + 9);
@@ -211,6 +212,7 @@ export class DumpReader {
     if (!this.has(9 + 2 * id)) return 0;
     const data = at + 8 + 2 * id;
     const length = this.view.getUint32(data - 4);
+    if (length > MOST_INSTANCE_BYTES) return -1;
     if (!this.has(data - this.at + length)) return 0;
     const ofClass = this.parts.classIndex(this.id(at + 4 + id));
     this.parts.addObject(this.id(at), Kind.instance, ofClass, 0);

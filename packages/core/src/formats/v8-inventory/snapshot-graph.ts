@@ -31,6 +31,8 @@ const KIND_TYPES: ReadonlyMap<string, string> = new Map([
 const BUILT_IN =
   /^(?:Object|EventEmitter|Timeout|Immediate|Array|Map|Set|WeakMap|WeakSet|WeakRef|Promise|ArrayBuffer|SharedArrayBuffer|DataView|Buffer|\w+Array|string|number|bigint|symbol|RegExp|Date)$|^\((?!scope\))|^system \/|^node:|^Node \//;
 const MOST_NAME = 120;
+/** More strings than this are no names of types and references. */
+const MOST_STRINGS = 1 << 28;
 
 interface Columns {
   readonly nodeFields: number;
@@ -129,6 +131,7 @@ export class SnapshotParts implements SnapshotEvents {
   }
 
   private want(place: number): void {
+    if (!(place >= 0 && place < MOST_STRINGS)) return;
     if (place >= this.wanted.length) {
       const next = new Uint8Array(Math.max(place + 1, this.wanted.length * 2));
       next.set(this.wanted);
