@@ -66,7 +66,7 @@ export function heapContent(index: ObjectIndex, tMs: number, charge: Charge, cho
   };
 }
 
-/** How the content under one key differs between two moments. */
+/** How the content under one key, or of one band, differs between two moments. */
 export interface ContentChange {
   readonly key: number;
   readonly beforeBytes: number;
@@ -84,22 +84,27 @@ export interface ContentChange {
 }
 
 /**
- * What changed from one moment to a later one, by key, the largest growth first. Objects that live at both cancel out,
- * so the error is that of those that came or went.
+ * What changed from one moment to a later one, by key or by the band of birth, the largest growth first. Objects that
+ * live at both cancel out, so the error is that of those that came or went.
  */
 export function contentChange(
   index: ObjectIndex,
   beforeMs: number,
   afterMs: number,
-  charge: Charge,
+  by: Charge | 'band',
   chosen: OriginChoice = null,
 ): ContentChange[] {
-  const { groupOf, keys } = chargeGroups(index.recording, charge);
+  const { recording } = index;
+  const bands = by === 'band' ? Uint32Array.from({ length: MOST_BANDS }, (_, band) => band) : null;
+  const { groupOf, keys } =
+    bands === null ? chargeGroups(recording, by as Charge) : { groupOf: new Uint32Array(0), keys: bands };
   const [both, gone, come] = [new LiveSums(keys.length), new LiveSums(keys.length), new LiveSums(keys.length)];
-  const { bornMs, endMs, originId, sizeBytes, probability } = index.recording.tables.objects.col;
+  const { bornMs, endMs, originId, sizeBytes, probability } = recording.tables.objects.col;
   const add = (sums: LiveSums, row: number): void => {
     const origin = originId[row]!;
-    if (chosen === null || chosen[origin] === 1) sums.add(groupOf[origin]!, sizeBytes[row]!, probability[row]!);
+    if (chosen !== null && chosen[origin] !== 1) return;
+    const group = bands === null ? groupOf[origin]! : bandOf(recording, bornMs[row]!);
+    sums.add(group, sizeBytes[row]!, probability[row]!);
   };
   for (const row of index.liveAt(beforeMs)) add(endMs[row]! <= afterMs ? gone : both, row);
   for (const row of index.liveAt(afterMs)) if (bornMs[row]! > beforeMs) add(come, row);

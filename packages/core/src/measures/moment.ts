@@ -34,6 +34,8 @@ export interface MomentAnswer {
     readonly toMs: number;
     readonly followed: boolean;
     readonly rows: readonly (Omit<ContentChange, 'key'> & KeyWords)[];
+    /** The same by the stretch of time of birth, the oldest first. */
+    readonly bands: readonly (ContentChange & { readonly born: Span })[];
   } | null;
 }
 
@@ -64,6 +66,9 @@ export function momentOf(subject: Subject, { look, tMs, band, againstMs }: Momen
       toMs,
       followed: isFollowed(recording, againstMs!),
       rows: words(contentChange(index, fromMs, toMs, look.charge, chosen)),
+      bands: contentChange(index, fromMs, toMs, 'band', chosen)
+        .sort((a, b) => a.key - b.key)
+        .map((part) => ({ ...part, born: bandSpan(recording, part.key) })),
     };
   }
 }

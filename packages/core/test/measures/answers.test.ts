@@ -4,6 +4,7 @@ import { growthOf } from '../../src/measures/growth.ts';
 import { foldPath, keyDetailOf } from '../../src/measures/key.ts';
 import { momentOf } from '../../src/measures/moment.ts';
 import { overviewOf, overviewSentence } from '../../src/measures/overview.ts';
+import { contentChange } from '../../src/analysis/heap-content.ts';
 import { ribbonOf } from '../../src/measures/ribbon.ts';
 import { piece } from '../../src/study/piece.ts';
 import { type Look, Subject, WHOLE } from '../../src/study/subject.ts';
@@ -224,6 +225,14 @@ test('a moment holds what its bands hold, and what it gained since another is th
     expect(change.afterBytes).toBeCloseTo(late.rows.find((row) => row.key === change.key)?.bytes ?? 0, 3);
   }
   expect(against!.rows[0]).toMatchObject({ name: 'double[]', isClear: true });
+  // By band it is the same, cut another way: what came was born in between.
+  const sumOf = (parts: readonly { cameBytes: number; wentBytes: number; bothBytes: number }[]): number[] =>
+    (['bothBytes', 'wentBytes', 'cameBytes'] as const).map((each) =>
+      Math.round(parts.reduce((sum, part) => sum + part[each], 0)),
+    );
+  const all = contentChange(subject.index, 20_000, 50_000, 'type');
+  expect(sumOf(against!.bands)).toEqual(sumOf(all));
+  for (const { born, cameBytes } of against!.bands) if (born.toMs < 20_000) expect(cameBytes).toBe(0);
   expect(momentOf(new Subject(leak), { look: WHOLE, tMs: 1500, band: null, againstMs: null }).followed).toBe(true);
   expect(momentOf(new Subject(log), { look: WHOLE, tMs: 1500, band: null, againstMs: null }).followed).toBe(false);
 });

@@ -221,6 +221,27 @@ const againstOptions = computed<(readonly [number, string])[]>(() => [
       :csv="csv"
       :name="answer.against ? 'moments-compared' : 'moment'"
     />
+    <template v-if="answer.against && answer.against.bands.length > 0">
+      <h3>By time of birth</h3>
+      <v-table class="dense changes" data-test="band-changes">
+        <thead>
+          <tr>
+            <th scope="col" class="text">born</th>
+            <th scope="col">in both</th>
+            <th scope="col">went</th>
+            <th scope="col">came</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="part in answer.against.bands" :key="part.key" :class="{ unclear: !part.isClear }">
+            <td class="text">{{ born(part.born) }}</td>
+            <td>{{ amount(part.bothBytes) }}</td>
+            <td>{{ amount(part.wentBytes) }}</td>
+            <td>{{ amount(part.cameBytes) }}</td>
+          </tr>
+        </tbody>
+      </v-table>
+    </template>
     <template v-if="!answer.against && answer.bands.length > 0 && band === null">
       <h3>By time of birth</h3>
       <v-table class="dense" data-test="bands">
