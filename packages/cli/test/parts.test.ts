@@ -2,6 +2,7 @@ import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { javaName, programName } from '../src/recording/recorder-environment.ts';
 import { addLeftMarks } from '../src/recording/left-marks.ts';
+import { usedBytes } from '../src/recording/jvm-attach.ts';
 import { findServer } from '../src/recording/server-access.ts';
 import { scratch } from '../../../test/run-heron.ts';
 import { renderText } from '../src/render/text.ts';
@@ -128,4 +129,18 @@ test('of marks with one label those that no recorder read are added, at the time
       .slice(4, 6)
       .map((line) => (JSON.parse(line) as { t: number }).t),
   ).toEqual([2000, 3000]);
+});
+
+test.each([
+  [
+    ' def new generation   total 39296K, used 10486K [0x0)\n tenured generation   total 87424K, used 100K [0x0)\n Metaspace       used 90K',
+    10586,
+  ],
+  [' PSYoungGen      total 38400K, used 10780K [0x0)\n ParOldGen       total 87552K, used 20K [0x0)', 10800],
+  [' garbage-first heap   total 131072K, used 8923K [0x0)\n  class space    used 3K, committed 128K', 8923],
+  ['Shenandoah Heap\n 128M max, 128M soft max, 128M committed, 8960K used', 8960],
+  [' ZHeap           used 16M, capacity 128M, max capacity 128M', 16 * 1024],
+  ['nothing that is known', NaN],
+])('%j uses so much', (info, kilobytes) => {
+  expect(usedBytes(info)).toBe(kilobytes * 1024);
 });

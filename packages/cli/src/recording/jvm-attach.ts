@@ -90,6 +90,15 @@ export function findJcmd(pid: number): string {
   return found;
 }
 
+/** What a JVM's heap uses, in each collector's own words; NaN where they are others. */
+export function usedBytes(info: string): number {
+  const unit = (text: string | undefined): number => (text === 'G' ? 2 ** 30 : text === 'M' ? 2 ** 20 : 1024);
+  const spaces = [...info.matchAll(/total \d+[KMG], used (\d+)([KMG])/g)];
+  const whole = /(?:ZHeap|Heap:?)\s+used (\d+)([KMG])/.exec(info) ?? /(\d+)([KMG]) used/.exec(info);
+  const found = spaces.length > 0 ? spaces : whole === null ? [] : [whole];
+  return found.length === 0 ? NaN : found.reduce((sum, [, number, of]) => sum + Number(number) * unit(of), 0);
+}
+
 function ask(jcmd: string, args: readonly string[]): string {
   const answer = spawnSync(jcmd, [...args], { encoding: 'utf8', timeout: 30_000 });
   if (answer.status !== 0)

@@ -3,7 +3,7 @@ import { readFileSync, statfsSync } from 'node:fs';
 import { freemem } from 'node:os';
 import { dirname } from 'node:path';
 import { formatBytes, formatDuration } from '@brisk-heron/core';
-import { isJvm, isRunning, findJcmd } from './jvm-attach.ts';
+import { findJcmd, isJvm, isRunning, usedBytes } from './jvm-attach.ts';
 import { isNodeProcess, withInspector } from './node-attach.ts';
 
 /** What an inventory of a running program costs it, as measured: docs/inventories.md. */
@@ -42,8 +42,7 @@ export async function takeInventory(pid: number, { file, insist, say }: Inventor
   if (!isRunning(pid)) throw new Error(`expected a running process, found none with id ${pid}`);
   if (isJvm(pid)) {
     const jcmd = findJcmd(pid);
-    const used = /used (\d+)K/.exec(await jcmdAnswer(jcmd, [String(pid), 'GC.heap_info']))?.[1];
-    const heapBytes = used === undefined ? NaN : Number(used) * 1024;
+    const heapBytes = usedBytes(await jcmdAnswer(jcmd, [String(pid), 'GC.heap_info']));
     const fileBytes = JVM_FILE_RATIO * heapBytes;
     allow({ heapBytes, pauseMs: heapBytes * JVM_MS_PER_BYTE, memoryBytes: 0, fileBytes }, { file, insist, say });
     await jcmdAnswer(jcmd, [String(pid), 'GC.heap_dump', file]);
