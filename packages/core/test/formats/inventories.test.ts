@@ -128,6 +128,23 @@ test('own bytes follow the layout that the distances of objects show', () => {
   expect([sizes.get('tide.Pair'), sizes.get('byte[]')]).toEqual([24, 24]);
 });
 
+test('a JVM that puts objects on multiples of sixteen is told by that', () => {
+  const dump = new DumpWriter(8);
+  const object = dump.class('java/lang/Object', 0, {});
+  const pair = dump.class('tide/Pair', object, { fields: { level: 'int', left: 'ref', right: 'ref' } });
+  for (let n = 0, at = 0x100_000; n < 60; n++, at += 64) {
+    dump.instance(at, pair, [
+      ['int', n],
+      ['ref', 0],
+      ['ref', 0],
+    ]);
+    dump.bytes(at + 32, 2);
+  }
+  const { graph, notes } = read(dump.finish());
+  expect(new Set(graph.ownBytes.slice(2))).toEqual(new Set([32]));
+  expect(notes.join()).toContain('addresses by 16');
+});
+
 test('fields lie in the gaps that those of the classes above leave', () => {
   const [packed] = LAYOUTS;
   expect(instanceBytes(packed!, [])).toBe(16);

@@ -48,7 +48,7 @@ class JvmInventoryParser implements FormatParser {
             `Of ${reader.unread.toLocaleString('en')} objects the class did not come, so what they refer to is not known.`,
           ]),
     ];
-    const words = `Sizes by this layout: ${layout.header} bytes a header, ${layout.reference} a reference.`;
+    const words = `Sizes by this layout: ${layout.header} bytes a header, ${layout.reference} a reference, addresses by ${layout.alignment}.`;
     recording.inventory = { graph, source: 'jvm', takenEpochMs: reader.takenAtMs, defects, notes: [words] };
   }
 }
