@@ -112,8 +112,9 @@ test('a round of the other recording is a side, and a key of the drawer is compa
   const row = page.locator('tbody tr.row', { hasText: 'parseReading' }).first();
   await row.getByRole('button').first().click();
   await page.locator('[data-test=compare-key]').click();
-  await page.locator('[data-test=key-changes] tbody tr.row', { hasText: 'parseReading' }).waitFor();
-  expect(await page.locator('[data-test=key-changes] tbody tr.row').count()).toBe(1);
+  const rows = page.locator('[data-test=key-changes] tbody tr.row');
+  await until('that key alone', async () => (await rows.count()) === 1);
+  expect(await rows.innerText()).toContain('parseReading');
   await page.locator('[data-test=find] input').fill('');
   await page.getByRole('button', { name: 'close' }).click();
   await page.getByRole('button', { name: 'ribbons of both' }).click();

@@ -308,6 +308,8 @@ test('of a type there are its sizes, what became of it, and every path that make
   await page.locator('[data-test=find-note]').getByRole('button').click();
   await page.getByRole('button', { name: 'close' }).click();
   await page.getByRole('link', { name: /Who allocates/ }).click();
+  // The charts of the view before have buttons of the same name.
+  await page.locator('h2', { hasText: 'Who allocates' }).waitFor();
   await page.getByRole('button', { name: 'as a table' }).click();
 });
 
