@@ -63,7 +63,7 @@ describe('a program with a known leak', () => {
     expect(first!.site).toBe('keepReading leaky.mjs:7');
     expect(first!.path[first!.path.length - 1]).toBe('keepReading leaky.mjs:7');
     expect(first!.growthShareRatio).toBeGreaterThan(0.9);
-    expect(first!.growthBytesPerSec! / truth).toBeGreaterThan(0.7);
+    expect(first!.growthBytesPerSec! / truth).toBeGreaterThan(0.75);
     expect(first!.growthBytesPerSec! / truth).toBeLessThan(1.3);
   });
 
@@ -533,7 +533,7 @@ test('a part of the programs that count themselves is told as they counted', () 
   const [, wrong, right, tops, inside, cells] =
     /, (\d+) wrong; top site (\d+) of (\d+);.*errors (\d+) of (\d+)/.exec(run.stdout) ?? [];
   expect([run.status, wrong, tops === right]).toEqual([0, '0', true]);
-  // A function's cells err together: of some eleven functions, three lie outside one time in seventy.
+  // A function's cells err together: of some eleven functions one or two lie outside by chance.
   expect(Number(cells)).toBeGreaterThan(12);
   expect(Number(inside) / Number(cells)).toBeGreaterThan(0.7);
 });

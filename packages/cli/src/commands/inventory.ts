@@ -44,11 +44,15 @@ async function inventory(of: string, options: InventoryOptions): Promise<void> {
   // Nobody else may read what a program holds.
   const folder = mkdtempSync(join(tmpdir(), 'heron-inventory-'));
   const file = kept ?? join(folder, 'inventory.hprof');
+  const clean = (): void => rmSync(folder, { recursive: true, force: true });
+  // Also where one does not wait for it.
+  process.once('exit', clean);
+  for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => process.exit(ExitCode.failure));
   try {
     await takeInventory(Number(of), { file, insist: options.insist === true, say });
     await tell(file, options);
   } finally {
-    rmSync(folder, { recursive: true, force: true });
+    clean();
   }
 }
 

@@ -77,7 +77,9 @@ function answerOf(subject: Subject, ask: HoldingAsk): HoldingAnswer {
   const { graph, dominators } = holding;
   const { problem } = readHoldingFind(ask.find);
   const sets = subject.get(SETS, { charge: ask.charge, find: ask.find });
-  const { sets: groups, count } = ask.key === null ? heldSets(holding, sets, ask.most) : ofKey(holding, sets, ask.key);
+  const one = ask.key === null ? null : heldSet(holding, sets, sets.keys.indexOf(ask.key));
+  const ofOne = one === null ? { sets: [], count: 0 } : { sets: [one.told], count: 1 };
+  const { sets: groups, count } = ask.key === null ? heldSets(holding, sets, ask.most) : ofOne;
   const ownBytes = dominators.heldBytes[0]!;
   const all = graph.ownBytes.reduce((sum, bytes) => sum + bytes, 0);
   return {
@@ -87,7 +89,7 @@ function answerOf(subject: Subject, ask: HoldingAsk): HoldingAnswer {
     takenEpochMs: inventory.takenEpochMs,
     groups: told(holding, sets, groups, ask.ways),
     groupCount: count,
-    around: ask.key === null || groups.length === 0 ? null : aroundOf(holding, sets, groups[0]!.set, MOST_AROUND),
+    around: one === null ? null : aroundOf(holding, sets, { set: one.told.set, seen: one.seen }, MOST_AROUND),
     problem,
     notes: notesOf(inventory),
     missing: '',
@@ -106,12 +108,6 @@ const NOTHING: HoldingAnswer = {
   notes: [],
   missing: '',
 };
-
-function ofKey(holding: Holding, sets: ObjectSets, key: string): { sets: HeldSet[]; count: number } {
-  const set = sets.keys.indexOf(key);
-  const found = set < 0 ? null : heldSet(holding, sets, set);
-  return { sets: found === null ? [] : [found], count: found === null ? 0 : 1 };
-}
 
 function told(holding: Holding, sets: ObjectSets, groups: readonly HeldSet[], mostWays: number): HeldGroup[] {
   const order = groups.map(({ set }) => set);

@@ -1,5 +1,4 @@
 import type { HeapGraph } from '../../model/heap-graph.ts';
-import { reachedAround } from './held-set.ts';
 import type { Holding, ObjectSets } from './holding.ts';
 import { referenceWords } from './ways.ts';
 
@@ -36,8 +35,16 @@ export interface Around {
   readonly largest: readonly HeldObject[];
 }
 
-/** What stands around a set, of each the `most` that weigh most. Some passes over objects and references. */
-export function aroundOf(holding: Holding, { setOf }: ObjectSets, set: number, most: number): Around {
+/**
+ * What stands around a set, of each the `most` that weigh most; `seen` is 1 for what can be reached without the set.
+ * Some passes over objects and references.
+ */
+export function aroundOf(
+  holding: Holding,
+  { setOf }: ObjectSets,
+  { set, seen }: { readonly set: number; readonly seen: Uint8Array },
+  most: number,
+): Around {
   const { graph, dominators } = holding;
   const [into, out] = [new References(graph), new References(graph)];
   for (let from = 0; from < graph.objects; from++) {
@@ -52,7 +59,7 @@ export function aroundOf(holding: Holding, { setOf }: ObjectSets, set: number, m
   return {
     referredBy: into.sums(most, false),
     refersTo: out.sums(most, true),
-    holds: heldTypes(holding, setOf, set).slice(0, most),
+    holds: heldTypes(holding, seen).slice(0, most),
     largest: largestOf(holding, setOf, set, most),
   };
 }
@@ -94,9 +101,7 @@ class References {
   }
 }
 
-function heldTypes({ graph, dominators }: Holding, setOf: Uint32Array, set: number): HeldType[] {
-  const isMember = Uint8Array.from(setOf, (each) => Number(each === set));
-  const { seen } = reachedAround(graph, dominators, isMember);
+function heldTypes({ graph, dominators }: Holding, seen: Uint8Array): HeldType[] {
   const objects = new Float64Array(graph.types.length);
   const bytes = new Float64Array(graph.types.length);
   for (let object = 0; object < graph.objects; object++) {

@@ -46,7 +46,7 @@ export function reachedAround(
 export function leastHeldBytes(dominators: Dominators, setOf: Uint32Array, sets: number): Float64Array {
   const { reached, objectAt, holder, heldBytes } = dominators;
   const held = new Float64Array(sets);
-  // Nearest member of the same set above a rank: looked for by walking up would be long, so the sets on the way are kept.
+  // How many members of each set stand above the rank that is gone through.
   const { firstChild, nextSibling } = childrenOf(holder, reached);
   const open = new Uint32Array(sets);
   const stack = new Uint32Array(reached + 1);
@@ -73,8 +73,8 @@ export function leastHeldBytes(dominators: Dominators, setOf: Uint32Array, sets:
   }
 }
 
-/** Children in the tree of dominators, by rank; 0 for none. */
-export function childrenOf(
+// Children in the tree of dominators, by rank; 0 for none.
+function childrenOf(
   holder: Uint32Array,
   reached: number,
 ): { readonly firstChild: Uint32Array; readonly nextSibling: Uint32Array } {

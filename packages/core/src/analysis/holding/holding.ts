@@ -1,6 +1,6 @@
 import { ELEMENT, type HeapGraph } from '../../model/heap-graph.ts';
 import { type Dominators, dominatorsOf, NOBODY } from './dominators.ts';
-import { heldBytesOf, leastHeldBytes } from './held-set.ts';
+import { heldBytesOf, leastHeldBytes, reachedAround } from './held-set.ts';
 import { referenceWords, type Ways, waysOf, wordsOfWay } from './ways.ts';
 
 /** What can be asked of an inventory, worked out once. */
@@ -103,12 +103,14 @@ export function heldSets(
   return { sets, count: order.length };
 }
 
-/** One set, exactly; null where it has no object that can be reached. */
+/**
+ * One set, exactly, and what can be reached without it, 1 in `seen`; null where it has no object that can be reached.
+ */
 export function heldSet(
   { graph, dominators }: Holding,
   { setOf, keys, isOwn }: ObjectSets,
   set: number,
-): HeldSet | null {
+): { readonly told: HeldSet; readonly seen: Uint8Array } | null {
   const isMember = membersOf(setOf, set);
   let [objects, ownBytes] = [0, 0];
   for (let object = 0; object < graph.objects; object++) {
@@ -117,8 +119,10 @@ export function heldSet(
     ownBytes += graph.ownBytes[object]!;
   }
   if (objects === 0) return null;
-  const heldBytes = heldBytesOf(graph, dominators, isMember);
-  return { set, key: keys[set]!, isOwn: isOwn[set] === 1, objects, ownBytes, heldBytes, heldIsExact: true };
+  const { seen, bytes } = reachedAround(graph, dominators, isMember);
+  const heldBytes = dominators.heldBytes[0]! - bytes;
+  const told = { set, key: keys[set]!, isOwn: isOwn[set] === 1, objects, ownBytes, heldBytes, heldIsExact: true };
+  return { told, seen };
 }
 
 function membersOf(setOf: Uint32Array, set: number): Uint8Array {
@@ -186,58 +190,69 @@ export function commonHolder(holding: Holding, { setOf }: ObjectSets, set: numbe
     if (setOf[objectAt[rank]!] === set) break;
   }
   if (lowest === 0 || all === 0) return null;
-  return { ...named(holding, objectAt[lowest]!), shareRatio: below[lowest]! / all };
+  const { rank, ...told } = named(holding, lowest);
+  return { ...told, shareRatio: below[rank]! / all };
 }
 
 // A holder inside the library's collections is told by the nearest of those above it, all of which hold the set, that
-// something of the program's own refers to; where there is none, by the highest that a field refers to.
-function named(holding: Holding, object: number): Omit<CommonHolder, 'shareRatio'> {
-  const { graph, dominators } = holding;
-  let told: Referrer | null = null;
-  let highest: Referrer | null = null;
-  for (let rank = dominators.rankOf[object]!; rank !== 0 && told === null; rank = dominators.holder[rank]!) {
-    const found = bestReferrer(holding, dominators.objectAt[rank]!);
-    if (found.worth === Worth.own) told = found;
-    if (highest === null || found.worth >= Worth.field) highest = found;
+// something of the program's own refers to; where there is none, by the highest that a field refers to. They may be as
+// many as a list is long, so the references are gone over once for all of them.
+function named(
+  { graph, dominators, ways }: Holding,
+  lowest: number,
+): Omit<CommonHolder, 'shareRatio'> & { readonly rank: number } {
+  const chain: Referred[] = [];
+  const placeOf = new Int32Array(graph.objects).fill(-1);
+  for (let rank = lowest; rank !== 0; rank = dominators.holder[rank]!) {
+    const object = dominators.objectAt[rank]!;
+    placeOf[object] = chain.length;
+    chain.push({ rank, object, from: NOBODY, name: 0, worth: Worth.root, referrers: 0 });
   }
-  const { to, from, name, referrers } = told ?? highest!;
+  addReferrers(graph, dominators, chain, placeOf);
+  const { rank, object, from, name, referrers } =
+    chain.find(({ worth }) => worth === Worth.own) ?? chain.findLast(({ worth }) => worth === Worth.field) ?? chain[0]!;
   const whose = from === NOBODY ? '' : (graph.ownName.get(from) ?? graph.types[graph.typeId[from]!]!);
+  let top = object;
+  while (ways.cameFrom[top] !== NOBODY) top = ways.cameFrom[top]!;
   return {
-    object: to,
+    rank,
+    object,
     reference: from === NOBODY ? '' : referenceWords(graph, whose, name),
-    type: graph.ownName.has(to) ? `class ${graph.ownName.get(to)!}` : graph.types[graph.typeId[to]!]!,
+    type: graph.ownName.has(object) ? `class ${graph.ownName.get(object)!}` : graph.types[graph.typeId[object]!]!,
     referrers,
-    root: rootOf(holding, to),
+    root: graph.rootKinds[ways.cameBy[top]!]!,
   };
 }
 
 const Worth = { root: 0, element: 1, field: 2, own: 3 } as const;
 
-interface Referrer {
-  readonly to: number;
-  /** NOBODY for a root. */
-  readonly from: number;
-  readonly name: number;
-  readonly worth: number;
+/** An object of a chain of holders, with the reference to it that tells most. */
+interface Referred {
+  readonly rank: number;
+  readonly object: number;
+  /** Who refers to it; NOBODY for a root. */
+  from: number;
+  name: number;
+  worth: number;
   /** How many objects refer to it, roots together being one. */
-  readonly referrers: number;
+  referrers: number;
 }
 
-// Who refers to an object: the one whose words tell most. One pass over the references.
-function bestReferrer({ graph, dominators }: Holding, to: number): Referrer {
-  const { edgeTo, edgeName, firstEdge, roots } = graph;
-  let best: Omit<Referrer, 'referrers'> = { to, from: NOBODY, name: 0, worth: Worth.root };
-  let referrers = roots.includes(to) ? 1 : 0;
+function addReferrers(graph: HeapGraph, { rankOf }: Dominators, chain: readonly Referred[], placeOf: Int32Array): void {
+  const { edgeTo, edgeName, firstEdge } = graph;
+  for (const root of new Set(graph.roots)) if (placeOf[root]! >= 0) chain[placeOf[root]!]!.referrers++;
   let from = 0;
   for (let edge = 0; edge < edgeTo.length; edge++) {
-    if (edgeTo[edge] !== to) continue;
+    const to = edgeTo[edge]!;
+    if (placeOf[to]! < 0) continue;
     from = objectOfEdge(firstEdge, edge, from);
-    if (dominators.rankOf[from] === 0 || from === to) continue;
-    referrers++;
-    const worth = edgeName[edge] === ELEMENT ? Worth.element : isOwn(graph, from) ? Worth.own : Worth.field;
-    if (worth > best.worth) best = { to, from, name: edgeName[edge]!, worth };
+    if (rankOf[from] === 0 || from === to) continue;
+    const referred = chain[placeOf[to]!]!;
+    referred.referrers++;
+    const name = edgeName[edge]!;
+    const worth = name === ELEMENT ? Worth.element : isOwn(graph, from) ? Worth.own : Worth.field;
+    if (worth > referred.worth) Object.assign(referred, { from, name, worth });
   }
-  return { ...best, referrers };
 }
 
 // The object whose reference an edge is, looked for by halves among those from `low` on.
@@ -253,12 +268,6 @@ function objectOfEdge(firstEdge: Uint32Array, edge: number, low: number): number
 
 const isOwn = (graph: HeapGraph, object: number): boolean =>
   graph.ownName.has(object) ? !isLibraryName(graph, object) : graph.isLibrary[graph.typeId[object]!] === 0;
-
-function rootOf({ graph, ways }: Holding, object: number): string {
-  let top = object;
-  while (ways.cameFrom[top] !== NOBODY) top = ways.cameFrom[top]!;
-  return graph.rootKinds[ways.cameBy[top]!]!;
-}
 
 function isLibraryName(graph: HeapGraph, object: number): boolean {
   const type = graph.types.indexOf(graph.ownName.get(object)!);

@@ -1,7 +1,7 @@
 import { aroundOf } from '../../../src/analysis/holding/around.ts';
 import { dominatorsOf, NOBODY } from '../../../src/analysis/holding/dominators.ts';
 import { heldBytesOf, leastHeldBytes } from '../../../src/analysis/holding/held-set.ts';
-import { commonHolder, heldSets, heldWays, holdingOf } from '../../../src/analysis/holding/holding.ts';
+import { commonHolder, heldSet, heldSets, heldWays, holdingOf } from '../../../src/analysis/holding/holding.ts';
 import { objectSets } from '../../../src/analysis/holding/object-sets.ts';
 import type { HeapGraph } from '../../../src/model/heap-graph.ts';
 import { readHoldingFind } from '../../../src/query/find-holding.ts';
@@ -209,7 +209,9 @@ test('around a set stand who refers to it, to what it refers, what it holds by t
   );
   const holding = holdingOf(graph);
   const sets = objectSets(holding, 'type', []);
-  expect(aroundOf(holding, sets, sets.keys.indexOf('Handler'), 5)).toEqual({
+  const set = sets.keys.indexOf('Handler');
+  const { seen } = heldSet(holding, sets, set)!;
+  expect(aroundOf(holding, sets, { set, seen }, 5)).toEqual({
     referredBy: [{ words: 'Service.all', references: 2, ownBytes: 32 }],
     refersTo: [
       { words: 'Handler.body: byte[]', references: 2, ownBytes: 1000 },
@@ -225,5 +227,42 @@ test('around a set stand who refers to it, to what it refers, what it holds by t
       { id: 8, type: 'Handler', ownBytes: 40, heldBytes: 140 },
     ],
   });
-  expect(aroundOf(holding, sets, sets.keys.indexOf('Handler'), 1).largest).toHaveLength(1);
+  expect(aroundOf(holding, sets, { set, seen }, 1).largest).toHaveLength(1);
+});
+
+test('a share is that of the holder that is named, which may hold more than the one below it', () => {
+  const handlers = Array.from({ length: 20 }, (_, n) => n + 3);
+  // Nineteen of twenty stand in the table, one beside it: the map holds all of them.
+  const graph = graphOf(
+    [16, 48, 200, ...handlers.map(() => 32)],
+    [[0, 1, 'watch'], [1, 2, 'table'], [1, 3, 'spare'], ...handlers.slice(1).map((handler) => [2, handler] as const)],
+    [0],
+    ['AlertService', 'java.util.HashMap', 'java.util.HashMap$Node[]', ...handlers.map(() => 'Handler')],
+  );
+  const holding = holdingOf(graph);
+  const sets = objectSets(holding, 'type', []);
+  const set = sets.keys.indexOf('Handler');
+  expect(commonHolder(holding, sets, set)).toMatchObject({ reference: 'AlertService.watch', shareRatio: 1 });
+});
+
+test('the holder at the end of a long queue of the library is found in one pass', () => {
+  const nodes = 100_000;
+  const first = nodes + 1;
+  const graph = graphOf(
+    Array.from({ length: 2 * nodes + 1 }, () => 24),
+    [
+      [0, 1, 'queue'],
+      ...Array.from({ length: nodes - 1 }, (_, at) => [at + 1, at + 2, 'next'] as const),
+      ...Array.from({ length: nodes }, (_, at) => [at + 1, first + at, 'item'] as const),
+    ],
+    [0],
+    Array.from({ length: 2 * nodes + 1 }, (_, at) => (at === 0 ? 'Service' : at <= nodes ? 'java.util.Node' : 'Tide')),
+  );
+  const holding = holdingOf(graph);
+  const sets = objectSets(holding, 'type', []);
+  expect(commonHolder(holding, sets, sets.keys.indexOf('Tide'))).toMatchObject({
+    reference: 'Service.queue',
+    shareRatio: 1,
+    referrers: 1,
+  });
 });
