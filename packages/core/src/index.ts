@@ -22,6 +22,7 @@ export * from './model/whole-span.ts';
 // From bytes to recordings: logs, streams, exported files and what is noted in them.
 export * from './formats/columns-file/columns-file.ts';
 export * from './formats/input-reader.ts';
+export * from './formats/inventory-file/write-inventory.ts';
 export * from './formats/part-groups.ts';
 export * from './formats/part-order.ts';
 export * from './formats/recording-file/block-check.ts';
@@ -119,8 +120,11 @@ export { type FigureChange, type Per, PERS } from './analysis/comparison/compare
 export type { Estimate } from './stats/estimate.ts';
 export type { GrowthAnswer, GrowthRow, PeakAnswer, TogetherRow } from './measures/growth.ts';
 export type { HeldGroup, HoldingAnswer } from './measures/holding.ts';
-export { INSTANT_MS } from './model/heap-graph.ts';
-export { HELD_BY, type HeldBy } from './analysis/holding/object-sets.ts';
+export { INSTANT_MS, type Inventory } from './model/heap-graph.ts';
+export { HELD_BY, type HeldBy, isByBirth } from './analysis/holding/object-sets.ts';
+export { type InventoryCost, inventoryCost } from './analysis/holding/inventory-cost.ts';
+export type { ReasonsAnswer } from './measures/reasons.ts';
+export type { ChangedHolding, InventoryChangesAnswer } from './measures/inventory-changes.ts';
 export { type Restarts, restartsOf, type RunPoint, runPoints } from './measures/history.ts';
 export type { KeyWords } from './measures/key-words.ts';
 export type { KeyDetail, PathStep } from './measures/key.ts';

@@ -1,8 +1,10 @@
 /* Entry points of the JVM TI agent: loaded with the program, or into one that runs. */
+#include <errno.h>
 #include <jvmti.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <time.h>
 
 #include "births.h"
 #include "collections.h"
@@ -14,6 +16,9 @@
 /* Position of can_support_virtual_threads in jvmtiCapabilities, which headers before JDK 21 do not name. */
 #define VIRTUAL_THREADS_BIT 44
 /* Return values of Agent_OnAttach that say more than "failed". */
+/* A thread that found the heap full waits for an inventory no longer. */
+#define MOST_INVENTORY_S 600
+
 #define ATTACH_BAD_OPTIONS 101
 #define ATTACH_REFUSED 102
 #define ATTACH_RUNNING 103
@@ -56,6 +61,14 @@ static void JNICALL agent_on_exhausted(jvmtiEnv *jvmti, JNIEnv *jni, jint flags,
     static atomic_bool told;
     if (!(flags & JVMTI_RESOURCE_EXHAUSTED_JAVA_HEAP) || atomic_load(&session.state) != SESSION_RUNNING || atomic_exchange(&told, true)) return;
     recorder_tell_now("out-of-memory", description == NULL ? "the heap had no more memory to give" : description);
+    if (!session.options.inventory_at_end) return;
+    /* The thread waits, so that what it was about to fill the heap with is still there to be seen. */
+    atomic_store(&session.inventory_wish, true);
+    sem_post(&session.wake);
+    struct timespec until;
+    clock_gettime(CLOCK_REALTIME, &until);
+    until.tv_sec += MOST_INVENTORY_S;
+    while (sem_timedwait(&session.inventory_done, &until) != 0 && errno == EINTR) continue;
 }
 
 /* Gets the environment, its capabilities and callbacks; false with a message when this JVM cannot be recorded. */
@@ -83,7 +96,7 @@ static bool agent_load(JavaVM *vm, char *problem) {
     if (error == JVMTI_ERROR_NONE && (*jvmti)->AddCapabilities(jvmti, &exhausted) == JVMTI_ERROR_NONE) {
         (void)(*jvmti)->SetEventNotificationMode(jvmti, JVMTI_ENABLE, JVMTI_EVENT_RESOURCE_EXHAUSTED, NULL);
     }
-    if (error != JVMTI_ERROR_NONE || sem_init(&session.wake, 0, 0) != 0 || sem_init(&session.ended, 0, 0) != 0) {
+    if (error != JVMTI_ERROR_NONE || sem_init(&session.wake, 0, 0) != 0 || sem_init(&session.ended, 0, 0) != 0 || sem_init(&session.inventory_done, 0, 0) != 0) {
         snprintf(problem, OPTIONS_TEXT, "it does not give what a recording needs (JVM TI error %d); another agent may sample allocations already", (int)error);
         (*jvmti)->DisposeEnvironment(jvmti);
         session.jvmti = NULL;

@@ -68,6 +68,10 @@ Command command_read(const char *line, size_t length) {
     } else if (word_length == 8 && memcmp(word, "interval", 8) == 0) {
         command.bytes = command_number(command_value(line, length, "bytes"), end);
         if (command.bytes > 0 && command.bytes <= (int64_t)1 << 30) command.kind = COMMAND_INTERVAL;
+    } else if (word_length == 9 && memcmp(word, "inventory", 9) == 0) {
+        const char *insist = command_value(line, length, "insist");
+        command.kind = COMMAND_INVENTORY;
+        command.insist = insist != NULL && end - insist >= 4 && memcmp(insist, "true", 4) == 0;
     } else if (word_length == 4 && memcmp(word, "stop", 4) == 0) command.kind = COMMAND_STOP;
     return command;
 }

@@ -6,7 +6,7 @@
 #include <stddef.h>
 #include <stdint.h>
 
-typedef enum { COMMAND_NONE, COMMAND_MARK, COMMAND_COLLECT, COMMAND_BIRTHS_ON, COMMAND_BIRTHS_OFF, COMMAND_START_OVER, COMMAND_INTERVAL, COMMAND_STOP } CommandKind;
+typedef enum { COMMAND_NONE, COMMAND_MARK, COMMAND_COLLECT, COMMAND_BIRTHS_ON, COMMAND_BIRTHS_OFF, COMMAND_START_OVER, COMMAND_INTERVAL, COMMAND_INVENTORY, COMMAND_STOP } CommandKind;
 
 typedef struct {
     CommandKind kind;
@@ -14,6 +14,7 @@ typedef struct {
     size_t label_length;
     int64_t epoch_ms; /* of a mark: when it was set, by the wall clock; −1 when not told */
     int64_t bytes; /* of an interval */
+    bool insist; /* of an inventory */
 } Command;
 
 /* Reads one line; COMMAND_NONE when it is anything else. */

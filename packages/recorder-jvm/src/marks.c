@@ -1,5 +1,6 @@
 #include "marks.h"
 
+#include <string.h>
 #include <time.h>
 
 #include "force.h"
@@ -19,5 +20,10 @@ static int64_t marks_ago_ns(int64_t epoch_ms) {
 void marks_tell(int64_t epoch_ms, const char *label, size_t length, const char *by) {
     int64_t at_ns = session_now_ns() - marks_ago_ns(epoch_ms);
     session_mark(at_ns > 0 ? at_ns : 0, label, length, by);
+    const char *wanted = session.options.inventory_mark;
+    if (wanted[0] != '\0' && strlen(wanted) == length && memcmp(wanted, label, length) == 0) {
+        atomic_store(&session.inventory_wish, true);
+        sem_post(&session.wake);
+    }
     if (session.options.at_marks && atomic_load(&session.state) == SESSION_RUNNING) force_collect();
 }

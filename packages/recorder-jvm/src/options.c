@@ -74,6 +74,9 @@ static bool options_one(Options *options, const char *key, const char *from, con
     } else if (strcmp(key, "census") == 0) return options_switch(&options->census, value);
     else if (strcmp(key, "births") == 0) return options_switch(&options->births, value);
     else if (strcmp(key, "atmarks") == 0) return options_switch(&options->at_marks, value);
+    else if (strcmp(key, "invmark") == 0) memcpy(options->inventory_mark, value, sizeof value);
+    else if (strcmp(key, "invpercent") == 0) return options_number(&options->inventory_percent, value, 1, 100);
+    else if (strcmp(key, "invend") == 0) return options_switch(&options->inventory_at_end, value);
     else return false;
     return true;
 }
@@ -93,7 +96,7 @@ bool options_read(Options *options, const char *given, char *problem) {
         if (equals != NULL && equals - at < (long)sizeof key) memcpy(key, at, (size_t)(equals - at));
         if (equals == NULL || !options_one(options, key, equals + 1, end)) {
             snprintf(problem, OPTIONS_TEXT,
-                "expected out=FILE and any of control=FILE, log=FILE, name=TEXT, own=PACKAGE;PACKAGE, interval=BYTES, cost=MILLIONTHS, collect=MILLISECONDS, depth=FRAMES, births=0|1, atmarks=0|1, census=0|1; found \"%.*s\"",
+                "expected out=FILE and any of control=FILE, log=FILE, name=TEXT, own=PACKAGE;PACKAGE, interval=BYTES, cost=MILLIONTHS, collect=MILLISECONDS, depth=FRAMES, births=0|1, atmarks=0|1, invmark=LABEL, invpercent=PERCENT, invend=0|1, census=0|1; found \"%.*s\"",
                 (int)(end - at > 200 ? 200 : end - at), at);
             return false;
         }

@@ -19,6 +19,9 @@ typedef struct {
     int32_t depth;               /* most frames of a path */
     bool births;                 /* tell births from the start; else once a command or the program says so */
     bool at_marks;               /* force a whole collection at every mark */
+    char inventory_mark[OPTIONS_TEXT]; /* take an inventory at every mark of this label; '' never */
+    int64_t inventory_percent;   /* take one when the floor reaches so much of the limit; 0 never */
+    bool inventory_at_end;       /* take one when the heap can give no more */
     bool census;                 /* at the end, collect and count the sampled objects that still live */
 } Options;
 

@@ -14,6 +14,7 @@
 #include "command.h"
 #include "follow.h"
 #include "force.h"
+#include "inventory.h"
 #include "lines.h"
 #include "marks.h"
 #include "pace.h"
@@ -49,6 +50,7 @@ static struct {
     int gcs_waiting; /* records in `gcs` that wait for a reading */
     FloorPace floor_pace; /* of forced collections */
     uint64_t lost_told;
+    bool near_limit; /* the floor came near the limit, and an inventory was asked for */
     const char *reason;
 } own = { .sink = { .file = -1 } };
 
@@ -105,9 +107,20 @@ static void recorder_start_over(const char *by) {
     births_start_over(by);
 }
 
-static void recorder_obey(Command command) {
+/* Long work between two ticks: what happened meanwhile is told by the next one. */
+static void recorder_take_inventory(JNIEnv *jni, bool insist) {
+    Reading reading;
+    if (atomic_load(&session.state) != SESSION_RUNNING) return;
+    recorder_tell_events();
+    recorder_write();
+    bool told = beans_read(&own.beans, jni, &reading);
+    inventory_take(jni, session.options.out, told ? reading.used : -1, insist);
+}
+
+static void recorder_obey(JNIEnv *jni, Command command) {
     switch (command.kind) {
         case COMMAND_MARK: marks_tell(command.epoch_ms, command.label, command.label_length, "page"); return;
+        case COMMAND_INVENTORY: recorder_take_inventory(jni, command.insist); return;
         case COMMAND_COLLECT: if (atomic_load(&session.state) == SESSION_RUNNING) force_collect(); return;
         case COMMAND_BIRTHS_ON: births_switch(true); return;
         case COMMAND_BIRTHS_OFF: births_switch(false); return;
@@ -124,13 +137,13 @@ static void recorder_obey(Command command) {
     }
 }
 
-static void recorder_take_commands(void) {
+static void recorder_take_commands(JNIEnv *jni) {
     while (follow_take(&own.control, &own.chunk, false)) {
         for (size_t at = 0; at < own.chunk.length;) {
             const char *line = own.chunk.bytes + at;
             const char *end = memchr(line, '\n', own.chunk.length - at);
             size_t length = end == NULL ? own.chunk.length - at : (size_t)(end - line);
-            recorder_obey(command_read(line, length));
+            recorder_obey(jni, command_read(line, length));
             at += length + 1;
         }
     }
@@ -172,6 +185,17 @@ static void recorder_tell_gcs(int count, const Reading *reading) {
     }
 }
 
+/* Once, when what is left after a collection, young spaces as they were then, comes near the limit. */
+static void recorder_look_at_limit(const Reading *reading) {
+    int64_t percent = session.options.inventory_percent;
+    if (percent == 0 || own.near_limit || reading->ran == NULL || reading->limit <= 0) return;
+    int64_t left = 0;
+    for (int at = 0; at < own.beans.pool_count; at++) if (own.beans.pools[at].heap && reading->pool_used[at] > 0) left += reading->pool_used[at];
+    if (left < reading->limit / 100 * percent) return;
+    own.near_limit = true;
+    atomic_store(&session.inventory_wish, true);
+}
+
 static void recorder_tick(JNIEnv *jni, bool last) {
     uint64_t dropped;
     int64_t last_finish_ns;
@@ -189,11 +213,16 @@ static void recorder_tick(JNIEnv *jni, bool last) {
         recorder_tell_gcs(own.gcs_waiting, told ? &reading : NULL);
         own.gcs_waiting = 0;
         if (told) lines_size(&own.lines, session.heap, now_ns, &reading, recorder_resident_bytes());
+        if (told) recorder_look_at_limit(&reading);
         own.sizes_ns = now_ns;
     }
     if (dropped > 0) session_note("collections-lost", "collections came faster than they could be told; the collector's log has them");
-    recorder_take_commands();
+    recorder_take_commands(jni);
     if (births_take_wish()) recorder_start_over("program");
+    if (atomic_exchange(&session.inventory_wish, false)) {
+        recorder_take_inventory(jni, false);
+        sem_post(&session.inventory_done);
+    }
     if (!last) bait_lay(jni);
     recorder_collect_when_due(now_ns);
     if (now_ns - own.pace_ns >= PACE_NS) {
@@ -326,6 +355,7 @@ static void recorder_reset(bool attached) {
     atomic_store(&session.zero_ns, session_clock_ns());
     own.attached = attached;
     own.lost_told = 0;
+    own.near_limit = false;
     own.gcs_waiting = 0;
     own.telling_ns = 0;
     own.deaths_from_ns = own.sizes_ns = own.pace_ns = 0;

@@ -39,6 +39,8 @@ typedef struct {
     atomic_bool births; /* samples are taken */
     atomic_int busy; /* threads inside a sample right now */
     atomic_bool forcing; /* the recorder itself has asked for a collection */
+    atomic_bool inventory_wish; /* an inventory is to be taken at the next tick */
+    sem_t inventory_done; /* posted when one that a thread waits for was taken, or could not be */
     sem_t wake; /* posted when there is something for the recorder's thread */
     sem_t ended; /* posted when the recorder's thread has written everything */
 

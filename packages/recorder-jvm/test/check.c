@@ -149,6 +149,8 @@ static void check_commands(void) {
     Command interval = command_read("{\"do\":\"interval\",\"bytes\":65536}", 31);
     expect(interval.kind == COMMAND_INTERVAL && interval.bytes == 65536, "an interval has its bytes");
     expect(kind_of("{\"do\":\"stop\"}") == COMMAND_STOP, "stop");
+    const char *insisting = "{\"do\":\"inventory\",\"insist\": true}";
+    expect(command_read(insisting, strlen(insisting)).insist && kind_of("{\"do\":\"inventory\"}") == COMMAND_INVENTORY, "an inventory may be insisted on");
     static const char *const none[] = { "", "{", "{\"do\"", "{\"do\":", "{\"do\":\"", "{\"do\":\"mark\"}", "{\"do\":\"mark\",\"label\":\"", "{\"do\":\"mark\",\"label\":\"x", "{\"do\":\"interval\",\"bytes\":99999999999999999999}", "{\"do\":\"interval\",\"bytes\":0}", "{\"do\":\"dance\"}", "{\"label\":\"do\"}", "\\\"do\\\":\\\"stop\\\"" };
     for (size_t at = 0; at < sizeof none / sizeof none[0]; at++) expect(kind_of(none[at]) == COMMAND_NONE, none[at]);
 }

@@ -135,6 +135,16 @@ void Force(const FunctionCallbackInfo<Value>& info) {
   if (auto* recorder = recorderOf(info)) recorder->force();
 }
 
+/** `writeSnapshot(file, keepIds)`: why it could not be written, or ''. */
+void WriteSnapshot(const FunctionCallbackInfo<Value>& info) {
+  auto* recorder = recorderOf(info);
+  if (recorder == nullptr || info.Length() < 1) return;
+  Isolate* isolate = info.GetIsolate();
+  const String::Utf8Value file(isolate, info[0]);
+  const std::string why = recorder->writeSnapshot(*file == nullptr ? "" : *file, flagOf(info, 1));
+  info.GetReturnValue().Set(String::NewFromUtf8(isolate, why.c_str()).FromMaybe(String::Empty(isolate)));
+}
+
 /** `watchBirths(on)` */
 void WatchBirths(const FunctionCallbackInfo<Value>& info) {
   if (auto* recorder = recorderOf(info)) recorder->watchBirths(flagOf(info, 0));
@@ -246,7 +256,7 @@ NODE_MODULE_INIT() {
   const auto data = v8::External::New(isolate, instance);
   const std::pair<const char*, v8::FunctionCallback> functions[] = {
       {"open", Open}, {"now", Now}, {"epochMs", EpochMs}, {"add", Add}, {"start", Start}, {"tick", Tick}, {"flush", Flush},
-      {"force", Force}, {"watchBirths", WatchBirths}, {"startOver", StartOver}, {"followStore", FollowStore}, {"takeFrames", TakeFrames}, {"finish", Finish}, {"retire", Retire}, {"onSignal", OnSignal}, {"leaveSettings", LeaveSettings}, {"leftSettings", LeftSettings}, {"isOpened", IsOpened}};
+      {"force", Force}, {"writeSnapshot", WriteSnapshot}, {"watchBirths", WatchBirths}, {"startOver", StartOver}, {"followStore", FollowStore}, {"takeFrames", TakeFrames}, {"finish", Finish}, {"retire", Retire}, {"onSignal", OnSignal}, {"leaveSettings", LeaveSettings}, {"leftSettings", LeftSettings}, {"isOpened", IsOpened}};
   for (const auto& [name, callback] : functions) {
     const auto made = FunctionTemplate::New(isolate, callback, data)->GetFunction(context).ToLocalChecked();
     exports->Set(context, text(isolate, name), made).Check();

@@ -63,6 +63,11 @@ class HeapRecorder {
   void tick();
   /** Makes a whole collection. */
   void force();
+  /**
+   * Writes every object of the heap, as the runtime tells it, to a new file that only its owner may read; what is collected for it is the
+   * recorder's own. Answers why it could not, or "". `keepIds`: objects keep their numbers until the next one, at a cost for all that survives.
+   */
+  std::string writeSnapshot(const std::string& file, bool keepIds);
   /** Whether births are told from now on; what was told stays followed either way. */
   void watchBirths(bool on);
   /** What is followed is let go, and what is born from now on is followed anew. */

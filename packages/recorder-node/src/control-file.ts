@@ -1,5 +1,16 @@
 import { closeSync, openSync, readSync, statSync } from 'node:fs';
 
+/** An inventory is wanted. */
+export interface InventoryCommand {
+  readonly do: 'inventory';
+  /** Though memory or disk may be short. */
+  readonly insist: boolean;
+  /** Of every worker as well. */
+  readonly workers: boolean;
+  /** Objects keep their numbers until the next one, so that both can be compared one by one. */
+  readonly ids: boolean;
+}
+
 /** What may be asked of a recorder while it runs, one JSON object a line. */
 export type Command =
   | {
@@ -10,6 +21,7 @@ export type Command =
   | { readonly do: 'births'; readonly on: boolean }
   | { readonly do: 'startOver' }
   | { readonly do: 'collect' }
+  | InventoryCommand
   | { readonly do: 'stop' };
 
 /**
@@ -49,7 +61,9 @@ export class ControlFile {
 
 function parseCommand(line: string): Command[] {
   try {
-    const value = JSON.parse(line) as Partial<Command> & { label?: unknown; epochMs?: unknown; on?: unknown };
+    const value = JSON.parse(line) as {
+      [name in 'do' | 'label' | 'epochMs' | 'on' | 'insist' | 'workers' | 'ids']?: unknown;
+    };
     if (value.do === 'mark' && typeof value.label === 'string')
       return [
         {
@@ -59,6 +73,10 @@ function parseCommand(line: string): Command[] {
         },
       ];
     if (value.do === 'births') return [{ do: 'births', on: value.on !== false }];
+    if (value.do === 'inventory') {
+      const { insist, workers, ids } = value;
+      return [{ do: 'inventory', insist: insist === true, workers: workers === true, ids: ids === true }];
+    }
     return value.do === 'startOver' || value.do === 'collect' || value.do === 'stop' ? [{ do: value.do }] : [];
   } catch {
     return [];

@@ -1,5 +1,10 @@
 import { subscribe, unsubscribe } from 'node:diagnostics_channel';
-import { ControlFile, type Command } from './control-file.ts';
+import { renameSync, rmSync } from 'node:fs';
+import { dirname } from 'node:path';
+import { getHeapStatistics } from 'node:v8';
+import { isMainThread, threadId } from 'node:worker_threads';
+import { ControlFile, type Command, type InventoryCommand } from './control-file.ts';
+import { V8_INVENTORY, whyNoRoom } from './inventory-room.ts';
 import type { LineSink } from './line-sink.ts';
 import { BIRTHS_CHANNEL, MARK_CHANNEL, START_OVER_CHANNEL, START_OVER_LABEL } from './channels.ts';
 import type { RecorderSettings } from './settings.ts';
@@ -8,6 +13,10 @@ const TICK_MS = 250;
 /** A mark that is older than this when it arrives was not on its way all the time: the clocks differ. */
 const MOST_LATE_MS = 60_000;
 const MOST_LABEL_CHARS = 200;
+/** To look whether the heap is near its limit forces a collection: not more often than this. */
+const LIMIT_LOOK_MS = 30_000;
+/** How an inventory is taken that nobody pressed a button for. */
+const UNASKED = { insist: false, workers: false, ids: false } as const;
 
 /**
  * What every recorder of one isolate does: regular work, commands and marks, and an end. Nothing in here throws into
@@ -21,6 +30,8 @@ export abstract class RecorderBase {
   onStop: (() => void) | null = null;
   private timer: NodeJS.Timeout | null = null;
   private ended = false;
+  /** When it is looked again whether the heap is near its limit. */
+  private nearLimitMs = 0;
 
   protected constructor(settings: RecorderSettings, lines: LineSink) {
     this.settings = settings;
@@ -38,6 +49,8 @@ export abstract class RecorderBase {
   protected abstract watchBirths(on: boolean): void;
   /** What is followed is let go, and what is born from now on is followed anew. */
   protected abstract startOver(): void;
+  /** Writes every object of the heap to a new file. Answers why it could not, or ''. */
+  protected abstract writeSnapshot(file: string, keepIds: boolean): string;
   /** Reads a last time, tells the end and writes everything. */
   protected abstract onFinish(reason: string): void;
 
@@ -74,7 +87,9 @@ export abstract class RecorderBase {
       label,
       by,
     });
-    if (this.settings.collectAtMarks && !this.ended) this.collectNow();
+    if (this.ended) return;
+    if (this.settings.collectAtMarks) this.collectNow();
+    if (this.settings.inventoryMark === label) this.takeInventory(UNASKED);
   }
 
   // The mark is where the page looks from.
@@ -103,6 +118,43 @@ export abstract class RecorderBase {
   private tick(): void {
     for (const command of this.control.take()) this.obey(command);
     this.onTick();
+    this.lookAtLimit();
+  }
+
+  // The file is left beside the recording, for whoever sends that on. The program stands still meanwhile.
+  private takeInventory({ insist, ids }: Omit<InventoryCommand, 'do'>): void {
+    const { out } = this.settings;
+    const heapBytes = getHeapStatistics().used_heap_size;
+    const { memoryRatio, fileRatio } = V8_INVENTORY;
+    const short = insist ? '' : whyNoRoom(memoryRatio * heapBytes, fileRatio * heapBytes, dirname(out));
+    if (short !== '') return this.note('inventory-not-taken', `No inventory was taken: ${short}.`);
+    const heap = `${process.pid}.${threadId}`;
+    const taking = `${out}.taking-${heap}.heapsnapshot`;
+    rmSync(taking, { force: true });
+    const fromMs = this.now();
+    const why = this.writeSnapshot(taking, ids);
+    if (why !== '') {
+      rmSync(taking, { force: true });
+      return this.note('inventory-not-taken', `No inventory was taken: ${why}.`);
+    }
+    this.lines.add({ k: 'mark', t: fromMs, label: 'inventory', by: 'recorder' });
+    this.lines.flush();
+    const tookMs = Math.round(this.now() - fromMs);
+    renameSync(taking, `${out}.inventory-${heap}-${Math.round(fromMs)}-${tookMs}.heapsnapshot`);
+  }
+
+  // Once, when what is left after a whole collection is so much of the limit. Garbage may look the same until then.
+  private lookAtLimit(): void {
+    const { inventoryPercent } = this.settings;
+    if (inventoryPercent === 0 || this.nearLimitMs === Infinity || this.now() < this.nearLimitMs) return;
+    const isNear = (): boolean => {
+      const { used_heap_size: used, heap_size_limit: limit } = getHeapStatistics();
+      return used >= (limit * inventoryPercent) / 100;
+    };
+    if (!isNear()) return;
+    this.collectNow();
+    this.nearLimitMs = isNear() ? Infinity : this.now() + LIMIT_LOOK_MS;
+    if (this.nearLimitMs === Infinity) this.takeInventory(UNASKED);
   }
 
   private obey(command: Command): void {
@@ -118,6 +170,9 @@ export abstract class RecorderBase {
         break;
       case 'collect':
         this.collectNow();
+        break;
+      case 'inventory':
+        if (isMainThread || command.workers) this.takeInventory(command);
         break;
       case 'stop':
         this.onStop?.();

@@ -16,6 +16,10 @@ export interface RecorderSettings {
   readonly floorShareRatio: number;
   /** Look at the survivors at every mark as well, so that rounds between marks are counted at their ends. */
   readonly collectAtMarks: boolean;
+  /** Take an inventory at every mark of this label; '' for none. */
+  readonly inventoryMark: string;
+  /** Take one when what is left after a collection reaches so much of the limit; 0 for never. */
+  readonly inventoryPercent: number;
   /** Switch off the optimisations that book allocations under the wrong function. */
   readonly exact: boolean;
   /** Pass on excerpts of the program's source. */
@@ -62,6 +66,8 @@ export function readSettings(text: string | undefined): RecorderSettings | null 
       floorEveryMs: given.floorEveryMs === 0 ? 0 : positive(given.floorEveryMs, DEFAULT_FLOOR_EVERY_MS),
       floorShareRatio: positive(given.floorShareRatio, DEFAULT_FLOOR_SHARE_RATIO),
       collectAtMarks: given.collectAtMarks === true,
+      inventoryMark: given.inventoryMark ?? '',
+      inventoryPercent: positive(given.inventoryPercent, 0),
       exact: given.exact === true,
       source: given.source !== false,
       outside: given.outside !== false,

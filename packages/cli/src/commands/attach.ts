@@ -12,6 +12,8 @@ import { Command } from 'commander';
 import type { ChildEnd } from '../recording/child.ts';
 import { ensureAgent, JvmTrouble } from '../recording/jvm-agent.ts';
 import { attachAgent, closeLog, executableOf, isJvm, isRunning } from '../recording/jvm-attach.ts';
+import { addInventories } from '../recording/inventory-files.ts';
+import { inventoryTimes } from '../recording/inventory-times.ts';
 import { addLeftoverLogs, jvmLogFile, removeLogs } from '../recording/jvm-log-files.ts';
 import { addJvmOptions, type JvmCommandOptions, jvmSettingsOf } from '../recording/jvm-options.ts';
 import { ensureAddon } from '../recording/node-addon.ts';
@@ -71,8 +73,9 @@ function nodeLoader(pid: number, options: AttachOptions, root: string): Loader {
 
 function attachedSettings(
   to: Destination,
-  { interval, name, collectAtMarks, birthsOff }: AttachOptions,
+  { interval, name, collectAtMarks, birthsOff, inventoryAt }: AttachOptions,
 ): RecorderSettings {
+  const inventories = inventoryTimes(inventoryAt);
   return {
     out: to.spool,
     control: to.control,
@@ -82,6 +85,8 @@ function attachedSettings(
     floorShareRatio: DEFAULT_FLOOR_SHARE_RATIO,
     birthsOff: birthsOff === true,
     collectAtMarks: collectAtMarks === true,
+    inventoryMark: inventories.mark,
+    inventoryPercent: inventories.percent,
     exact: false,
     source: true,
     outside: false,
@@ -112,6 +117,7 @@ async function attachToFile(spool: string, make: (to: Destination) => Promise<Ch
     await Promise.all([writeFile(spool, ''), writeFile(control, '')]);
     await make({ spool, control });
     await completed(() => addLeftoverLogs(spool));
+    await completed(() => addInventories(spool, say));
     await removeLogs(spool);
   } finally {
     await rm(control, { force: true });

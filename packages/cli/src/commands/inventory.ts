@@ -1,11 +1,12 @@
 import { existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
-import { askMeasure, formatBytes, type HoldingAnswer, MEASURES } from '@brisk-heron/core';
-import { Command } from 'commander';
+import { askMeasure, formatBytes, HELD_BY, type HoldingAnswer, MEASURES } from '@brisk-heron/core';
+import { Command, Option } from 'commander';
 import { ExitCode } from '../exit-code.ts';
 import { studyOf } from '../input/study-options.ts';
 import { readUsable } from '../read-usable.ts';
+import { appendInventoryLines } from '../recording/inventory-lines.ts';
 import { say } from '../recording/outgoing.ts';
 import { takeInventory } from '../recording/take-inventory.ts';
 import { plainAnswer } from '../render/plain-answer.ts';
@@ -17,6 +18,10 @@ interface InventoryOptions {
   readonly most: string;
   readonly insist?: boolean;
   readonly json?: boolean;
+  readonly into?: string;
+  readonly heap?: string;
+  readonly at?: string;
+  readonly took?: string;
 }
 
 /** `heron inventory PID|FILE`: what stays in a heap, and what keeps it. */
@@ -28,15 +33,20 @@ export function inventoryCommand(): Command {
     )
     .argument('<pid or file>', 'a process id, or a heap dump (.hprof) or heap snapshot (.heapsnapshot), plain or gzip')
     .option('--out <file>', 'keep what the program writes, in this file')
-    .option('--by <what>', 'tell objects together by type or package', 'type')
-    .option('--find <text>', 'which objects: words of types, own>1MiB, held>10MiB, field=cache')
+    .option('--by <what>', `tell objects together by ${HELD_BY.join(', ')}`, 'type')
+    .option('--find <text>', 'which objects: words of types, own>1MiB, held>10MiB, field=cache, site=alerts')
     .option('--most <number>', 'how many keys at most', '20')
     .option('--insist', 'take it though memory or disk may be short')
     .option('--json', `one JSON object, ${schema}`)
+    .addOption(new Option('--into <recording>', 'add it to a recording, and tell nothing').hideHelp())
+    .addOption(new Option('--heap <name>', 'the heap of that recording').default('').hideHelp())
+    .addOption(new Option('--at <ms>', 'when it was taken, by the clock of that heap').default('0').hideHelp())
+    .addOption(new Option('--took <ms>', 'how long it took').default('0').hideHelp())
     .action(inventory);
 }
 
 async function inventory(of: string, options: InventoryOptions): Promise<void> {
+  if (options.into !== undefined) return add(of, options.into, options);
   if (existsSync(of) || !/^\d+$/.test(of)) return tell(of, options);
   const kept = options.out === undefined ? null : resolve(options.out);
   if (kept !== null && existsSync(kept))
@@ -54,6 +64,15 @@ async function inventory(of: string, options: InventoryOptions): Promise<void> {
   } finally {
     clean();
   }
+}
+
+// What recorders have taken is added to their recordings by this command, in a process of its own.
+async function add(file: string, into: string, { heap = '', at, took }: InventoryOptions): Promise<void> {
+  const read = await readUsable([file]);
+  if (read === null) return;
+  const inventory = read.runs.at(-1)?.inventories.at(-1);
+  if (inventory === undefined) return refuse(`${file} has no object that could be read`);
+  appendInventoryLines(into, inventory, { heap, tMs: Number(at), pauseMs: Number(took) });
 }
 
 async function tell(file: string, options: InventoryOptions): Promise<void> {

@@ -9,6 +9,8 @@ import {
 } from '@brisk-heron/recorder-node';
 import { Command, Option } from 'commander';
 import { type ChildEnd, endLike, runChild } from '../recording/child.ts';
+import { addInventories } from '../recording/inventory-files.ts';
+import { inventoryTimes } from '../recording/inventory-times.ts';
 import { agentAtHand, ensureAgent } from '../recording/jvm-agent.ts';
 import { isJava, jvmEnvironment, recordedJavaCommand, spoolSettings } from '../recording/jvm-launch.ts';
 import { addLeftoverLogs, removeLogs } from '../recording/jvm-log-files.ts';
@@ -89,6 +91,7 @@ async function recordToFile(spool: string, make: (to: Destination) => Promise<Ch
     writeFileSync(spool, '');
     const end = await make({ spool, control: '' });
     await completed(() => addLeftoverLogs(spool));
+    await completed(() => addInventories(spool, say));
     await removeLogs(spool);
     if (statSync(spool, { throwIfNoEntry: false })?.size === 0) say(NOBODY_SPOKE);
     return end;
@@ -112,6 +115,7 @@ function run(
 }
 
 function nodeSettings(command: readonly string[], options: RecordOptions, to: Destination): RecorderSettings {
+  const inventories = inventoryTimes(options.inventoryAt);
   return {
     out: to.spool,
     control: to.control,
@@ -121,6 +125,8 @@ function nodeSettings(command: readonly string[], options: RecordOptions, to: De
     floorShareRatio: DEFAULT_FLOOR_SHARE_RATIO,
     birthsOff: options.birthsOff === true,
     collectAtMarks: options.collectAtMarks === true,
+    inventoryMark: inventories.mark,
+    inventoryPercent: inventories.percent,
     exact: options.exact === true,
     source: options.source,
     outside: options.outside,

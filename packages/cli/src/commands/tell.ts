@@ -5,6 +5,8 @@ import { askServer, findServer, serverAccess, type ServerAccess } from '../recor
 interface TellOptions {
   readonly server?: string;
   readonly id?: string;
+  readonly insist?: boolean;
+  readonly ids?: boolean;
 }
 
 const streamsSchema = z.object({
@@ -18,15 +20,20 @@ const messageSchema = z.object({ message: z.string() });
 export function tellCommand(): Command {
   return new Command('tell')
     .description('ask something of a program that is under recording: from a script, say, around one use case')
-    .argument('<wish>', 'births, start-over, collect or mark')
-    .argument('[value]', 'of births: on or off, what is followed stays followed; of mark: its label')
+    .argument('<wish>', 'births, start-over, collect, mark or inventory')
+    .argument(
+      '[value]',
+      'of births: on or off, what is followed stays followed; of mark: its label; of inventory: workers, for those of a Node program too',
+    )
     .option('--server <address>', 'server that the program is recorded to (default: the one on this machine)')
     .option('--id <id>', 'which recording, where several programs are connected')
+    .option('--insist', 'of inventory: though memory or disk may be short')
+    .option('--ids', 'of inventory, Node: objects keep their numbers until the next one, so that both can be compared')
     .action(tell);
 }
 
 async function tell(wish: string, value: string | undefined, options: TellOptions): Promise<void> {
-  const command = commandOf(wish, value);
+  const command = commandOf(wish, value, options);
   const access = serverAccess(options.server);
   if (!(await findServer(access)))
     throw new Error(
@@ -43,7 +50,7 @@ async function tell(wish: string, value: string | undefined, options: TellOption
   throw new Error(told.success ? told.data.message : `the server answered with ${response.status}`);
 }
 
-function commandOf(wish: string, value: string | undefined): object {
+function commandOf(wish: string, value: string | undefined, options: TellOptions): object {
   switch (wish) {
     case 'births':
       if (value !== 'on' && value !== 'off')
@@ -53,12 +60,21 @@ function commandOf(wish: string, value: string | undefined): object {
       return { do: 'startOver' };
     case 'collect':
       return { do: 'collect' };
+    case 'inventory':
+      if (value !== undefined && value !== 'workers')
+        throw new Error(`expected inventory, or inventory workers, found "${value}"`);
+      return {
+        do: 'inventory',
+        insist: options.insist === true,
+        workers: value === 'workers',
+        ids: options.ids === true,
+      };
     case 'mark':
       if (value === undefined || value.trim() === '')
         throw new Error('expected a label: heron tell mark "import done"');
       return { do: 'mark', label: value };
     default:
-      throw new Error(`expected births, start-over, collect or mark, found "${wish}"`);
+      throw new Error(`expected births, start-over, collect, mark or inventory, found "${wish}"`);
   }
 }
 

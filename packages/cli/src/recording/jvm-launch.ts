@@ -1,4 +1,5 @@
 import { basename } from 'node:path';
+import type { InventoryTimes } from './inventory-times.ts';
 import { jvmLogFile } from './jvm-log-files.ts';
 
 /** How a JVM is recorded; what is missing is the agent's default. */
@@ -21,6 +22,8 @@ export interface JvmSettings {
   readonly birthsOff?: boolean;
   /** Force a whole collection at every mark. */
   readonly collectAtMarks?: boolean;
+  /** When inventories are taken without being asked for. */
+  readonly inventoryAt?: InventoryTimes;
   /** Collect and count the sampled objects that still live, at the end. */
   readonly census?: boolean;
 }
@@ -38,6 +41,9 @@ export function agentOptions(settings: JvmSettings): string {
     ['collect', settings.collectMs === undefined ? undefined : String(Math.round(settings.collectMs))],
     ['births', settings.birthsOff === true ? '0' : undefined],
     ['atmarks', settings.collectAtMarks === true ? '1' : undefined],
+    ['invmark', settings.inventoryAt?.mark || undefined],
+    ['invpercent', (settings.inventoryAt?.percent || undefined)?.toString()],
+    ['invend', settings.inventoryAt?.outOfMemory === true ? '1' : undefined],
     ['census', settings.census === true ? '1' : undefined],
   ];
   return options

@@ -1,4 +1,5 @@
 import type { Command } from 'commander';
+import { inventoryTimes } from './inventory-times.ts';
 import type { JvmSettings } from './jvm-launch.ts';
 
 /** What the command line lets one say of how a JVM is recorded. */
@@ -11,6 +12,7 @@ export interface JvmCommandOptions {
   readonly collect?: string;
   readonly collectAtMarks?: boolean;
   readonly birthsOff?: boolean;
+  readonly inventoryAt?: readonly string[];
 }
 
 /** Adds the options that every command which records a JVM has. */
@@ -35,6 +37,11 @@ export function addJvmOptions(command: Command): Command {
       '--births-off',
       'tell no births until the page, "heron tell births on" or the program itself says so: for one use case of a long life',
     )
+    .option(
+      '--inventory-at <when>',
+      'take an inventory of every object, for which the program stands still: at 90% of the heap\'s limit, "out-of-memory" (Java), or at every mark of this label; may be given several times',
+      (when: string, before: readonly string[] = []) => [...before, when],
+    )
     .option('--census', 'Java: at the end, collect once more and count the sampled objects that still live');
 }
 
@@ -56,6 +63,7 @@ export function jvmSettingsOf(options: JvmCommandOptions): Omit<JvmSettings, 'ou
     ...(options.collect === undefined ? {} : { collectMs: numberOf('--collect', options.collect, 0.1, 86_400) * 1000 }),
     ...(options.collectAtMarks === true ? { collectAtMarks: true } : {}),
     ...(options.birthsOff === true ? { birthsOff: true } : {}),
+    ...(options.inventoryAt === undefined ? {} : { inventoryAt: inventoryTimes(options.inventoryAt) }),
     ...(options.census === true ? { census: true } : {}),
   };
 }

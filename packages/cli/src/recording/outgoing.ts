@@ -4,6 +4,7 @@ import { fileBeginning, runIdentityOf } from '@brisk-heron/server';
 import { z } from 'zod';
 import type { ChildEnd } from './child.ts';
 import { type Drained, Forwarder } from './forwarder.ts';
+import { addInventories, removeUnfinished, watchInventories } from './inventory-files.ts';
 import { addLeftoverLogs, removeLogs } from './jvm-log-files.ts';
 import { addLeftMarks } from './left-marks.ts';
 import {
@@ -62,8 +63,10 @@ export async function sendWhile(
   say(`recording ${options.what}; look at ${pageAddress(access, `/recording/live-${spool.id}/growth`)}`);
   const forwarder = forwarderOf(spool, access);
   const forwarding = forwarder.run();
+  const inventories = watchInventories(spool.spool, say);
   const end = await make(spool).catch(async (error: unknown) => {
     // The program was never there.
+    await inventories.stop();
     forwarder.stop();
     await forwarding;
     await forwarder.close();
@@ -71,6 +74,7 @@ export async function sendWhile(
     await started?.close();
     throw error;
   });
+  await inventories.stop();
   forwarder.stop();
   await forwarding;
   await finish(forwarder, spool, access, end);
@@ -86,7 +90,9 @@ export async function sendFile(file: string, options: OutgoingOptions, stopped: 
   say(`sending ${options.what}; look at ${pageAddress(access, `/recording/live-${id}/growth`)}; Ctrl-C ends it`);
   const forwarder = forwarderOf({ id, spool: file, control: `${file}.control` }, access);
   const forwarding = forwarder.run();
+  const inventories = watchInventories(file, say);
   await stopped;
+  await inventories.stop();
   forwarder.stop();
   await forwarding;
   const drained = await forwarder.drain(DRAIN_MS, false);
@@ -191,7 +197,9 @@ async function sendLeft(spool: Spool, access: ServerAccess): Promise<string> {
   if (isOpenElsewhere(spool.spool)) {
     say(`the program of ${id} still runs, though what recorded it is gone: its recording is sent on`);
     const forwarding = forwarder.run();
+    const inventories = watchInventories(spool.spool, say);
     while (isOpenElsewhere(spool.spool)) await wait(LOOK_MS, undefined, { ref: false });
+    await inventories.stop();
     forwarder.stop();
     await forwarding;
   }
@@ -265,6 +273,8 @@ async function finish(
 // Everything of a program that has ended: what its log still holds, and marks that were left at the server until now.
 async function drainAll(forwarder: Forwarder, spool: Spool): Promise<Drained> {
   await completed(() => addLeftoverLogs(spool.spool));
+  await completed(() => addInventories(spool.spool, say));
+  if (!isOpenElsewhere(spool.spool)) removeUnfinished(spool.spool);
   let drained = await forwarder.drain(DRAIN_MS);
   if ((await completed(() => addLeftMarks(spool))) > 0 && drained.whole) drained = await forwarder.drain(DRAIN_MS);
   await forwarder.close();

@@ -85,8 +85,14 @@ export interface Overview {
   /** Lines of the ledger in the span: objects seen to be born, collections, marks. */
   readonly events: number;
   readonly usedNowBytes: number | null;
-  /** Objects of the inventory and their bytes; null where none was taken. */
-  readonly inventory: { readonly objects: number; readonly ownBytes: number } | null;
+  /** Objects of the last inventory and their bytes; null where none was taken. */
+  readonly inventory: {
+    readonly objects: number;
+    readonly ownBytes: number;
+    /** How many were taken, this being the last, and whether births of its objects were recorded. */
+    readonly count: number;
+    readonly isJoined: boolean;
+  } | null;
   /** Share of the whole time that the recorder's polls took; null when it never polled. */
   readonly pollTimeRatio: number | null;
   readonly polls: number;
@@ -114,8 +120,13 @@ export interface Overview {
 const MOST_MOMENTS = 300;
 
 const INVENTORY = piece('inventory sums', ({ recording }: Subject, _: null) => {
-  const { objects, ownBytes } = recording.inventory!.graph;
-  return { objects, ownBytes: ownBytes.reduce((sum, bytes) => sum + bytes, 0) };
+  const { graph, sampled } = recording.inventories.at(-1)!;
+  return {
+    objects: graph.objects,
+    ownBytes: graph.ownBytes.reduce((sum, bytes) => sum + bytes, 0),
+    count: recording.inventories.length,
+    isJoined: sampled.object.length > 0,
+  };
 });
 
 /** Answers `overview` of a subject; `runs` are those of its input. */
@@ -176,7 +187,7 @@ export function overviewOf(
     objects: recording.tables.objects.length,
     events: eventsIn(recording, span, table),
     usedNowBytes: known(used[used.length - 1] ?? NaN),
-    inventory: recording.inventory === null ? null : subject.get(INVENTORY, null),
+    inventory: recording.inventories.length === 0 ? null : subject.get(INVENTORY, null),
     ...pollCost(recording),
     ...readCost(recording),
     silences: silencesOf(recording),

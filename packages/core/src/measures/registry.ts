@@ -2,13 +2,14 @@ import type { z } from 'zod';
 import { type Side, type SideAsk, sideSchema } from '../study/side.ts';
 import type { Study } from '../study/study.ts';
 import { birthAge } from './birth-age.ts';
-import { holding } from './holding.ts';
 import { churn } from './churn.ts';
 import { collection } from './collection.ts';
 import { collections } from './collections.ts';
 import { comparison } from './comparison.ts';
 import { completion } from './completion.ts';
 import { growth } from './growth.ts';
+import { holding } from './holding.ts';
+import { inventoryChanges } from './inventory-changes.ts';
 import { key } from './key.ts';
 import { ledger } from './ledger.ts';
 import { lifetimes } from './lifetimes.ts';
@@ -19,6 +20,7 @@ import { pathChanges } from './path-changes.ts';
 import { paths } from './paths.ts';
 import { pauseStep } from './pause-step.ts';
 import { promotion } from './promotion.ts';
+import { reasons } from './reasons.ts';
 import { ribbon } from './ribbon.ts';
 import { sites } from './sites.ts';
 import { sizes } from './sizes.ts';
@@ -44,11 +46,12 @@ export const MEASURES = {
   promotion,
   birthAge,
   holding,
+  reasons,
   completion,
 } as const;
 
 /** Every measure of two sides by its name. */
-export const PAIR_MEASURES = { comparison, pathChanges } as const;
+export const PAIR_MEASURES = { comparison, pathChanges, inventoryChanges } as const;
 
 export type PairMeasureName = keyof typeof PAIR_MEASURES;
 /** What may be asked of a measure of two sides. */

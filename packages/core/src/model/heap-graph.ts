@@ -15,11 +15,29 @@ export interface Inventory {
   readonly source: 'jvm' | 'v8';
   /** Wall clock of the instant; NaN where it is not told. */
   readonly takenEpochMs: number;
+  /** Heap of the recording that it was taken of, and when, by the recording's clock; 0 of a dump alone. */
+  readonly heapId: number;
+  readonly tMs: number;
+  /** How long the program stood still for it, in milliseconds; NaN where that is not known. */
+  readonly pauseMs: number;
+  /** Objects whose birth a recorder saw. */
+  readonly sampled: SampledObjects;
   /** What of it could not be read, in sentences. */
   readonly defects: readonly string[];
   /** What is to be known of how it was read. */
   readonly notes: readonly string[];
 }
+
+/** Sampled objects of an inventory: rows of its graph, and the ids under which the recorder told their births. */
+export interface SampledObjects {
+  readonly object: Uint32Array;
+  readonly sourceId: Float64Array;
+  /** Of more samples than can be told one in so many was; 1 for all. */
+  readonly oneIn: number;
+}
+
+/** What is known where no recorder took part. */
+export const NONE_SAMPLED: SampledObjects = { object: new Uint32Array(0), sourceId: new Float64Array(0), oneIn: 1 };
 
 /**
  * An inventory: every object of a heap at one instant, with what each refers to. Columns by object, and edges by the
@@ -47,6 +65,13 @@ export interface HeapGraph {
   readonly names: readonly string[];
   /** Objects that are known by a name of their own, as classes are: what stands for their type in a way. */
   readonly ownName: ReadonlyMap<number, string>;
+  /**
+   * A number made of what is in a string or an array of basic values: alike for alike contents; 0 for other objects and
+   * where it is not told.
+   */
+  readonly content: Uint32Array;
+  /** Bytes of one reference in an array of them; NaN where the source does not tell how arrays lie. */
+  readonly referenceBytes: number;
   /** Types of the runtime's library, by index into `types`: own code is the rest. */
   readonly isLibrary: Uint8Array;
 }

@@ -126,8 +126,8 @@ export class Recording {
   hasClock = true;
   /** True when before − after figures miss what was freed concurrently, so rates from them are lower bounds. */
   freesConcurrently = false;
-  /** Every object at one instant, where the input tells that; null elsewhere. */
-  inventory: Inventory | null = null;
+  /** Every object at some instants, where the input tells that, in the order they came. */
+  readonly inventories: Inventory[] = [];
   bytes = 0;
   lines = 0;
 

@@ -9,9 +9,9 @@ export interface HoldingFind {
 }
 
 const ANY = { word: '', low: 0, high: Infinity } as const;
-const EXPECTED = 'a word, type=Buffer, own>1MiB, held>10MiB or field=cache';
+const EXPECTED = 'a word, type=Buffer, own>1MiB, held>10MiB, field=cache or site=alerts';
 
-/** Reads a find of an inventory: words of types, `type=`, `own` and `held` with a size, `field=`; `!` for what must not hold. */
+/** Reads a find of an inventory: words of types, `type=`, `own` and `held` with a size, `field=`, `site=`; `!` for what must not hold. */
 export function readHoldingFind(text: string): HoldingFind {
   const read = findParts(text).map(({ text: part }) => readTerm(part));
   return {
@@ -26,9 +26,9 @@ function readTerm(part: string): HoldingTerm | string {
   const [, name = '', sign = '', rest = ''] = /^([a-z]+)(>=|<=|=|>|<)(.*)$/s.exec(said) ?? [];
   if (name === 'own' || name === 'size' || name === 'held') return readSizes(name, sign, rest, not);
   const word = (name === '' ? said : rest).replaceAll('"', '').toLowerCase();
-  const isWord = name === '' || ((name === 'type' || name === 'field') && sign === '=');
+  const isWord = name === '' || ((name === 'type' || name === 'field' || name === 'site') && sign === '=');
   if (!isWord || word === '') return `expected ${EXPECTED}, found "${part}"`;
-  return { ...ANY, of: name === 'field' ? 'field' : 'type', word, not };
+  return { ...ANY, of: name === 'field' || name === 'site' ? name : 'type', word, not };
 }
 
 function readSizes(name: 'own' | 'size' | 'held', sign: string, rest: string, not: boolean): HoldingTerm | string {

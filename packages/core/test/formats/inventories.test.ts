@@ -14,7 +14,7 @@ function read(bytes: Uint8Array, chunk = bytes.length): Inventory {
   for (let at = 0; at < bytes.length; at += chunk) reader.write(bytes.slice(at, at + chunk));
   const result = reader.end();
   if (!result.ok) throw new Error(result.message);
-  return result.runs[0]!.inventory!;
+  return result.runs[0]!.inventories[0]!;
 }
 
 /** What refers to what, in words. */
@@ -97,7 +97,7 @@ describe.each([4, 8] as const)('a heap dump with ids of %i bytes', (idBytes) => 
       reader.write(bytes.slice(0, length));
       const result = reader.end();
       if (!result.ok) continue;
-      const { graph, defects } = result.runs[0]!.inventory!;
+      const { graph, defects } = result.runs[0]!.inventories[0]!;
       expect(graph.firstEdge[graph.objects]).toBe(graph.edgeTo.length);
       if (length < bytes.length - 9) expect(defects.join()).toMatch(/cut off after|whose class|the class did not come/);
     }
@@ -219,7 +219,7 @@ test.each([
     const result = reader.end();
     if (!result.ok) continue;
     const study = new Study({ runs: result.runs });
-    const { graph } = result.runs[0]!.inventory!;
+    const { graph } = result.runs[0]!.inventories[0]!;
     expect(Math.max(0, ...graph.edgeTo)).toBeLessThan(graph.objects);
     expect(Math.max(0, ...graph.roots)).toBeLessThan(graph.objects);
     const { objects, unreachable } = askMeasure(study, {}, 'holding', {}) as HoldingAnswer;

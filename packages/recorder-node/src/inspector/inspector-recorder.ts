@@ -1,5 +1,5 @@
 import { performance } from 'node:perf_hooks';
-import { getHeapStatistics, setFlagsFromString } from 'node:v8';
+import { getHeapStatistics, setFlagsFromString, writeHeapSnapshot } from 'node:v8';
 import { isMainThread, threadId } from 'node:worker_threads';
 import {
   containerLimit,
@@ -97,6 +97,15 @@ export class InspectorRecorder extends RecorderBase {
 
   protected collectNow(): void {
     if (!this.allocation.isBirths()) this.own(() => this.allocation.poll(this.settings.floorEveryMs));
+  }
+
+  protected writeSnapshot(file: string): string {
+    try {
+      this.own(() => writeHeapSnapshot(file));
+      return '';
+    } catch (error) {
+      return String(error);
+    }
   }
 
   // A births phase begins the runtime's sampling anew, which would lose sight of all that is followed.

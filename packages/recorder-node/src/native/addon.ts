@@ -34,6 +34,11 @@ export interface Addon {
   tick(): void;
   flush(): boolean;
   force(): void;
+  /**
+   * Every object of the heap into a new file; answers why that could not be, or ''. `keepIds`: objects keep their
+   * numbers until the next one.
+   */
+  writeSnapshot(file: string, keepIds: boolean): string;
   /** Whether births are told from now on; what was told stays followed. */
   watchBirths(on: boolean): void;
   /** What is followed is let go, and what is born from now on is followed anew. */

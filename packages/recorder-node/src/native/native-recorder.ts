@@ -101,6 +101,10 @@ export class NativeRecorder extends RecorderBase {
     this.addon.force();
   }
 
+  protected writeSnapshot(file: string, keepIds: boolean): string {
+    return this.addon.writeSnapshot(file, keepIds);
+  }
+
   protected watchBirths(on: boolean): void {
     this.addon.watchBirths(on);
   }

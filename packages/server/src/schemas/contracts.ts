@@ -35,6 +35,12 @@ export const commandSchema = z.discriminatedUnion('do', [
       .max(2 ** 30),
   }),
   z.object({ do: z.literal('collect') }),
+  z.object({
+    do: z.literal('inventory'),
+    insist: z.boolean().optional(),
+    workers: z.boolean().optional(),
+    ids: z.boolean().optional(),
+  }),
 ]);
 export type RecorderCommand = z.infer<typeof commandSchema>;
 

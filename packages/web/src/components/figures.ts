@@ -131,3 +131,11 @@ export function findOnly(charge: Charge, name: string, file: string, line: numbe
     ? findTermText(charge, name)
     : name;
 }
+
+/** The same for a key as it is labelled: `subscribe alerts.ts:88`, or its own words. */
+export function findOfLabel(charge: Charge, label: string): string {
+  const [, name, file = '', line = '0'] = /^(.*) (\S+?)(?::(\d+))?$/.exec(label) ?? [];
+  return isFrameCharge(charge) && name !== undefined
+    ? findOnly(charge, name, file, Number(line))
+    : findOnly(charge, label, '', 0);
+}

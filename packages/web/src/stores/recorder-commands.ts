@@ -4,6 +4,7 @@ export type RecorderCommand =
   | { readonly do: 'births'; readonly on?: boolean }
   | { readonly do: 'startOver' }
   | { readonly do: 'collect' }
+  | { readonly do: 'inventory'; readonly insist?: boolean; readonly workers?: boolean; readonly ids?: boolean }
   | { readonly do: 'interval'; readonly bytes: number };
 
 /** Asks something of the recorded program. Answers what went wrong, '' for nothing. */

@@ -24,7 +24,7 @@ export async function keptColumns(
 /** Keeps the columns of a finished input, where that is worth the room; nothing of it can fail. */
 export async function keepColumns(db: HeronDb, session: RecordingSession, endedHow: string | null): Promise<void> {
   // The columns of an inventory are no part of the file: it is read out of its bytes each time.
-  const hasInventory = session.runs.some(({ inventory }) => inventory !== null);
+  const hasInventory = session.runs.some(({ inventories }) => inventories.length > 0);
   if (session.isRestored || hasInventory || session.bytes < LEAST_KEPT_BYTES) return;
   try {
     const file = writeColumns(session.runs, session.shape);

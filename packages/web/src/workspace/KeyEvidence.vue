@@ -12,6 +12,7 @@ import {
   slopeText,
 } from '../components/figures.ts';
 import { useChanges } from '../questions/changes/changes-state.ts';
+import { useHolding } from '../questions/holding/holding-state.ts';
 import { useSites } from '../questions/sites/sites-state.ts';
 import { useWorkspace } from '../stores/workspace.ts';
 import SourceLines from './SourceLines.vue';
@@ -20,6 +21,7 @@ const props = defineProps<{ detail: KeyDetail }>();
 const workspace = useWorkspace();
 const who = useSites();
 const changes = useChanges();
+const holding = useHolding();
 const WIDTH = 300;
 
 const filePath = computed(() => props.detail.frame?.file.replace(/^file:\/\//, '') ?? '');
@@ -43,6 +45,21 @@ function showChanges(): void {
   workspace.find = only.value;
   changes.set({ mode: 'keys' });
   workspace.show('changes');
+}
+
+/** By what its objects are told in an inventory; null where none is joined with this recording. */
+const staysBy = computed(() => {
+  const { charge } = props.detail;
+  if (charge === 'type' && workspace.overview?.inventory) return charge;
+  const isBirth = charge === 'site' || charge === 'ownFrame' || charge === 'thread';
+  return isBirth && workspace.overview?.inventory?.isJoined === true ? charge : null;
+});
+function showHolding(): void {
+  const { charge, row } = props.detail;
+  if (staysBy.value === null) return;
+  holding.open(isFrameCharge(charge) && row.place !== '' ? `${row.name} ${row.place}` : row.name, {
+    by: staysBy.value,
+  });
 }
 
 const lineText = computed(() =>
@@ -156,6 +173,9 @@ const grows = computed(() => props.detail.row.growthLow > 0);
       >{{ ' ' }}
       <v-btn data-test="compare-key" title="beside another recording, or another part of this one" @click="showChanges"
         >Compare it</v-btn
+      >{{ ' ' }}
+      <v-btn v-if="staysBy" data-test="why-it-stays" title="by the last inventory" @click="showHolding"
+        >Why it stays</v-btn
       >
     </p>
   </div>

@@ -1,5 +1,6 @@
 import type { HeapGraph } from '../../model/heap-graph.ts';
 import type { Holding, ObjectSets } from './holding.ts';
+import { keysOfBirths, type SampledBirths } from './sampled-births.ts';
 import { referenceWords } from './ways.ts';
 
 /** References of one kind, from or to the objects of a set. */
@@ -25,6 +26,8 @@ export interface HeldObject {
   readonly type: string;
   readonly ownBytes: number;
   readonly heldBytes: number;
+  /** Where it was allocated; '' for one that was not sampled. */
+  readonly site: string;
 }
 
 /** What stands around the objects of a set: one step either way, what they hold, and the largest of them. */
@@ -33,6 +36,8 @@ export interface Around {
   readonly refersTo: readonly ReferenceSum[];
   readonly holds: readonly HeldType[];
   readonly largest: readonly HeldObject[];
+  /** Some of them, taken evenly over all. */
+  readonly some: readonly HeldObject[];
 }
 
 /**
@@ -43,6 +48,7 @@ export function aroundOf(
   holding: Holding,
   { setOf }: ObjectSets,
   { set, seen }: { readonly set: number; readonly seen: Uint8Array },
+  births: SampledBirths,
   most: number,
 ): Around {
   const { graph, dominators } = holding;
@@ -60,7 +66,7 @@ export function aroundOf(
     referredBy: into.sums(most, false),
     refersTo: out.sums(most, true),
     holds: heldTypes(holding, seen).slice(0, most),
-    largest: largestOf(holding, setOf, set, most),
+    ...singleObjects(holding, setOf, set, births, most),
   };
 }
 
@@ -115,23 +121,50 @@ function heldTypes({ graph, dominators }: Holding, seen: Uint8Array): HeldType[]
     .sort((a, b) => b.ownBytes - a.ownBytes);
 }
 
-// The few largest are kept in order while all are gone over.
-function largestOf({ graph, dominators }: Holding, setOf: Uint32Array, set: number, most: number): HeldObject[] {
-  const best: HeldObject[] = [];
+// The few largest are kept in order while all are gone over, and every so-many-th of them.
+function singleObjects(
+  { graph, dominators }: Holding,
+  setOf: Uint32Array,
+  set: number,
+  births: SampledBirths,
+  most: number,
+): { readonly largest: HeldObject[]; readonly some: HeldObject[] } {
+  const heldBytes = (object: number): number => dominators.heldBytes[dominators.rankOf[object]!]!;
+  const best: number[] = [];
+  let members = 0;
   for (let object = 0; object < graph.objects; object++) {
-    const rank = dominators.rankOf[object]!;
-    if (setOf[object] !== set || rank === 0) continue;
-    const heldBytes = dominators.heldBytes[rank]!;
-    if (best.length === most && heldBytes <= best[most - 1]!.heldBytes) continue;
-    const at = best.findIndex((each) => each.heldBytes < heldBytes);
-    const told = {
-      id: graph.id[object]!,
-      type: graph.types[graph.typeId[object]!]!,
-      ownBytes: graph.ownBytes[object]!,
-      heldBytes,
-    };
-    best.splice(at < 0 ? best.length : at, 0, told);
+    if (setOf[object] !== set || dominators.rankOf[object] === 0) continue;
+    members++;
+    const held = heldBytes(object);
+    if (best.length === most && held <= heldBytes(best[most - 1]!)) continue;
+    const at = best.findIndex((each) => heldBytes(each) < held);
+    best.splice(at < 0 ? best.length : at, 0, object);
     if (best.length > most) best.pop();
   }
-  return best;
+  const siteOf = siteReader(births);
+  const told = (object: number): HeldObject => ({
+    id: graph.id[object]!,
+    type: graph.types[graph.typeId[object]!]!,
+    ownBytes: graph.ownBytes[object]!,
+    heldBytes: heldBytes(object),
+    site: siteOf(object),
+  });
+  const some: number[] = [];
+  for (let object = 0, at = 0; object < graph.objects && members > most; object++) {
+    if (setOf[object] !== set || dominators.rankOf[object] === 0) continue;
+    if (Math.floor((at * most) / members) === some.length) some.push(object);
+    at++;
+  }
+  return { largest: best.map(told), some: some.map(told) };
+}
+
+function siteReader(births: SampledBirths): (object: number) => string {
+  if (births.object.length === 0) return () => '';
+  const { keys, keyOf } = keysOfBirths(births, 'site');
+  const at = new Map<number, number>();
+  births.object.forEach((object, place) => at.set(object, place));
+  return (object) => {
+    const place = at.get(object);
+    return place === undefined ? '' : keys[keyOf[place]!]!;
+  };
 }

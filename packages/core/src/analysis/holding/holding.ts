@@ -1,6 +1,7 @@
 import { ELEMENT, type HeapGraph } from '../../model/heap-graph.ts';
 import { type Dominators, dominatorsOf, NOBODY } from './dominators.ts';
 import { heldBytesOf, leastHeldBytes, reachedAround } from './held-set.ts';
+import { type SampledStrata, weightReader } from './sampled-sets.ts';
 import { referenceWords, type Ways, waysOf, wordsOfWay } from './ways.ts';
 
 /** What can be asked of an inventory, worked out once. */
@@ -21,6 +22,8 @@ export interface ObjectSets {
   readonly keys: readonly string[];
   /** 1 for sets with a type of the program's own. */
   readonly isOwn: Uint8Array;
+  /** What the objects stand for, where only those that were sampled are in sets; null where all are. */
+  readonly sampled: SampledStrata | null;
 }
 
 /** Sums of one set. */
@@ -32,8 +35,15 @@ export interface HeldSet {
   readonly objects: number;
   readonly ownBytes: number;
   readonly heldBytes: number;
-  /** False where `heldBytes` is a lower bound: what its objects hold one by one. */
+  /** False where `heldBytes` is a lower bound, what its objects hold one by one, or an estimate. */
   readonly heldIsExact: boolean;
+  /** Of how many samples it is known, and the standard errors of its bytes; null where every object is known. */
+  readonly sampled: {
+    readonly samples: number;
+    readonly objectsSe: number;
+    readonly ownSe: number;
+    readonly heldSe: number;
+  } | null;
 }
 
 /** A way by which objects of a set stay. */
@@ -62,11 +72,15 @@ export interface CommonHolder {
 const MOST_WORK = 1.2e8;
 const NEARLY_ALL = 0.9;
 
-/** The sets that hold most, the heaviest first, exactly as far as the work allows; `count` is how many there are. */
+/**
+ * The sets that hold most, the heaviest first, exactly as far as the work allows, in objects and references gone over;
+ * `count` is how many there are.
+ */
 export function heldSets(
   holding: Holding,
-  { setOf, keys, isOwn }: ObjectSets,
+  { setOf, keys, isOwn }: Omit<ObjectSets, 'sampled'>,
   most: number,
+  mostWork = MOST_WORK,
 ): { readonly sets: HeldSet[]; readonly count: number } {
   const { graph, dominators } = holding;
   const objects = new Float64Array(keys.length);
@@ -85,7 +99,7 @@ export function heldSets(
   const work = graph.objects + graph.edgeTo.length;
   const exactly = new Map<number, number>();
   for (const set of order.slice(0, most)) {
-    if (exactly.size > 0 && (exactly.size + 1) * work > MOST_WORK) break;
+    if (mostWork === 0 || (exactly.size > 0 && (exactly.size + 1) * work > mostWork)) break;
     exactly.set(set, objects[set] === 1 ? least[set]! : heldBytesOf(graph, dominators, membersOf(setOf, set)));
   }
   const sets = order
@@ -98,6 +112,7 @@ export function heldSets(
       ownBytes: own[set]!,
       heldBytes: exactly.get(set) ?? least[set]!,
       heldIsExact: exactly.has(set),
+      sampled: null,
     }))
     .sort((a, b) => b.heldBytes - a.heldBytes || b.ownBytes - a.ownBytes);
   return { sets, count: order.length };
@@ -121,7 +136,16 @@ export function heldSet(
   if (objects === 0) return null;
   const { seen, bytes } = reachedAround(graph, dominators, isMember);
   const heldBytes = dominators.heldBytes[0]! - bytes;
-  const told = { set, key: keys[set]!, isOwn: isOwn[set] === 1, objects, ownBytes, heldBytes, heldIsExact: true };
+  const told = {
+    set,
+    key: keys[set]!,
+    isOwn: isOwn[set] === 1,
+    objects,
+    ownBytes,
+    heldBytes,
+    heldIsExact: true,
+    sampled: null,
+  };
   return { told, seen };
 }
 
@@ -134,10 +158,11 @@ function membersOf(setOf: Uint32Array, set: number): Uint8Array {
 /** Ways of the objects of some sets, of each those of most bytes first. One pass over the objects for all. */
 export function heldWays(
   { graph, ways }: Holding,
-  { setOf, keys }: ObjectSets,
+  { setOf, keys, sampled }: ObjectSets,
   sets: readonly number[],
   most: number,
 ): HeldWay[][] {
+  const weightOf = weightReader(sampled);
   const placeOf = new Int32Array(keys.length).fill(-1);
   sets.forEach((set, place) => (placeOf[set] = place));
   const sums = sets.map(() => new Map<number, { objects: number; bytes: number }>());
@@ -147,10 +172,12 @@ export function heldWays(
     if (place < 0) continue;
     const way = ways.wayOf[object]!;
     const sum = sums[place]!.get(way);
-    if (sum === undefined) sums[place]!.set(way, { objects: 1, bytes: graph.ownBytes[object]! });
+    const weight = weightOf(object);
+    const bytes = weight * graph.ownBytes[object]!;
+    if (sum === undefined) sums[place]!.set(way, { objects: weight, bytes });
     else {
-      sum.objects++;
-      sum.bytes += graph.ownBytes[object]!;
+      sum.objects += weight;
+      sum.bytes += bytes;
     }
   }
   return sums.map((ofSet) => {
@@ -171,14 +198,17 @@ export function heldWays(
 /**
  * The lowest object that holds nine tenths of a set, and of those in the set the highest; null where there is none.
  */
-export function commonHolder(holding: Holding, { setOf }: ObjectSets, set: number): CommonHolder | null {
+export function commonHolder(holding: Holding, { setOf, sampled }: ObjectSets, set: number): CommonHolder | null {
   const { reached, objectAt, holder } = holding.dominators;
-  const below = new Uint32Array(reached);
+  const weightOf = weightReader(sampled);
+  const below = new Float64Array(reached);
   let all = 0;
   for (let rank = reached - 1; rank > 0; rank--) {
-    if (setOf[objectAt[rank]!] === set) {
-      below[rank]!++;
-      all++;
+    const object = objectAt[rank]!;
+    if (setOf[object] === set) {
+      const weight = weightOf(object);
+      below[rank]! += weight;
+      all += weight;
     }
     below[holder[rank]!]! += below[rank]!;
   }

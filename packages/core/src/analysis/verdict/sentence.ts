@@ -89,7 +89,8 @@ function inventoryClause({ graph: { objects, ownBytes } }: Inventory): Clause {
 
 /** The clauses of a recording's verdict; of one that nothing came of, that it is so. */
 export function spokenClauses(recording: Recording, spoken: Spoken): Clause[] {
-  if (recording.inventory !== null && recording.durationMs <= INSTANT_MS) return [inventoryClause(recording.inventory)];
+  const inventory = recording.inventories.at(-1);
+  if (inventory !== undefined && recording.durationMs <= INSTANT_MS) return [inventoryClause(inventory)];
   return isGreetingOnly(recording) ? [GREETING_ONLY] : verdictClauses(spoken);
 }
 

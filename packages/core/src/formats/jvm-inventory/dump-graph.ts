@@ -1,7 +1,8 @@
-import type { HeapGraph } from '../../model/heap-graph.ts';
+import type { HeapGraph, SampledObjects } from '../../model/heap-graph.ts';
 import { AddressIndex, NOT_THERE } from './address-index.ts';
 import { BASIC_BYTES, BASIC_NAMES, type DumpClass, type DumpParts, Kind } from './dump-parts.ts';
 import type { DumpReader } from './dump-reader.ts';
+import { sampledObjects } from './sampled-objects.ts';
 import { arrayBytes, instanceBytes, type Layout, LAYOUTS } from './object-sizes.ts';
 
 /** Objects that are looked at to find how the JVM lays them out. */
@@ -23,28 +24,38 @@ const DESCRIPTORS: ReadonlyMap<string, string> = new Map([
 ]);
 
 /** What the dump tells, as a graph, and how the JVM laid its objects out. */
-export function graphOf(reader: DumpReader): { readonly graph: HeapGraph; readonly layout: Layout } {
+export function graphOf(reader: DumpReader): {
+  readonly graph: HeapGraph;
+  readonly layout: Layout;
+  readonly sampled: SampledObjects;
+} {
   const { parts } = reader;
   const address = parts.address.take();
   const index = new AddressIndex(address);
+  const { sampled, own } = sampledObjects(parts, address, index);
   const { ownBytes, layout } = ownSizes(parts, address);
   const kinds = typesOf(parts);
   const rootKinds = [...reader.rootKinds];
   const graph: HeapGraph = {
     objects: address.length,
-    ...edgesOf(reader, index),
-    ...rootsOf(reader, index, rootKinds),
+    ...edgesOf(reader, index, own),
+    ...rootsOf(reader, index, rootKinds, new Set(own)),
     ...kinds,
     ownBytes,
     id: address,
     rootKinds,
     names: parts.names,
+    content: parts.content.take(address.length),
+    referenceBytes: layout.reference,
   };
-  return { graph, layout };
+  for (const row of own) ownBytes[row] = 0;
+  return { graph, layout, sampled };
 }
 
-// References to what the dump does not have are left out.
-function edgesOf(reader: DumpReader, index: AddressIndex) {
+const LEFT_OUT = 2;
+
+// References to what the dump does not have are left out, and those of some objects.
+function edgesOf(reader: DumpReader, index: AddressIndex, leftOut: readonly number[]) {
   const { parts } = reader;
   const given = parts.firstEdge.take();
   const target = parts.target.take();
@@ -62,6 +73,7 @@ function edgesOf(reader: DumpReader, index: AddressIndex) {
   const defines = extra.size > 0 ? parts.nameId('(defines)') : 0;
   const hasMore = new Uint8Array(objects);
   for (const object of [...more.keys(), ...extra.keys()]) hasMore[object] = 1;
+  for (const object of leftOut) hasMore[object] = LEFT_OUT;
   let edges = 0;
   const add = (to: number, name: number): void => {
     if (to === NOT_THERE) return;
@@ -70,9 +82,9 @@ function edgesOf(reader: DumpReader, index: AddressIndex) {
   };
   for (let object = 0; object < objects; object++) {
     firstEdge[object] = edges;
-    const end = object + 1 < objects ? given[object + 1]! : target.length;
+    const end = hasMore[object] === LEFT_OUT ? 0 : object + 1 < objects ? given[object + 1]! : target.length;
     for (let edge = given[object]!; edge < end; edge++) add(index.at(target[edge]!), givenName[edge]!);
-    if (hasMore[object] === 0) continue;
+    if (hasMore[object] !== 1) continue;
     for (const { to, name } of more.get(object) ?? []) add(index.at(to), name);
     for (const row of extra.get(object) ?? []) add(row, defines);
   }
@@ -98,7 +110,7 @@ function definedClasses(parts: DumpParts, index: AddressIndex): Map<number, numb
 }
 
 // Classes first, since a way from a class tells most; frames last, since what only they hold is gone in a moment.
-function rootsOf(reader: DumpReader, index: AddressIndex, rootKinds: string[]) {
+function rootsOf(reader: DumpReader, index: AddressIndex, rootKinds: string[], leftOut: ReadonlySet<number>) {
   const { parts } = reader;
   const ofProgram = rootKinds.push('class of the program') - 1;
   const roots: { readonly object: number; readonly kind: number }[] = [];
@@ -113,7 +125,7 @@ function rootsOf(reader: DumpReader, index: AddressIndex, rootKinds: string[]) {
   const told = Array.from(addresses, (address, at) => ({ object: index.at(address), kind: kinds[at]! }));
   const isFrame = (kind: number): boolean => rootKinds[kind]!.startsWith('stack');
   roots.push(...told.filter(({ kind }) => !isFrame(kind)), ...told.filter(({ kind }) => isFrame(kind)));
-  const known = roots.filter(({ object }) => object !== NOT_THERE);
+  const known = roots.filter(({ object }) => object !== NOT_THERE && !leftOut.has(object));
   return {
     roots: Uint32Array.from(known, ({ object }) => object),
     rootKind: Uint32Array.from(known, ({ kind }) => kind),

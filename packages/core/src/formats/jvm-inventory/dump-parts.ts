@@ -42,6 +42,25 @@ export class DumpClass {
   }
 }
 
+/** Numbers of some rows, which come in rising order. */
+class RowNumbers {
+  private readonly rows = growableWords();
+  private readonly numbers = growableWords();
+
+  add(row: number, value: number): void {
+    this.rows.add(row);
+    this.numbers.add(value);
+  }
+
+  /** One for each row, 0 for the others. */
+  take(length: number): Uint32Array {
+    const all = new Uint32Array(length);
+    const [rows, numbers] = [this.rows.take(), this.numbers.take()];
+    rows.forEach((row, at) => (all[row] = numbers[at]!));
+    return all;
+  }
+}
+
 /** What was read of a dump so far: objects in the order they came, with the addresses that they refer to. */
 export class DumpParts {
   readonly classes: DumpClass[] = [];
@@ -60,6 +79,10 @@ export class DumpParts {
   readonly edgeName = growableWords();
   readonly rootAddress = growableNumbers();
   readonly rootKind = growableWords();
+  /** What is in the arrays of basic values, by row (HeapGraph.content). */
+  readonly content = new RowNumbers();
+  /** The array that tells which objects were sampled; null where none is there. */
+  sampleIds: { readonly row: number; readonly bytes: Uint8Array } | null = null;
 
   /** Index of a class by the address of its object; one that is not known yet is made. */
   classIndex(address: number): number {

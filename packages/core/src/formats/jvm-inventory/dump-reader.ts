@@ -1,5 +1,6 @@
 import { concatBytes } from '../../base/line-splitter.ts';
 import { BASIC_BYTES, DumpParts, type Field, Kind, REFERENCE } from './dump-parts.ts';
+import { SAMPLES_SIGN } from './sampled-objects.ts';
 
 declare const TextDecoder: new () => { decode(bytes: Uint8Array): string };
 
@@ -10,6 +11,10 @@ const MOST_NAME_BYTES = 1 << 20;
 const MOST_INSTANCE_BYTES = 1 << 20;
 /** Instances whose class comes after them are kept until then, so many bytes of them. */
 const MOST_LATE_BYTES = 64 << 20;
+
+/** Contents are hashed as FNV-1a does, 32 bits. */
+const [HASH_START, HASH_PRIME] = [0x811c9dc5, 0x01000193];
+const LONG = 11;
 
 const Tag = { string: 0x01, loadClass: 0x02, heap: 0x0c, heapSegment: 0x1c } as const;
 
@@ -52,6 +57,12 @@ export class DumpReader {
   private segment = 0;
   private skip = 0;
   private elements = 0;
+  /** Bytes left of the array of basic values that is read, what was made of those before, and whether one was not 0. */
+  private contentBytes = 0;
+  private hash = HASH_START;
+  private isBlank = true;
+  /** Bytes of the array that tells which objects were sampled, as far as they came; null while it is another. */
+  private kept: Uint8Array[] | null = null;
   private readonly strings = new Map<number, string>();
   private readonly late: LateInstance[] = [];
   private lateBytes = 0;
@@ -68,7 +79,8 @@ export class DumpReader {
   }
 
   end(): void {
-    if (this.problem === '' && (this.rest.length > 0 || this.segment > 0 || this.skip > 0 || this.elements > 0))
+    const isWithin = this.segment > 0 || this.skip > 0 || this.elements > 0 || this.contentBytes > 0;
+    if (this.problem === '' && (this.rest.length > 0 || isWithin))
       this.problem = `it is cut off after ${(this.before + this.rest.length).toLocaleString('en')} bytes`;
     for (const { row, ofClass, bytes } of this.late) this.addLate(row, ofClass, bytes);
     this.rest = this.bytes = new Uint8Array(0);
@@ -78,6 +90,7 @@ export class DumpReader {
   private step(): boolean {
     if (this.skip > 0) return this.skipOver();
     if (this.elements > 0) return this.readElements();
+    if (this.contentBytes > 0) return this.readContent();
     if (this.idBytes === 0) return this.readHeader();
     return this.segment > 0 ? this.readPart() : this.readRecord();
   }
@@ -96,6 +109,29 @@ export class DumpReader {
     this.at += bytes;
     this.skip -= bytes;
     return this.skip === 0;
+  }
+
+  // What is in an array is not kept, but for a number by which equal ones are found.
+  private readContent(): boolean {
+    const from = this.at;
+    const to = Math.min(this.bytes.length, from + this.contentBytes);
+    let { hash, isBlank } = this;
+    for (let at = from; at < to; at++) {
+      const byte = this.bytes[at]!;
+      if (byte !== 0) isBlank = false;
+      hash = Math.imul(hash ^ byte, HASH_PRIME);
+    }
+    this.kept?.push(this.bytes.slice(from, to));
+    this.at = to;
+    this.contentBytes -= to - from;
+    this.hash = hash;
+    this.isBlank = isBlank;
+    if (this.contentBytes > 0) return false;
+    const row = this.parts.address.length - 1;
+    if (!isBlank) this.parts.content.add(row, hash >>> 0 || 1);
+    if (this.kept !== null) this.parts.sampleIds = { row, bytes: concatBytes(this.kept) };
+    this.kept = null;
+    return true;
   }
 
   private readElements(): boolean {
@@ -163,7 +199,7 @@ export class DumpReader {
     if (bytes === 0) return false;
     if (bytes < 0) return this.fail(`a part of a heap dump, found tag ${tag}`);
     this.at = from + bytes;
-    this.segment -= bytes + this.skip + this.elements * this.idBytes;
+    this.segment -= bytes + this.skip + this.elements * this.idBytes + this.contentBytes;
     return this.segment < 0 ? this.fail('the end of a segment after its last part') : true;
   }
 
@@ -187,8 +223,13 @@ export class DumpReader {
         const count = this.view.getUint32(at + id + 4);
         const type = this.bytes[at + id + 8]!;
         if (type < 4 || type > 11) return -1;
+        const isNamed = type === LONG && count > 0;
+        if (isNamed && !this.has(10 + id + SAMPLES_SIGN.length)) return 0;
         this.parts.addObject(this.id(at), type, 0, count);
-        this.skip = count * BASIC_BYTES[type]!;
+        this.contentBytes = count * BASIC_BYTES[type]!;
+        this.hash = HASH_START;
+        this.isBlank = true;
+        if (isNamed && SAMPLES_SIGN.every((byte, place) => this.bytes[at + id + 9 + place] === byte)) this.kept = [];
         return 10 + id;
       }
       default:

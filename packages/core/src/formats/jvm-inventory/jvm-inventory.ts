@@ -30,7 +30,7 @@ class JvmInventoryParser implements FormatParser {
     const { reader } = this;
     reader.end();
     if (reader.parts.address.length === 0) return;
-    const { graph, layout } = graphOf(reader);
+    const { graph, layout, sampled } = graphOf(reader);
     const recording = (this.recording = new Recording('jvm-inventory'));
     recording.addHeap('main', JVM);
     recording.runtime = 'OpenJDK';
@@ -49,6 +49,16 @@ class JvmInventoryParser implements FormatParser {
           ]),
     ];
     const words = `Sizes by this layout: ${layout.header} bytes a header, ${layout.reference} a reference, addresses by ${layout.alignment}.`;
-    recording.inventory = { graph, source: 'jvm', takenEpochMs: reader.takenAtMs, defects, notes: [words] };
+    recording.inventories.push({
+      graph,
+      source: 'jvm',
+      takenEpochMs: reader.takenAtMs,
+      heapId: 0,
+      tMs: 0,
+      pauseMs: NaN,
+      sampled,
+      defects,
+      notes: [words],
+    });
   }
 }

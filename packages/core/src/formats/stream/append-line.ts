@@ -23,6 +23,7 @@ import type {
   StreamLine,
   TypesLine,
 } from './layout.ts';
+import { appendInventory } from './inventory-pieces.ts';
 import { SURELY_ONE_INTERVALS, type HeapScope } from './heap-scope.ts';
 
 /**
@@ -82,6 +83,8 @@ export function appendLine(
     case 'src':
       recording.excerpts.set(`${line.file}:${line.line}`, { firstLine: line.first, lines: line.text });
       return null;
+    case 'inventory':
+      return appendInventory(recording, scope, line);
     case 'note':
       return appendNote(recording, scope, line);
     case 'bye':

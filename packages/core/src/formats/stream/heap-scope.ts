@@ -9,6 +9,12 @@ import type { JvmLog } from '../jvm-unified/jvm-log.ts';
  */
 export const SURELY_ONE_INTERVALS = 2 * Math.log(3);
 
+/** Pieces of an inventory, taken at `t`, that has not come whole. */
+interface ComingInventory {
+  readonly t: number;
+  readonly pieces: Uint8Array[];
+}
+
 /** What the parser knows of one heap of the stream: its clock and how its ids map to the recording's. */
 export class HeapScope {
   readonly heapId: HeapId;
@@ -21,6 +27,8 @@ export class HeapScope {
   /** Rows of the objects that are followed, by the stream's object id. */
   readonly liveRows = new Map<number, number>();
   phaseRow = NONE;
+  /** The inventory whose pieces are coming; null while none is. */
+  coming: ComingInventory | null = null;
   /** The heap reached its limit, as some do and live on: whether it ended of that is known from how long it lived. */
   reachedLimit = false;
   /**

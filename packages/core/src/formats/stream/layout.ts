@@ -267,6 +267,20 @@ export interface SourceLine {
   text: string[];
 }
 
+/**
+ * A piece of an inventory of the heap, taken at `t`, for which the program stood still for `ms`: bytes of
+ * inventory-file/layout.ts in base64. `n` counts the pieces from 0, and the last says so.
+ */
+export interface InventoryLine {
+  k: 'inventory';
+  h: string;
+  t: number;
+  ms?: number;
+  n: number;
+  data: string;
+  last?: boolean;
+}
+
 /** What the source cannot see, costs, or failed at. */
 export interface NoteLine {
   k: 'note';
@@ -308,5 +322,6 @@ export type StreamLine =
   | LookLine
   | SilenceLine
   | SourceLine
+  | InventoryLine
   | NoteLine
   | ByeLine;

@@ -17,6 +17,8 @@ const ids = column({ least: 0, whole: true }, 'ids, whole numbers from 0');
 const sizes = column({ least: 0, most: MOST_BYTES }, 'bytes, numbers from 0 to 16 TiB');
 const counts = column({ least: 0 }, 'numbers from 0');
 const text = z.string().max(4096);
+/** A line has 4 MiB at most. */
+const MOST_PIECE_LETTERS = 4 * 1024 * 1024;
 const heap = { h: z.string().min(1).max(100) };
 const scope = z.enum(['young', 'mixed', 'whole']);
 const interval = { from: time, to: time };
@@ -146,6 +148,15 @@ const streamLineSchema = z.discriminatedUnion('k', [
   z.object({ k: z.literal('log'), ...heap, upto: amount, text: z.string().max(1024 * 1024) }),
   z.object({ k: z.literal('poll'), ...heap, t: time, ms: lasting, taken: amount.optional() }),
   z.object({ k: z.literal('src'), ...heap, file: text, line: id, first: id, text: z.array(text).max(200) }),
+  z.object({
+    k: z.literal('inventory'),
+    ...heap,
+    t: time,
+    ms: lasting.optional(),
+    n: id,
+    data: z.string().max(MOST_PIECE_LETTERS),
+    last: z.boolean().optional(),
+  }),
   z.object({ k: z.literal('note'), ...heap, t: time, code: text, message: text }),
   z.object({ k: z.literal('bye'), ...heap, t: time, reason: text, live: amount.optional() }),
 ]);

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { growableNumbers, growableWords } from '../../base/growable-column.ts';
 import { ELEMENT, ELEMENT_NAME, type HeapGraph, SCOPE } from '../../model/heap-graph.ts';
+import { functionTypes } from './function-types.ts';
 import type { SnapshotEvents } from './snapshot-scanner.ts';
 
 /** What a snapshot says of its own columns. */
@@ -18,7 +19,6 @@ const KIND_TYPES: ReadonlyMap<string, string> = new Map([
   ['string', 'string'],
   ['concatenated string', 'string'],
   ['sliced string', 'string'],
-  ['closure', 'function'],
   ['number', 'number'],
   ['bigint', 'bigint'],
   ['symbol', 'symbol'],
@@ -29,8 +29,10 @@ const KIND_TYPES: ReadonlyMap<string, string> = new Map([
   ['object shape', '(shape)'],
 ]);
 const BUILT_IN =
-  /^(?:Object|EventEmitter|Timeout|Immediate|Array|Map|Set|WeakMap|WeakSet|WeakRef|Promise|ArrayBuffer|SharedArrayBuffer|DataView|Buffer|\w+Array|string|number|bigint|symbol|RegExp|Date)$|^\((?!scope\))|^system \/|^node:|^Node \//;
+  /^function(?: [^(]*$|.*\(node:|$)|^(?:Object|EventEmitter|Timeout|Immediate|Array|Map|Set|WeakMap|WeakSet|WeakRef|Promise|ArrayBuffer|SharedArrayBuffer|DataView|Buffer|\w+Array|string|number|bigint|symbol|RegExp|Date)$|^\((?!scope\))|^system \/|^node:|^Node \//;
 const MOST_NAME = 120;
+/** V8 tells the first 1,024 letters of a text: one of so many bytes is whole. */
+const WHOLE_TEXT = 1040;
 /** More strings than this are no names of types and references. */
 const MOST_STRINGS = 1 << 28;
 
@@ -117,7 +119,9 @@ export class SnapshotParts implements SnapshotEvents {
     this.id.add(row[id]!);
     this.size.add(row[size]!);
     this.edgeCount.add(row[edges]!);
-    if (!KIND_TYPES.has(nodeTypes[row[type]!] ?? '')) this.want(row[name]!);
+    // Of code, those of whole scripts are wanted.
+    const kind = nodeTypes[row[type]!] ?? '';
+    if (!KIND_TYPES.has(kind) || kind === 'code') this.want(row[name]!);
     row.length = 0;
   }
 
@@ -159,8 +163,8 @@ export class SnapshotParts implements SnapshotEvents {
     const { columns } = this;
     if (columns === null || this.kind.length === 0) return null;
     const objects = this.kind.length;
-    const types = this.types(columns);
     const counts = this.edgeCount.take();
+    const types = this.types(columns, counts);
     const isSynthetic = types.isSynthetic;
     const roots = growableWords();
     const rootKind = growableWords();
@@ -191,6 +195,7 @@ export class SnapshotParts implements SnapshotEvents {
     return {
       objects,
       typeId: types.typeId,
+      content: this.contents(columns),
       ownBytes: this.size.take(),
       id: this.id.take(),
       firstEdge,
@@ -201,6 +206,7 @@ export class SnapshotParts implements SnapshotEvents {
       rootKinds: [...kinds.keys()],
       types: types.names,
       names: nameTexts,
+      referenceBytes: NaN,
       ownName: new Map(),
       isLibrary: Uint8Array.from(types.names, (name) => Number(BUILT_IN.test(name))),
     };
@@ -218,8 +224,34 @@ export class SnapshotParts implements SnapshotEvents {
     return id;
   }
 
-  private types({ nodeTypes }: Columns) {
+  // Texts are kept once, so that alike ones have one number; of those that are cut short it says nothing.
+  private contents({ nodeTypes }: Columns): Uint32Array {
+    const [kind, name, size] = [this.kind.values(), this.name.values(), this.size.values()];
+    const isText = Uint8Array.from(nodeTypes, (type) => Number(type === 'string'));
+    return Uint32Array.from(kind, (type, node) =>
+      isText[type] === 1 && size[node]! <= WHOLE_TEXT ? name[node]! + 1 : 0,
+    );
+  }
+
+  private functions({ nodeTypes, edgeTypes }: Columns, edgeCount: Uint32Array): Map<number, string> {
     const [kind, name] = [this.kind.values(), this.name.values()];
+    const [edgeKind, edgeLabel] = [this.edgeKind.values(), this.edgeLabel.values()];
+    const closure = nodeTypes.indexOf('closure');
+    const internal = edgeTypes.indexOf('internal');
+    return functionTypes({
+      nodes: kind.length,
+      isFunction: (node) => kind[node] === closure,
+      nameOf: (node) => this.strings.get(name[node]!) ?? '',
+      edgeCount,
+      edgeTo: this.edgeTo.values(),
+      labelOf: (edge) => (edgeKind[edge] === internal ? (this.strings.get(edgeLabel[edge]!) ?? '') : ''),
+    });
+  }
+
+  private types(columns: Columns, edgeCount: Uint32Array) {
+    const { nodeTypes } = columns;
+    const [kind, name] = [this.kind.values(), this.name.values()];
+    const functions = this.functions(columns, edgeCount);
     const ids = new Map<string, number>();
     const ofNames = new Map<number, number>();
     const typeId = new Uint32Array(kind.length);
@@ -227,7 +259,7 @@ export class SnapshotParts implements SnapshotEvents {
     for (let node = 0; node < kind.length; node++) {
       const nodeType = nodeTypes[kind[node]!] ?? '';
       isSynthetic[node] = Number(nodeType === 'synthetic');
-      const shared = KIND_TYPES.get(nodeType);
+      const shared = functions.get(node) ?? KIND_TYPES.get(nodeType);
       if (shared !== undefined) {
         typeId[node] = idIn(ids, shared);
         continue;

@@ -1,4 +1,4 @@
-import { INSTANT_MS } from '../../model/heap-graph.ts';
+import { INSTANT_MS, NONE_SAMPLED } from '../../model/heap-graph.ts';
 import { Recording } from '../../model/recording.ts';
 import { V8 } from '../../runtimes/v8.ts';
 import type { Format, FormatParser } from '../log-parser.ts';
@@ -43,12 +43,16 @@ class V8InventoryParser implements FormatParser {
       ? ''
       : 'it is cut off; its strings come last, so that names and references may be missing';
     const problem = parts.problem === '' ? cut : parts.problem;
-    recording.inventory = {
+    recording.inventories.push({
       graph,
       source: 'v8',
       takenEpochMs: NaN,
+      heapId: 0,
+      tMs: 0,
+      pauseMs: NaN,
+      sampled: NONE_SAMPLED,
       defects: problem === '' ? [] : [`The snapshot could not be read whole: ${problem}.`],
       notes: [],
-    };
+    });
   }
 }

@@ -12,11 +12,16 @@ interface Line {
 }
 const count = (value: number): string => value.toLocaleString('en');
 const lists = computed<readonly { readonly title: string; readonly lines: readonly Line[] }[]>(() => {
-  const { referredBy, refersTo, holds, largest } = props.around;
+  const { referredBy, refersTo, holds, largest, some } = props.around;
   const reference = ({ words, references, ownBytes }: (typeof referredBy)[number]): Line => ({
     words,
     count: count(references),
     bytes: formatBytes(ownBytes),
+  });
+  const single = ({ id, type, heldBytes, ownBytes, site }: (typeof largest)[number]): Line => ({
+    words: `${type} ${id.toString(16)}${site === '' ? '' : `, allocated at ${site}`}`,
+    count: formatBytes(ownBytes),
+    bytes: formatBytes(heldBytes),
   });
   return [
     { title: 'referred to by: references, bytes of those who refer', lines: referredBy.map(reference) },
@@ -29,14 +34,8 @@ const lists = computed<readonly { readonly title: string; readonly lines: readon
         bytes: formatBytes(ownBytes),
       })),
     },
-    {
-      title: 'the largest: own bytes, held bytes',
-      lines: largest.map(({ id, type, heldBytes, ownBytes }) => ({
-        words: `${type} ${id.toString(16)}`,
-        count: formatBytes(ownBytes),
-        bytes: formatBytes(heldBytes),
-      })),
-    },
+    { title: 'the largest: own bytes, held bytes', lines: largest.map(single) },
+    { title: 'some, evenly over all: own bytes, held bytes', lines: some.map(single) },
   ].filter(({ lines }) => lines.length > 0);
 });
 </script>

@@ -1,27 +1,50 @@
 <script setup lang="ts">
-import { formatBytes, formatPercent, HELD_BY, type HeldGroup } from '@brisk-heron/core';
+import { formatBytes, formatPercent, type HeldGroup } from '@brisk-heron/core';
 import { computed } from 'vue';
 import DenseTable from '../../components/DenseTable.vue';
-import InlineSelect from '../../components/InlineSelect.vue';
 import type { DenseColumn } from '../../components/dense-column.ts';
-import { exactBytes } from '../../components/figures.ts';
+import { exactBytes, findOfLabel, plusMinus, plusMinusCount } from '../../components/figures.ts';
+import { useWorkspace } from '../../stores/workspace.ts';
 import HeldAround from './HeldAround.vue';
+import HeldChanges from './HeldChanges.vue';
+import HeldReasons from './HeldReasons.vue';
 import HeldWays from './HeldWays.vue';
+import InventoryChoice from './InventoryChoice.vue';
+import TakeInventory from './TakeInventory.vue';
 import { useHolding } from './holding-state.ts';
 
 /** What stays in the heap of an inventory, sorted by what would be freed, and why the chosen of it stays. */
 const holding = useHolding();
 const BAR = 60;
-const byOptions = HELD_BY.map((by) => [by, by] as const);
-const answer = computed(() => (holding.answer?.missing === '' ? holding.answer : null));
+const workspace = useWorkspace();
+/** The charge under which the other questions tell the same; null where there is none. */
+const charge = computed(() =>
+  holding.by === 'type' || holding.by === 'package' || holding.by === 'band' ? null : holding.by,
+);
+/** The same key in the question that tells its growth, with its bands on the ribbon. */
+function showSite(): void {
+  if (charge.value === null || holding.detail === null) return;
+  workspace.chargeTo(charge.value);
+  workspace.find = findOfLabel(charge.value, holding.detail.key);
+  workspace.show('growth');
+}
+/** There is a recorder that could take one. */
+const isAsked = computed(() => workspace.isLive && workspace.overview?.format === 'recording');
+const answer = computed(() => ((holding.answer?.at ?? -1) >= 0 ? holding.answer : null));
 const columns = computed<readonly DenseColumn<HeldGroup>[]>(() => [
   { key: 'key', title: holding.by, order: (row) => row.key, isText: true },
-  { key: 'objects', title: 'objects', text: (row) => row.objects.toLocaleString('en'), order: (row) => row.objects },
+  {
+    key: 'objects',
+    title: 'objects',
+    text: (row) => row.objects.toLocaleString('en'),
+    hint: (row) => (row.sampled === null ? '' : plusMinusCount(row.sampled.objectsSe)),
+    order: (row) => row.objects,
+  },
   {
     key: 'own',
     title: 'own',
     unit: 'bytes',
-    text: (row) => formatBytes(row.ownBytes),
+    text: (row) => `${formatBytes(row.ownBytes)}${row.sampled === null ? '' : ` ${plusMinus(row.sampled.ownSe)}`}`,
     hint: (row) => exactBytes(row.ownBytes),
     order: (row) => row.ownBytes,
   },
@@ -31,8 +54,11 @@ const columns = computed<readonly DenseColumn<HeldGroup>[]>(() => [
     term: 'held bytes',
     unit: 'bytes',
     text: (row) => `${row.heldIsExact ? '' : '≥ '}${formatBytes(row.heldBytes)}`,
-    hint: (row) =>
-      row.heldIsExact ? exactBytes(row.heldBytes) : 'what its objects hold one by one: together they may hold more',
+    hint: (row) => {
+      if (row.heldIsExact) return exactBytes(row.heldBytes);
+      const error = row.sampled === null ? '' : ` ${plusMinus(row.sampled.heldSe)}`;
+      return `what its objects hold one by one${error}: together they may hold more`;
+    },
     order: (row) => row.heldBytes,
   },
   { key: 'share', title: 'of the heap', order: (row) => row.shareRatio },
@@ -58,22 +84,26 @@ const columns = computed<readonly DenseColumn<HeldGroup>[]>(() => [
       <p class="condensed quiet">
         {{ answer.objects.toLocaleString('en') }} objects, {{ formatBytes(answer.ownBytes) }};
         {{ answer.unreachable.objects.toLocaleString('en') }} more, {{ formatBytes(answer.unreachable.ownBytes) }}, can
-        be reached from nowhere. By{{ ' ' }}
-        <InlineSelect
-          label="By"
-          :value="holding.by"
-          :options="byOptions"
-          data-test="held-by"
-          @choose="(by) => holding.set({ by })"
-        />
+        be reached from nowhere. <InventoryChoice :answer="answer" />
       </p>
+      <TakeInventory v-if="isAsked" />
+      <HeldReasons v-if="holding.reasons" :reasons="holding.reasons" />
+      <p v-if="holding.problem" class="urgent small" role="status">{{ holding.problem }}.</p>
+      <p v-if="holding.answer?.missing" class="quiet" role="status">{{ holding.answer.missing }}.</p>
       <p v-if="answer.problem" class="urgent small" role="status">{{ answer.problem }}.</p>
       <section v-if="holding.detail" class="why" aria-label="Why it stays" data-test="held-why">
         <HeldWays :group="holding.detail" />
+        <p v-if="holding.detail.sampled" class="small">
+          <v-btn v-if="charge" variant="plain" data-test="who-allocates" @click="showSite"
+            >Who allocates it, and when</v-btn
+          >
+        </p>
         <HeldAround v-if="holding.around" :around="holding.around" />
       </section>
       <p v-else-if="holding.chosen" class="quiet" role="status">Looking up why {{ holding.chosen }} stays …</p>
+      <HeldChanges v-if="holding.changes" :changes="holding.changes" />
       <DenseTable
+        v-else
         data-test="held"
         :columns="columns"
         :rows="answer.groups"
@@ -94,16 +124,19 @@ const columns = computed<readonly DenseColumn<HeldGroup>[]>(() => [
           }}
         </template>
       </DenseTable>
-      <p v-if="answer.groupCount > answer.groups.length" class="quiet small">
+      <p v-if="!holding.changes && answer.groupCount > answer.groups.length" class="quiet small">
         and {{ (answer.groupCount - answer.groups.length).toLocaleString('en') }} more that hold less
       </p>
       <p v-for="note in answer.notes" :key="note" class="quiet small">{{ note }}</p>
     </template>
-    <p v-else-if="holding.answer" class="quiet" data-test="no-inventory">
-      No inventory was taken of this program, so what refers to what is not known. A JVM writes one with
-      <code>jcmd PID GC.heap_dump FILE.hprof</code>, Node with <code>v8.writeHeapSnapshot()</code>: drop the file on the
-      list of recordings, or ask it on the command line, <code>./heron ask FILE.hprof --measure holding</code>.
-    </p>
+    <template v-else-if="holding.answer">
+      <TakeInventory v-if="isAsked" />
+      <p class="quiet" data-test="no-inventory">
+        No inventory was taken of this program, so what refers to what is not known. A JVM writes one with
+        <code>jcmd PID GC.heap_dump FILE.hprof</code>, Node with <code>v8.writeHeapSnapshot()</code>: drop the file on
+        the list of recordings, or ask it on the command line, <code>./heron ask FILE.hprof --measure holding</code>.
+      </p>
+    </template>
     <p v-else class="quiet" role="status">Working out who holds whom …</p>
   </div>
 </template>

@@ -1,66 +1,183 @@
-import { HELD_BY, type HeldBy, type HeldGroup, type HoldingAnswer } from '@brisk-heron/core';
+import {
+  HELD_BY,
+  type HeldBy,
+  type HeldGroup,
+  type HoldingAnswer,
+  type InventoryChangesAnswer,
+  type ReasonsAnswer,
+} from '@brisk-heron/core';
 import { defineStore } from 'pinia';
-import { ref, shallowRef } from 'vue';
-import { type AddressPart, memberUnless, oneOf } from '../../stores/address.ts';
+import { ref, type Ref, shallowRef } from 'vue';
+import { type AddressPart, memberUnless, numberOf, oneOf } from '../../stores/address.ts';
 import type { Asking } from '../../stores/question.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
+import { CancelledError } from '../../worker/client-core.ts';
 
 /** Keys that are listed, and ways that are told of one. */
 const MOST_KEYS = 200;
 const MOST_WAYS = 12;
+
+/** What an inventory is compared with: another of this recording by its number, or another recording's last. */
+export interface HoldingBefore {
+  readonly recording: string;
+  /** Null for the last. */
+  readonly at: number | null;
+}
+
+/** What can be set of it. */
+export interface HoldingSettings {
+  readonly by?: HeldBy;
+  readonly find?: string;
+  /** Which inventory; null for the last. */
+  readonly at?: number | null;
+  readonly before?: HoldingBefore | null;
+}
+
+interface HoldingRefs {
+  readonly by: Ref<HeldBy>;
+  readonly find: Ref<string>;
+  readonly at: Ref<number | null>;
+  readonly before: Ref<HoldingBefore | null>;
+  readonly chosen: Ref<string>;
+}
+
+function addressOf({ by, find, at, before, chosen }: HoldingRefs): AddressPart {
+  return {
+    write: () => [
+      ...memberUnless('heldby', by.value, 'type'),
+      ...memberUnless('held', find.value.trim(), ''),
+      ...memberUnless('inventory', numberText(at.value), ''),
+      ...memberUnless('since', before.value?.recording ?? '', ''),
+      ...memberUnless('sincenumber', numberText(before.value?.at ?? null), ''),
+      ...memberUnless('holds', chosen.value, ''),
+    ],
+    read: (members) => {
+      by.value = oneOf(HELD_BY, members.get('heldby'), 'type');
+      find.value = members.get('held') ?? '';
+      at.value = placeOf(members.get('inventory'));
+      const recording = members.get('since') ?? '';
+      before.value = recording === '' ? null : { recording, at: placeOf(members.get('sincenumber')) };
+      chosen.value = members.get('holds') ?? '';
+    },
+  };
+}
+
+// Numbers count from 1 where people read them.
+const numberText = (at: number | null): string => (at === null ? '' : String(at + 1));
+
+function placeOf(member: string | undefined): number | null {
+  const number = numberOf(member);
+  return Number.isInteger(number) && number > 0 ? number - 1 : null;
+}
+
+interface HoldingAnswers {
+  readonly answer: Ref<HoldingAnswer | null>;
+  readonly detail: Ref<HeldGroup | null>;
+  readonly around: Ref<HoldingAnswer['around']>;
+  readonly reasons: Ref<ReasonsAnswer | null>;
+  readonly changes: Ref<InventoryChangesAnswer | null>;
+  /** Why the comparison has no answer, in words. */
+  readonly problem: Ref<string>;
+}
+
+/** What is asked of an inventory beside its number. */
+interface Wanted {
+  readonly at: number | null;
+  readonly charge: HeldBy;
+  readonly find: string;
+}
+
+// Asks for what the view shows. While what an answer was asked with is the same, so is the answer.
+function asker({ by, find, at, before, chosen }: HoldingRefs, answers: HoldingAnswers) {
+  const { answer, detail, around, reasons, changes, problem } = answers;
+  const asked = { list: '', reasons: '', one: '' };
+
+  // The list first, then what is told of one key, then what is usual.
+  async function ask(asking: Asking): Promise<void> {
+    const { measure, side, isCurrent } = asking;
+    const { inventory } = useWorkspace().overview ?? {};
+    const ofInventory = JSON.stringify([side.recording, side.run, side.heaps, at.value, inventory]);
+    const wanted = { at: at.value, charge: by.value, find: find.value.trim() };
+    const list = JSON.stringify([ofInventory, wanted, before.value]);
+    if (list !== asked.list || answer.value === null) {
+      const got = await measure('holding', { ...wanted, most: MOST_KEYS, ways: 0 });
+      if (!isCurrent()) return;
+      answer.value = got;
+      await askChanges(asking, wanted);
+      if (!isCurrent()) return;
+      asked.list = list;
+    }
+    await askOne(asking, wanted, `${list} ${chosen.value}`);
+    if (!isCurrent() || asked.reasons === ofInventory) return;
+    const told = await measure('reasons', { at: at.value });
+    if (!isCurrent()) return;
+    reasons.value = told;
+    asked.reasons = ofInventory;
+  }
+
+  async function askOne({ measure, isCurrent }: Asking, wanted: Wanted, asking: string): Promise<void> {
+    if (chosen.value === '') detail.value = around.value = null;
+    if (chosen.value === '' || (asked.one === asking && detail.value !== null)) return;
+    const one = await measure('holding', { ...wanted, key: chosen.value, ways: MOST_WAYS });
+    if (!isCurrent()) return;
+    detail.value = one.groups[0] ?? null;
+    around.value = one.around;
+    asked.one = asking;
+  }
+
+  async function askChanges({ pair, side, openBeside, isCurrent }: Asking, wanted: Wanted): Promise<void> {
+    problem.value = '';
+    const since = before.value;
+    if (since === null) {
+      changes.value = null;
+      return;
+    }
+    try {
+      const isSame = since.recording === side.recording;
+      if (!isSame) await openBeside(since.recording);
+      const sides = [isSame ? side : { recording: since.recording }, side] as const;
+      const { charge, find: found } = wanted;
+      const numbers = { atA: since.at, atB: wanted.at };
+      const got = await pair(sides, 'inventoryChanges', { charge, find: found, most: MOST_KEYS, ...numbers });
+      if (isCurrent()) changes.value = got;
+    } catch (error) {
+      if (error instanceof CancelledError) throw error;
+      changes.value = null;
+      problem.value = error instanceof Error ? error.message : String(error);
+    }
+  }
+
+  const forget = (): void => {
+    asked.list = asked.reasons = asked.one = '';
+  };
+  return { ask, forget };
+}
 
 /** What is asked of an inventory, and the answers. */
 export const useHolding = defineStore('holding', () => {
   const by = ref<HeldBy>('type');
   /** Which objects: words of types, sizes, fields. */
   const find = ref('');
+  const at = ref<number | null>(null);
+  const before = shallowRef<HoldingBefore | null>(null);
   /** The key whose ways are told; '' for none. */
   const chosen = ref('');
+  const refs = { by, find, at, before, chosen };
   const answer = shallowRef<HoldingAnswer | null>(null);
   const detail = shallowRef<HeldGroup | null>(null);
   const around = shallowRef<HoldingAnswer['around']>(null);
-
-  const address: AddressPart = {
-    write: () => [
-      ...memberUnless('heldby', by.value, 'type'),
-      ...memberUnless('held', find.value.trim(), ''),
-      ...memberUnless('holds', chosen.value, ''),
-    ],
-    read: (members) => {
-      by.value = oneOf(HELD_BY, members.get('heldby'), 'type');
-      find.value = members.get('held') ?? '';
-      chosen.value = members.get('holds') ?? '';
-    },
-  };
-
-  /** What the list was asked with: while it is the same, so is the list. */
-  let listed = '';
-
-  // The list first, then what is told of one key.
-  async function ask({ measure, side, isCurrent }: Asking): Promise<void> {
-    const asked = { charge: by.value, find: find.value.trim() };
-    const asking = JSON.stringify([side.recording, side.run, asked]);
-    if (asking !== listed || answer.value === null) {
-      const got = await measure('holding', { ...asked, most: MOST_KEYS, ways: 0 });
-      if (!isCurrent()) return;
-      answer.value = got;
-      listed = asking;
-    }
-    if (chosen.value === '') {
-      detail.value = around.value = null;
-      return;
-    }
-    const one = await measure('holding', { ...asked, key: chosen.value, ways: MOST_WAYS });
-    if (!isCurrent()) return;
-    detail.value = one.groups[0] ?? null;
-    around.value = one.around;
-  }
-
+  const reasons = shallowRef<ReasonsAnswer | null>(null);
+  const changes = shallowRef<InventoryChangesAnswer | null>(null);
+  const problem = ref('');
+  const answers = { answer, detail, around, reasons, changes, problem };
+  const { ask, forget } = asker(refs, answers);
   const changed = (): void => void useWorkspace().refresh('view');
 
-  function set(given: { readonly by?: HeldBy; readonly find?: string }): void {
+  function set(given: HoldingSettings): void {
     by.value = given.by ?? by.value;
     find.value = given.find ?? find.value;
+    if (given.at !== undefined) at.value = given.at;
+    if (given.before !== undefined) before.value = given.before;
     changed();
   }
 
@@ -71,11 +188,21 @@ export const useHolding = defineStore('holding', () => {
     changed();
   }
 
-  function reset(): void {
-    find.value = chosen.value = '';
-    answer.value = detail.value = around.value = null;
-    listed = '';
+  /** Shows why the objects of a key stay, from elsewhere. */
+  function open(key: string, given: HoldingSettings): void {
+    chosen.value = key;
+    detail.value = around.value = null;
+    by.value = given.by ?? by.value;
+    find.value = given.find ?? '';
+    useWorkspace().show('holding');
   }
 
-  return { by, find, chosen, answer, detail, around, address, ask, set, choose, reset };
+  function reset(): void {
+    find.value = chosen.value = problem.value = '';
+    at.value = before.value = null;
+    answer.value = detail.value = around.value = reasons.value = changes.value = null;
+    forget();
+  }
+
+  return { ...refs, ...answers, address: addressOf(refs), ask, set, choose, open, reset };
 });

@@ -6,7 +6,7 @@ import { useHolding } from './holding-state.ts';
 export const holding: Question = {
   id: 'holding',
   title: 'Why does it stay?',
-  measures: ['holding'],
+  measures: ['holding', 'reasons', 'inventoryChanges'],
   line,
   state: useHolding,
   view: HoldingView,

@@ -1,0 +1,52 @@
+import { readInventory } from '../inventory-file/read-inventory.ts';
+import type { Recording } from '../../model/recording.ts';
+import type { InventoryLine } from './layout.ts';
+import type { HeapScope } from './heap-scope.ts';
+
+/**
+ * Takes a piece of an inventory, and with the last one the inventory itself. Answers null, or what was expected; what
+ * came of an inventory in the wrong order is dropped.
+ */
+export function appendInventory(recording: Recording, scope: HeapScope, line: InventoryLine): string | null {
+  if (line.n === 0) scope.coming = { t: line.t, pieces: [] };
+  const { coming } = scope;
+  if (coming === null || coming.t !== line.t || coming.pieces.length !== line.n) {
+    scope.coming = null;
+    return `expected piece ${coming?.pieces.length ?? 0} of an inventory of ${coming?.t ?? line.t} ms, found ${line.n}: it is left out`;
+  }
+  const bytes = bytesOfBase64(line.data);
+  if (bytes === null) {
+    scope.coming = null;
+    return 'expected base64: the inventory is left out';
+  }
+  coming.pieces.push(bytes);
+  if (line.last !== true) return null;
+  scope.coming = null;
+  const tMs = line.t + scope.offsetMs;
+  try {
+    const read = readInventory(coming.pieces);
+    recording.inventories.push({ ...read, heapId: scope.heapId, tMs, pauseMs: line.ms ?? NaN });
+  } catch (error) {
+    return `${error instanceof Error ? error.message : String(error)}: the inventory is left out`;
+  }
+  recording.reach(tMs);
+  return null;
+}
+
+const LETTERS = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
+const VALUES = new Uint8Array(128).fill(255);
+for (let at = 0; at < LETTERS.length; at++) VALUES[LETTERS.charCodeAt(at)] = at;
+
+/** Bytes that stand as base64; null where it is none. */
+function bytesOfBase64(text: string): Uint8Array | null {
+  const end = text.endsWith('==') ? text.length - 2 : text.endsWith('=') ? text.length - 1 : text.length;
+  if (text.length % 4 !== 0) return null;
+  const bytes = new Uint8Array(Math.floor((end * 3) / 4));
+  for (let at = 0, to = 0, held = 0; at < end; at++) {
+    const value = VALUES[text.charCodeAt(at)] ?? 255;
+    if (value === 255) return null;
+    held = ((held << 6) | value) & 0xffffff;
+    if (at % 4 !== 0) bytes[to++] = (held >> (6 - 2 * (at % 4))) & 255;
+  }
+  return bytes;
+}

@@ -1,0 +1,47 @@
+import { z } from 'zod';
+import type { Reason } from '../analysis/holding/reasons/reason.ts';
+import { reasonsOf } from '../analysis/holding/reasons/reasons.ts';
+import { piece } from '../study/piece.ts';
+import type { Subject } from '../study/subject.ts';
+import { HOLDING, inventoryAt } from './inventory-pieces.ts';
+import { measure } from './measure.ts';
+
+/** Usual reasons why much stays, and what cannot be found so. */
+export interface ReasonsAnswer {
+  readonly reasons: readonly Reason[];
+  readonly notes: readonly string[];
+  /** Why there is nothing to tell; '' where there is. */
+  readonly missing: string;
+}
+
+const NOT_SEEN =
+  'Whether the keys of a cache can be equal at all is not told by an inventory; nor is, of a scope, which of its variables a function still needs.';
+
+const REASONS = piece(
+  'reasons',
+  (subject: Subject, at: number) => reasonsOf(subject.get(HOLDING, at), subject.recording.inventories[at]!.source),
+  2,
+);
+
+/** What is usual among the reasons why much stays, looked for in an inventory. */
+export const reasons = measure({
+  name: 'reasons',
+  title: 'usual reasons why much stays, found in an inventory: listeners, timers, copies, empty collections and more',
+  ask: z.strictObject({
+    at: z.number().int().min(0).nullable().default(null).describe('which inventory, from 0; null for the last'),
+  }),
+  answer: ({ subject }, ask): ReasonsAnswer => {
+    const { inventory, at, missing } = inventoryAt(subject, ask.at);
+    if (inventory === null) return { reasons: [], notes: [], missing };
+    return { reasons: subject.get(REASONS, at), notes: [NOT_SEEN], missing: '' };
+  },
+  table: {
+    rows: (answer: ReasonsAnswer) => answer.reasons,
+    columns: [
+      { head: 'reason', cell: (row: Reason) => row.sentence },
+      { head: 'holds', cell: (row: Reason) => row.heldBytes, unit: 'bytes' },
+      { head: 'what to try', cell: (row: Reason) => row.advice },
+      { head: 'objects by', cell: (row: Reason) => row.find },
+    ],
+  },
+});

@@ -1,0 +1,45 @@
+<script setup lang="ts">
+import { formatBytes, type ReasonsAnswer } from '@brisk-heron/core';
+import { useHolding } from './holding-state.ts';
+
+/** What is usual among the reasons why much stays, each with what it rests on and its objects. */
+defineProps<{ reasons: ReasonsAnswer }>();
+const holding = useHolding();
+</script>
+
+<template>
+  <v-expansion-panels v-if="reasons.reasons.length > 0" class="reasons" data-test="reasons">
+    <v-expansion-panel
+      :title="`${reasons.reasons.length} usual ${reasons.reasons.length === 1 ? 'reason' : 'reasons'}: ${reasons.reasons[0]!.sentence}`"
+    >
+      <v-expansion-panel-text>
+        <ul>
+          <li v-for="(reason, place) in reasons.reasons" :key="place">
+            {{ reason.sentence }}{{ ' ' }}<span class="quiet">{{ reason.advice }}</span
+            >{{ ' ' }}
+            <v-btn
+              variant="plain"
+              :title="`Looked for: ${reason.rule}. ${formatBytes(reason.heldBytes)}.`"
+              :data-test="`reason-${reason.code}`"
+              @click="holding.open(reason.key, { by: 'type', find: reason.find })"
+              >its objects</v-btn
+            >
+          </li>
+        </ul>
+        <p v-for="note in reasons.notes" :key="note" class="quiet small">{{ note }}</p>
+      </v-expansion-panel-text>
+    </v-expansion-panel>
+  </v-expansion-panels>
+</template>
+
+<style scoped>
+.reasons {
+  margin: 4px 0 6px;
+}
+ul {
+  margin: 0;
+  padding-left: 18px;
+  max-height: 220px;
+  overflow: auto;
+}
+</style>
