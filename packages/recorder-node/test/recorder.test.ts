@@ -389,6 +389,8 @@ test('a mark that arrives late stands where it was set', async () => {
     name: '',
     program: 'late',
     birthsOff: false,
+    inventoryMark: '',
+    inventoryPercent: 0,
   };
   expect(
     spawnSync(process.execPath, [programOf(text)], {

@@ -1,9 +1,22 @@
-import { existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { createWriteStream, existsSync, mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
-import { askMeasure, formatBytes, HELD_BY, type HoldingAnswer, MEASURES } from '@brisk-heron/core';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import {
+  askMeasure,
+  askPair,
+  formatBytes,
+  HELD_BY,
+  type HoldingAnswer,
+  type InventoryChangesAnswer,
+  MEASURES,
+  type Recording,
+} from '@brisk-heron/core';
+import { inventoryArrow } from '@brisk-heron/core/events-arrow';
 import { Command, Option } from 'commander';
 import { ExitCode } from '../exit-code.ts';
+import type { FilesResult } from '../input/read-files.ts';
 import { studyOf } from '../input/study-options.ts';
 import { readUsable } from '../read-usable.ts';
 import { appendInventoryLines } from '../recording/inventory-lines.ts';
@@ -18,6 +31,8 @@ interface InventoryOptions {
   readonly most: string;
   readonly insist?: boolean;
   readonly json?: boolean;
+  readonly tables?: string;
+  readonly since?: string;
   readonly into?: string;
   readonly heap?: string;
   readonly at?: string;
@@ -36,6 +51,8 @@ export function inventoryCommand(): Command {
     .option('--by <what>', `tell objects together by ${HELD_BY.join(', ')}`, 'type')
     .option('--find <text>', 'which objects: words of types, own>1MiB, held>10MiB, field=cache, site=alerts')
     .option('--most <number>', 'how many keys at most', '20')
+    .option('--tables <folder>', 'write objects, edges, roots and types as Arrow IPC files that common data tools open')
+    .option('--since <file>', 'say what came, went and grew since an earlier inventory, or since that of a number')
     .option('--insist', 'take it though memory or disk may be short')
     .option('--json', `one JSON object, ${schema}`)
     .addOption(new Option('--into <recording>', 'add it to a recording, and tell nothing').hideHelp())
@@ -78,6 +95,8 @@ async function add(file: string, into: string, { heap = '', at, took }: Inventor
 async function tell(file: string, options: InventoryOptions): Promise<void> {
   const read = await readUsable([file]);
   if (read === null) return;
+  if (options.tables !== undefined) return writeTables(read, options.tables);
+  if (options.since !== undefined) return tellSince(read, options.since, options);
   let answer: HoldingAnswer;
   try {
     const asked = { charge: options.by, find: options.find ?? '', most: Number(options.most) };
@@ -92,6 +111,51 @@ async function tell(file: string, options: InventoryOptions): Promise<void> {
       ? `${JSON.stringify({ schema: contract!.schema, ...(plainAnswer(contract!.of(answer)) as object) })}\n`
       : textOf(answer),
   );
+}
+
+async function writeTables(read: FilesResult & { readonly runs: readonly Recording[] }, folder: string): Promise<void> {
+  mkdirSync(folder, { recursive: true });
+  const recording = studyOf(read).run();
+  if (recording.inventories.length === 0) return refuse('no inventory was taken');
+  for (const { name, pieces } of inventoryArrow(recording))
+    await pipeline(Readable.from(pieces, { objectMode: true }), createWriteStream(join(folder, `${name}.arrow`)));
+  say(`objects, edges, roots and types are in ${folder}`);
+}
+
+// Numbers count from 1 where people say them.
+async function tellSince(
+  read: FilesResult & { readonly runs: readonly Recording[] },
+  since: string,
+  { by, find = '', most, json }: InventoryOptions,
+): Promise<void> {
+  const study = studyOf(read);
+  const number = !existsSync(since) && /^\d+$/.test(since) ? Number(since) : null;
+  const earlier = number === null ? await readUsable([since]) : read;
+  if (earlier === null) return;
+  const asked = { charge: by, find, most: Number(most), atA: number === null ? null : number - 1 };
+  const sides = [
+    [number === null ? studyOf(earlier) : study, {}],
+    [study, {}],
+  ] as const;
+  const answer = askPair(sides[0], sides[1], 'inventoryChanges', asked) as InventoryChangesAnswer;
+  if (answer.missing !== '') return refuse(answer.missing);
+  process.stdout.write(json === true ? `${JSON.stringify(plainAnswer(answer))}\n` : changesText(answer));
+}
+
+function changesText({ rows, growing, notes, problem }: InventoryChangesAnswer): string {
+  const held = (bytes: number): string => `${bytes < 0 ? '−' : '+'}${formatBytes(Math.abs(bytes))}`;
+  return [
+    ...(problem === '' ? [] : [`${problem}.`]),
+    ...growing,
+    '',
+    ...rows.map(
+      ({ key, a, b, holder }) =>
+        `${held(b.heldBytes - a.heldBytes)}  ${key}: ${a.objects.toLocaleString('en')} → ${b.objects.toLocaleString('en')} objects${holder === '' ? '' : `, kept by ${holder}`}`,
+    ),
+    '',
+    ...notes,
+    '',
+  ].join('\n');
 }
 
 // What is the program's own first: what it keeps shows in the library's types as well.

@@ -62,11 +62,13 @@ export function removeUnfinished(spool: string): void {
   for (const { name, file } of beside(spool)) if (UNFINISHED.test(name)) rmSync(file, { force: true });
 }
 
+// The earlier ones first.
 function filesOf(spool: string): InventoryFile[] {
-  return beside(spool).flatMap(({ name, file }) => {
+  const found = beside(spool).flatMap(({ name, file }) => {
     const [, heap, tMs, pauseMs] = NAME.exec(name) ?? [];
     return heap === undefined ? [] : [{ file, heap, tMs: Number(tMs), pauseMs: Number(pauseMs) }];
   });
+  return found.sort((a, b) => a.tMs - b.tMs);
 }
 
 function beside(spool: string): { readonly name: string; readonly file: string }[] {

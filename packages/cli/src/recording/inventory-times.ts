@@ -9,7 +9,7 @@ export interface InventoryTimes {
 }
 
 /** Never. */
-export const NO_INVENTORIES: InventoryTimes = { mark: '', percent: 0, outOfMemory: false };
+const NO_INVENTORIES: InventoryTimes = { mark: '', percent: 0, outOfMemory: false };
 const OUT_OF_MEMORY = 'out-of-memory';
 
 /** Reads what the command line was given: `90%`, `out-of-memory`, or the label of a mark. */

@@ -154,11 +154,21 @@ function told(holding: Holding, sets: ObjectSets, groups: readonly HeldSet[], mo
   const ways = mostWays === 0 ? [] : heldWays(holding, sets, order, mostWays);
   return groups.map((group, at) => {
     const holder = mostWays === 0 ? null : commonHolder(holding, sets, group.set);
-    const own = ways[at] ?? [];
+    const own = scaledTo(group, ways[at] ?? []);
     const shareRatio = group.heldBytes / Math.max(1, holding.dominators.heldBytes[0]!);
     const told = { ...group, shareRatio, ways: own, holder, sentence: '' };
     return mostWays === 0 ? told : { ...told, sentence: sentenceOf(told, own, holder) };
   });
+}
+
+// Ways of samples are shares: of as many objects and bytes as there are thought to be.
+function scaledTo({ sampled, objects, ownBytes }: HeldSet, ways: readonly HeldWay[]): readonly HeldWay[] {
+  if (sampled === null) return ways;
+  return ways.map((way) => ({
+    ...way,
+    objects: Math.round(way.shareRatio * objects),
+    ownBytes: way.shareRatio * ownBytes,
+  }));
 }
 
 /** From this share on, how many are not kept says more than the share. */

@@ -5,6 +5,8 @@ export const ELEMENT_NAME = '[]';
 
 /** Type of the scopes whose variables functions keep, in languages that have such. */
 export const SCOPE = '(scope)';
+/** The reference from such a scope to the one around it. */
+export const OUTER_SCOPE = '(outer scope)';
 
 /** How long a recording counts as that holds an inventory and nothing else: what has no length at all has not come yet. */
 export const INSTANT_MS = 1;

@@ -126,7 +126,7 @@ export class Recording {
   hasClock = true;
   /** True when before − after figures miss what was freed concurrently, so rates from them are lower bounds. */
   freesConcurrently = false;
-  /** Every object at some instants, where the input tells that, in the order they came. */
+  /** Every object at some instants, where the input tells that; the earlier ones first. */
   readonly inventories: Inventory[] = [];
   bytes = 0;
   lines = 0;

@@ -83,8 +83,13 @@ export class DumpWriter {
     this.parts.push(...to.flatMap((each) => this.id(each)));
   }
 
-  bytes(address: number, length: number): void {
-    this.parts.push(0x23, ...this.id(address), ...u4(0), ...u4(length), 8, ...new Array<number>(length).fill(7));
+  bytes(address: number, length: number, value = 7): void {
+    this.parts.push(0x23, ...this.id(address), ...u4(0), ...u4(length), 8, ...new Array<number>(length).fill(value));
+  }
+
+  longs(address: number, values: readonly (readonly [high: number, low: number])[]): void {
+    this.parts.push(0x23, ...this.id(address), ...u4(0), ...u4(values.length), 11);
+    this.parts.push(...values.flatMap(([high, low]) => [...u4(high), ...u4(low)]));
   }
 
   /** A root of one of the tags that are followed by 0 or 8 bytes. */

@@ -226,3 +226,61 @@ test.each([
     expect(objects + unreachable.objects).toBe(graph.objects);
   }
 });
+
+test('sampled objects that were tied into a dump are found in it, and what tied them is not told', () => {
+  for (const idBytes of [4, 8] as const) {
+    const writer = dump(idBytes);
+    const object = writer.classAt('java/lang/Object');
+    const array = writer.class('[Ljava/lang/Object;', object, {});
+    writer.references(0x60_000, array, [0x60_100, 0x60_200]);
+    writer.references(0x60_100, array, [0x10_018, 0x10_000, 0x30_000]);
+    // The sign, one in three, and an id for each.
+    writer.longs(0x60_200, [
+      [0x42_72_69_73, 0x6b_48_72_6e],
+      [0, 3],
+      [0, 12],
+      [1, 7],
+      [0, 5],
+    ]);
+    writer.root(0x05, 0x60_000);
+    const bytes = writer.finish();
+    for (const chunk of [bytes.length, 1, 13]) {
+      const { graph, sampled } = read(bytes, chunk);
+      expect(sampled.oneIn).toBe(3);
+      const idOf = new Map(Array.from(sampled.object, (row, at) => [graph.id[row]!, sampled.sourceId[at]!]));
+      expect([...idOf].sort(([a], [b]) => a - b)).toEqual([
+        [0x10_000, 2 ** 32 + 7],
+        [0x10_018, 12],
+        [0x30_000, 5],
+      ]);
+      const ties = [0x60_000, 0x60_100, 0x60_200].map((at) => graph.id.indexOf(at));
+      for (const tie of ties) {
+        expect(graph.ownBytes[tie]).toBe(0);
+        expect(graph.firstEdge[tie + 1]! - graph.firstEdge[tie]!).toBe(0);
+        expect(graph.roots.includes(tie)).toBe(false);
+      }
+    }
+    // A program's own numbers that begin so are its own.
+    const other = dump(idBytes);
+    other.longs(0x60_200, [
+      [0x42_72_69_73, 0x6b_48_72_6e],
+      [0, 1],
+    ]);
+    expect(read(other.finish()).sampled.object).toHaveLength(0);
+  }
+});
+
+test('arrays with the same in them have one number, blank ones none', () => {
+  const writer = dump(8);
+  writer.bytes(0x70_000, 40, 9);
+  writer.bytes(0x70_100, 40, 9);
+  writer.bytes(0x70_200, 40, 8);
+  writer.bytes(0x70_300, 40, 0);
+  const { graph } = read(writer.finish(), 11);
+  const [one, same, other, blank] = [0x70_000, 0x70_100, 0x70_200, 0x70_300].map(
+    (at) => graph.content[graph.id.indexOf(at)]!,
+  );
+  expect(one).toBe(same);
+  expect(one).not.toBe(other);
+  expect(blank).toBe(0);
+});

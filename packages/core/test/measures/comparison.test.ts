@@ -169,7 +169,7 @@ test('with nothing in common it is said so', () => {
 test('what is asked wrongly is told in words', () => {
   const study = new Study({ runs: [leak] });
   expect(() => askPair([study, {}], [study, {}], 'growth', {})).toThrow(
-    /expected a measure of comparison, pathChanges, found/,
+    /expected a measure of comparison, pathChanges, inventoryChanges, found/,
   );
   expect(() => askPair([study, {}], [study, {}], 'comparison', { of: 'size' })).toThrow(/cannot be asked so.*of/);
   expect(() => askPair([study, {}], [study, {}], 'comparison', { rules: ['x'] })).toThrow(/expected a rule with/);

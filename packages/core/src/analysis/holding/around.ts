@@ -48,7 +48,7 @@ export function aroundOf(
   holding: Holding,
   { setOf }: ObjectSets,
   { set, seen }: { readonly set: number; readonly seen: Uint8Array },
-  births: SampledBirths,
+  births: SampledBirths | null,
   most: number,
 ): Around {
   const { graph, dominators } = holding;
@@ -126,7 +126,7 @@ function singleObjects(
   { graph, dominators }: Holding,
   setOf: Uint32Array,
   set: number,
-  births: SampledBirths,
+  births: SampledBirths | null,
   most: number,
 ): { readonly largest: HeldObject[]; readonly some: HeldObject[] } {
   const heldBytes = (object: number): number => dominators.heldBytes[dominators.rankOf[object]!]!;
@@ -158,8 +158,8 @@ function singleObjects(
   return { largest: best.map(told), some: some.map(told) };
 }
 
-function siteReader(births: SampledBirths): (object: number) => string {
-  if (births.object.length === 0) return () => '';
+function siteReader(births: SampledBirths | null): (object: number) => string {
+  if (births === null || births.object.length === 0) return () => '';
   const { keys, keyOf } = keysOfBirths(births, 'site');
   const at = new Map<number, number>();
   births.object.forEach((object, place) => at.set(object, place));

@@ -1,4 +1,4 @@
-import { ELEMENT, type HeapGraph } from '../../model/heap-graph.ts';
+import { ELEMENT, type HeapGraph, OUTER_SCOPE } from '../../model/heap-graph.ts';
 import { type Dominators, dominatorsOf, NOBODY } from './dominators.ts';
 import { heldBytesOf, leastHeldBytes, reachedAround } from './held-set.ts';
 import { type SampledStrata, weightReader } from './sampled-sets.ts';
@@ -280,7 +280,8 @@ function addReferrers(graph: HeapGraph, { rankOf }: Dominators, chain: readonly 
     const referred = chain[placeOf[to]!]!;
     referred.referrers++;
     const name = edgeName[edge]!;
-    const worth = name === ELEMENT ? Worth.element : isOwn(graph, from) ? Worth.own : Worth.field;
+    const isPlain = name === ELEMENT || graph.names[name] === OUTER_SCOPE;
+    const worth = isPlain ? Worth.element : isOwn(graph, from) ? Worth.own : Worth.field;
     if (worth > referred.worth) Object.assign(referred, { from, name, worth });
   }
 }

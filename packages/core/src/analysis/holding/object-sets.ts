@@ -33,7 +33,7 @@ export function objectSets(
   holding: Holding,
   by: HeldBy,
   terms: readonly HoldingTerm[],
-  births: SampledBirths,
+  births: SampledBirths | null = null,
 ): ObjectSets {
   const { graph, dominators } = holding;
   const fits = (
@@ -42,7 +42,8 @@ export function objectSets(
   ) => of.every(({ holds, not }) => holds(object) !== not);
   const readers = terms.map((term) => ({ holds: holdsOf(holding, term, births), not: term.not, of: term.of }));
   const setOf = new Uint32Array(graph.objects).fill(NOBODY);
-  if (isByBirth(by)) {
+  if (births === null && isByBirth(by)) return { setOf, keys: [], isOwn: new Uint8Array(0), sampled: null };
+  if (births !== null && isByBirth(by)) {
     // What samples are a part of: all that is such, wherever it was born.
     const ofAll = readers.filter(({ of }) => of !== 'site');
     const domain = new Uint8Array(graph.objects);
@@ -55,7 +56,7 @@ export function objectSets(
     });
     return { setOf, keys, isOwn: new Uint8Array(keys.length).fill(1), sampled: sampledStrata(holding, births, domain) };
   }
-  const { keys, keyOf } = keysBy(graph.types, by);
+  const { keys, keyOf } = keysBy(graph.types, by === 'package');
   for (let object = 0; object < graph.objects; object++)
     if (dominators.rankOf[object] !== 0 && fits(object, readers)) setOf[object] = keyOf[graph.typeId[object]!]!;
   const isOwn = new Uint8Array(keys.length);
@@ -68,7 +69,7 @@ export function objectSets(
 function holdsOf(
   { graph, dominators, ways }: Holding,
   { of, word, low, high }: HoldingTerm,
-  births: SampledBirths,
+  births: SampledBirths | null,
 ): (object: number) => boolean {
   const isIn = (bytes: number): boolean => bytes >= low && bytes <= high;
   switch (of) {
@@ -81,6 +82,7 @@ function holdsOf(
       return (object) => fits[graph.typeId[object]!] === 1;
     }
     case 'site': {
+      if (births === null) return () => false;
       const { keys, keyOf } = keysOfBirths(births, 'site');
       const fits = Uint8Array.from(keys, (key) => Number(key.toLowerCase().includes(word)));
       const isBorn = new Uint8Array(graph.objects);
@@ -100,8 +102,8 @@ function holdsOf(
   }
 }
 
-function keysBy(types: readonly string[], by: HeldBy): { keys: string[]; keyOf: Uint32Array } {
-  if (by === 'type') return { keys: [...types], keyOf: Uint32Array.from(types, (_, type) => type) };
+function keysBy(types: readonly string[], byPackage: boolean): { keys: string[]; keyOf: Uint32Array } {
+  if (!byPackage) return { keys: [...types], keyOf: Uint32Array.from(types, (_, type) => type) };
   const ids = new Map<string, number>();
   const keyOf = Uint32Array.from(types, (type) => {
     const key = packageOf(type);

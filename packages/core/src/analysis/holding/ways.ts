@@ -1,4 +1,4 @@
-import { ELEMENT, ELEMENT_NAME, type HeapGraph, SCOPE } from '../../model/heap-graph.ts';
+import { ELEMENT, ELEMENT_NAME, type HeapGraph, OUTER_SCOPE, SCOPE } from '../../model/heap-graph.ts';
 import { NOBODY } from './dominators.ts';
 
 /** More different ways than this are one together. */
@@ -111,6 +111,7 @@ function stepWords(graph: HeapGraph, holder: number, name: number): string {
 
 /** A reference as people say it: `Type.field`, `Type[]` for an element, and a variable of a scope by its name. */
 export function referenceWords(graph: HeapGraph, whose: string, name: number): string {
+  if (graph.names[name] === OUTER_SCOPE) return 'outer scope';
   if (whose === SCOPE && name !== ELEMENT) return `variable ${graph.names[name]!}`;
   // Of arrays, the type says it already.
   if (name === ELEMENT) return whose.endsWith(ELEMENT_NAME) ? whose : `${whose}${ELEMENT_NAME}`;

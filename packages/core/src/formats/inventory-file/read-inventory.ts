@@ -9,7 +9,7 @@ export type ReadInventory = Omit<Inventory, 'heapId' | 'tMs' | 'pauseMs'>;
 
 /** Reads an inventory of its bytes (layout.ts), in pieces cut anywhere. @throws with what was expected where it is damaged. */
 export function readInventory(pieces: readonly Uint8Array[]): ReadInventory {
-  const start = concatBytes(pieces.slice(0, 1));
+  const start = beginningOf(pieces, INVENTORY_HEAD_AT);
   if (start.length < INVENTORY_HEAD_AT || new TextDecoder().decode(start.subarray(0, 8)) !== INVENTORY_MAGIC)
     throw new Error('expected the beginning of an inventory');
   if (start[8] !== INVENTORY_VERSION) throw new Error(`expected version ${INVENTORY_VERSION}, found ${start[8]}`);
@@ -29,11 +29,16 @@ export function readInventory(pieces: readonly Uint8Array[]): ReadInventory {
   return { graph, source, takenEpochMs: takenEpochMs ?? NaN, defects, notes, sampled };
 }
 
-function headOf(pieces: readonly Uint8Array[], length: number): InventoryHead {
-  const end = INVENTORY_HEAD_AT + length;
+// As many pieces as have so many bytes together.
+function beginningOf(pieces: readonly Uint8Array[], end: number): Uint8Array {
   const parts: Uint8Array[] = [];
   for (let at = 0, got = 0; at < pieces.length && got < end; got += pieces[at++]!.length) parts.push(pieces[at]!);
-  const bytes = concatBytes(parts);
+  return concatBytes(parts);
+}
+
+function headOf(pieces: readonly Uint8Array[], length: number): InventoryHead {
+  const end = INVENTORY_HEAD_AT + length;
+  const bytes = beginningOf(pieces, end);
   if (bytes.length < end) throw new Error('expected the whole head of an inventory: it is cut off');
   let told: unknown = null;
   try {

@@ -26,6 +26,7 @@ export function appendInventory(recording: Recording, scope: HeapScope, line: In
   try {
     const read = readInventory(coming.pieces);
     recording.inventories.push({ ...read, heapId: scope.heapId, tMs, pauseMs: line.ms ?? NaN });
+    recording.inventories.sort((a, b) => a.tMs - b.tMs);
   } catch (error) {
     return `${error instanceof Error ? error.message : String(error)}: the inventory is left out`;
   }

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { growableNumbers, growableWords } from '../../base/growable-column.ts';
-import { ELEMENT, ELEMENT_NAME, type HeapGraph, SCOPE } from '../../model/heap-graph.ts';
+import { ELEMENT, ELEMENT_NAME, type HeapGraph, OUTER_SCOPE, SCOPE } from '../../model/heap-graph.ts';
 import { functionTypes } from './function-types.ts';
 import type { SnapshotEvents } from './snapshot-scanner.ts';
 
@@ -30,6 +30,9 @@ const KIND_TYPES: ReadonlyMap<string, string> = new Map([
 ]);
 const BUILT_IN =
   /^function(?: [^(]*$|.*\(node:|$)|^(?:Object|EventEmitter|Timeout|Immediate|Array|Map|Set|WeakMap|WeakSet|WeakRef|Promise|ArrayBuffer|SharedArrayBuffer|DataView|Buffer|\w+Array|string|number|bigint|symbol|RegExp|Date)$|^\((?!scope\))|^system \/|^node:|^Node \//;
+/** What V8 calls the reference from a scope to the one around it. */
+const PREVIOUS = 'previous';
+const OUTER = 1;
 const MOST_NAME = 120;
 /** V8 tells the first 1,024 letters of a text: one of so many bytes is whole. */
 const WHOLE_TEXT = 1040;
@@ -171,7 +174,8 @@ export class SnapshotParts implements SnapshotEvents {
     const kinds = new Map<string, number>();
     const [kind, label, to] = [this.edgeKind.take(), this.edgeLabel.take(), this.edgeTo.take()];
     const names = new Map<number, number>();
-    const nameTexts = [ELEMENT_NAME];
+    const nameTexts = [ELEMENT_NAME, OUTER_SCOPE];
+    const previous = [...this.strings].find(([, text]) => text === PREVIOUS)?.[0] ?? -1;
     const firstEdge = new Uint32Array(objects + 1);
     const [edgeTo, edgeName] = [growableWords(), growableWords()];
     let edge = 0;
@@ -188,7 +192,8 @@ export class SnapshotParts implements SnapshotEvents {
           continue;
         }
         edgeTo.add(to[edge]!);
-        edgeName.add(isNamed(edgeType) ? this.nameId(label[edge]!, names, nameTexts) : ELEMENT);
+        if (edgeType === 'internal' && label[edge] === previous) edgeName.add(OUTER);
+        else edgeName.add(isNamed(edgeType) ? this.nameId(label[edge]!, names, nameTexts) : ELEMENT);
       }
     }
     firstEdge[objects] = edgeTo.length;

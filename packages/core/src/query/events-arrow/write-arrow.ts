@@ -1,6 +1,7 @@
 import { AsyncByteQueue, RecordBatchFileWriter, type RecordBatch, type Schema } from 'apache-arrow';
 import type { Recording } from '../../model/recording.ts';
 import { EventBatches } from './event-batches.ts';
+import { batchesOf, inventoryTables } from './inventory-batches.ts';
 import { pathBatch } from './path-batch.ts';
 
 /** Called after each batch with the rows written so far and how many there will be; a promise is waited for. */
@@ -31,6 +32,28 @@ export function pathsArrow(recording: Recording): Uint8Array<ArrayBuffer>[] {
   const batch = pathBatch(recording);
   const file = new ArrowFile(batch.schema);
   return [file.add(batch), file.end()];
+}
+
+/**
+ * The last inventory of a recording as four Arrow IPC files (docs/inventories.md), each with its name and in pieces, to
+ * be taken in order. Memory: a batch, beside who holds whom.
+ */
+export function* inventoryArrow(
+  recording: Recording,
+): Generator<{ readonly name: string; readonly pieces: Iterable<Uint8Array<ArrayBuffer>> }> {
+  for (const table of inventoryTables(recording)) {
+    const { name } = table;
+    yield { name, pieces: filePieces(batchesOf(table, recording.program)) };
+  }
+}
+
+function* filePieces(batches: Iterable<RecordBatch>): Generator<Uint8Array<ArrayBuffer>> {
+  let file: ArrowFile | null = null;
+  for (const batch of batches) {
+    file ??= new ArrowFile(batch.schema);
+    yield file.add(batch);
+  }
+  if (file !== null) yield file.end();
 }
 
 /** An Arrow file that is written batch by batch; each step answers the bytes that it adds. */

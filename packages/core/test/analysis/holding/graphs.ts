@@ -26,6 +26,8 @@ export function graphOf(
     rootKinds: ['stack of a thread'],
     types: typeNames,
     names,
+    content: new Uint32Array(ownBytes.length),
+    referenceBytes: NaN,
     ownName: new Map(),
     isLibrary: Uint8Array.from(typeNames, (type) => Number(type.startsWith('java.'))),
   };

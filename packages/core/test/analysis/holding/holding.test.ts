@@ -138,7 +138,9 @@ test('a find takes words of types, sizes and fields on the way, and says what it
   expect(found('held>5000 !type=service')).toEqual([1, 2]);
   expect(found('own=16..48')).toEqual([0, 1, 4]);
   expect(found('own<=24')).toEqual([0, 4]);
-  expect(readHoldingFind('site=alerts').problem).toMatch(/^expected a word, type=Buffer/);
+  // Nothing was sampled, so it was born nowhere that is known.
+  expect(found('site=alerts')).toEqual([]);
+  expect(readHoldingFind('places=alerts').problem).toMatch(/^expected a word, type=Buffer/);
   expect(readHoldingFind('own>much').problem).toMatch(/^expected sizes as own>1MiB/);
   const byPackage = objectSets(holding, 'package', []);
   expect(heldSets(holding, byPackage, 9).sets.map(({ key, objects, isOwn }) => [key, objects, isOwn])).toEqual([
@@ -211,7 +213,7 @@ test('around a set stand who refers to it, to what it refers, what it holds by t
   const sets = objectSets(holding, 'type', []);
   const set = sets.keys.indexOf('Handler');
   const { seen } = heldSet(holding, sets, set)!;
-  expect(aroundOf(holding, sets, { set, seen }, 5)).toEqual({
+  expect(aroundOf(holding, sets, { set, seen }, null, 5)).toEqual({
     referredBy: [{ words: 'Service.all', references: 2, ownBytes: 32 }],
     refersTo: [
       { words: 'Handler.body: byte[]', references: 2, ownBytes: 1000 },
@@ -223,11 +225,13 @@ test('around a set stand who refers to it, to what it refers, what it holds by t
       { type: 'Handler', objects: 2, ownBytes: 88 },
     ],
     largest: [
-      { id: 16, type: 'Handler', ownBytes: 48, heldBytes: 948 },
-      { id: 8, type: 'Handler', ownBytes: 40, heldBytes: 140 },
+      { id: 16, type: 'Handler', ownBytes: 48, heldBytes: 948, site: '' },
+      { id: 8, type: 'Handler', ownBytes: 40, heldBytes: 140, site: '' },
     ],
+    some: [],
   });
-  expect(aroundOf(holding, sets, { set, seen }, 1).largest).toHaveLength(1);
+  expect(aroundOf(holding, sets, { set, seen }, null, 1).some).toHaveLength(1);
+  expect(aroundOf(holding, sets, { set, seen }, null, 1).largest).toHaveLength(1);
 });
 
 test('a share is that of the holder that is named, which may hold more than the one below it', () => {

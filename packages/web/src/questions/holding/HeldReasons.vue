@@ -1,17 +1,22 @@
 <script setup lang="ts">
 import { formatBytes, type ReasonsAnswer } from '@brisk-heron/core';
+import { computed } from 'vue';
 import { useHolding } from './holding-state.ts';
 
 /** What is usual among the reasons why much stays, each with what it rests on and its objects. */
-defineProps<{ reasons: ReasonsAnswer }>();
+const props = defineProps<{ reasons: ReasonsAnswer }>();
 const holding = useHolding();
+const title = computed(() => {
+  const [first, ...others] = props.reasons.reasons;
+  return others.length === 0
+    ? `A usual reason: ${first!.sentence}`
+    : `${others.length + 1} usual reasons: ${first!.sentence}`;
+});
 </script>
 
 <template>
   <v-expansion-panels v-if="reasons.reasons.length > 0" class="reasons" data-test="reasons">
-    <v-expansion-panel
-      :title="`${reasons.reasons.length} usual ${reasons.reasons.length === 1 ? 'reason' : 'reasons'}: ${reasons.reasons[0]!.sentence}`"
-    >
+    <v-expansion-panel :title="title">
       <v-expansion-panel-text>
         <ul>
           <li v-for="(reason, place) in reasons.reasons" :key="place">

@@ -21,8 +21,8 @@ const upward = (steps: readonly string[]): string[] => [...steps].reverse();
     <ol v-if="group.ways.length > 0" class="ways">
       <li v-for="(way, at) in group.ways" :key="way.steps.join(' ')">
         <button type="button" class="row-name" :aria-expanded="open.has(at)" @click="turn(at)">
-          {{ open.has(at) ? '▾' : '▸' }} {{ formatPercent(way.shareRatio) }}:
-          {{ way.objects.toLocaleString('en') }} objects, {{ formatBytes(way.ownBytes) }}
+          {{ open.has(at) ? '▾' : '▸' }} {{ formatPercent(way.shareRatio) }}: {{ way.objects.toLocaleString('en') }}
+          {{ way.objects === 1 ? 'object' : 'objects' }}, {{ formatBytes(way.ownBytes) }}
           <code v-if="!open.has(at)" class="quiet">{{ upward(way.steps)[0] }}</code>
         </button>
         <ol v-if="open.has(at)" class="steps">

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { formatBytes, formatPercent, type HeldGroup } from '@brisk-heron/core';
+import { formatBytes, formatDuration, formatPercent, type HeldGroup } from '@brisk-heron/core';
 import { computed } from 'vue';
 import DenseTable from '../../components/DenseTable.vue';
 import type { DenseColumn } from '../../components/dense-column.ts';
@@ -17,6 +17,10 @@ import { useHolding } from './holding-state.ts';
 const holding = useHolding();
 const BAR = 60;
 const workspace = useWorkspace();
+const stoodStill = computed(() => {
+  const { pauseMs } = answer.value?.inventories[answer.value.at] ?? { pauseMs: NaN };
+  return Number.isNaN(pauseMs) ? '' : ` The program stood still for it for ${formatDuration(pauseMs)}.`;
+});
 /** The charge under which the other questions tell the same; null where there is none. */
 const charge = computed(() =>
   holding.by === 'type' || holding.by === 'package' || holding.by === 'band' ? null : holding.by,
@@ -79,14 +83,14 @@ const columns = computed<readonly DenseColumn<HeldGroup>[]>(() => [
         :model-value="holding.find"
         @update:model-value="(find: string | null) => holding.set({ find: find ?? '' })"
       />
+      <TakeInventory v-if="isAsked" />
     </div>
     <template v-if="answer">
       <p class="condensed quiet">
         {{ answer.objects.toLocaleString('en') }} objects, {{ formatBytes(answer.ownBytes) }};
         {{ answer.unreachable.objects.toLocaleString('en') }} more, {{ formatBytes(answer.unreachable.ownBytes) }}, can
-        be reached from nowhere. <InventoryChoice :answer="answer" />
+        be reached from nowhere.{{ stoodStill }} <InventoryChoice :answer="answer" />
       </p>
-      <TakeInventory v-if="isAsked" />
       <HeldReasons v-if="holding.reasons" :reasons="holding.reasons" />
       <p v-if="holding.problem" class="urgent small" role="status">{{ holding.problem }}.</p>
       <p v-if="holding.answer?.missing" class="quiet" role="status">{{ holding.answer.missing }}.</p>
@@ -100,7 +104,13 @@ const columns = computed<readonly DenseColumn<HeldGroup>[]>(() => [
         </p>
         <HeldAround v-if="holding.around" :around="holding.around" />
       </section>
+      <p v-else-if="holding.chosen && holding.isNone" class="quiet" role="status">
+        Of {{ holding.chosen }} there is no object in this inventory of which that is known.
+      </p>
       <p v-else-if="holding.chosen" class="quiet" role="status">Looking up why {{ holding.chosen }} stays …</p>
+      <p v-if="holding.before && !holding.changes && !holding.problem" class="quiet" role="status">
+        Working out what changed …
+      </p>
       <HeldChanges v-if="holding.changes" :changes="holding.changes" />
       <DenseTable
         v-else
@@ -130,7 +140,6 @@ const columns = computed<readonly DenseColumn<HeldGroup>[]>(() => [
       <p v-for="note in answer.notes" :key="note" class="quiet small">{{ note }}</p>
     </template>
     <template v-else-if="holding.answer">
-      <TakeInventory v-if="isAsked" />
       <p class="quiet" data-test="no-inventory">
         No inventory was taken of this program, so what refers to what is not known. A JVM writes one with
         <code>jcmd PID GC.heap_dump FILE.hprof</code>, Node with <code>v8.writeHeapSnapshot()</code>: drop the file on

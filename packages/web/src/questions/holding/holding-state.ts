@@ -78,6 +78,8 @@ interface HoldingAnswers {
   readonly changes: Ref<InventoryChangesAnswer | null>;
   /** Why the comparison has no answer, in words. */
   readonly problem: Ref<string>;
+  /** No object is told under the chosen key. */
+  readonly isNone: Ref<boolean>;
 }
 
 /** What is asked of an inventory beside its number. */
@@ -89,8 +91,8 @@ interface Wanted {
 
 // Asks for what the view shows. While what an answer was asked with is the same, so is the answer.
 function asker({ by, find, at, before, chosen }: HoldingRefs, answers: HoldingAnswers) {
-  const { answer, detail, around, reasons, changes, problem } = answers;
-  const asked = { list: '', reasons: '', one: '' };
+  const { answer, detail, around, reasons, changes, problem, isNone } = answers;
+  const asked = { list: '', changes: '', reasons: '', one: '' };
 
   // The list first, then what is told of one key, then what is usual.
   async function ask(asking: Asking): Promise<void> {
@@ -98,14 +100,18 @@ function asker({ by, find, at, before, chosen }: HoldingRefs, answers: HoldingAn
     const { inventory } = useWorkspace().overview ?? {};
     const ofInventory = JSON.stringify([side.recording, side.run, side.heaps, at.value, inventory]);
     const wanted = { at: at.value, charge: by.value, find: find.value.trim() };
-    const list = JSON.stringify([ofInventory, wanted, before.value]);
+    const list = JSON.stringify([ofInventory, wanted]);
     if (list !== asked.list || answer.value === null) {
       const got = await measure('holding', { ...wanted, most: MOST_KEYS, ways: 0 });
       if (!isCurrent()) return;
       answer.value = got;
+      asked.list = list;
+    }
+    const compared = JSON.stringify([list, before.value]);
+    if (compared !== asked.changes) {
       await askChanges(asking, wanted);
       if (!isCurrent()) return;
-      asked.list = list;
+      asked.changes = compared;
     }
     await askOne(asking, wanted, `${list} ${chosen.value}`);
     if (!isCurrent() || asked.reasons === ofInventory) return;
@@ -116,11 +122,13 @@ function asker({ by, find, at, before, chosen }: HoldingRefs, answers: HoldingAn
   }
 
   async function askOne({ measure, isCurrent }: Asking, wanted: Wanted, asking: string): Promise<void> {
+    if (asked.one !== asking) isNone.value = false;
     if (chosen.value === '') detail.value = around.value = null;
-    if (chosen.value === '' || (asked.one === asking && detail.value !== null)) return;
+    if (chosen.value === '' || (asked.one === asking && (detail.value !== null || isNone.value))) return;
     const one = await measure('holding', { ...wanted, key: chosen.value, ways: MOST_WAYS });
     if (!isCurrent()) return;
     detail.value = one.groups[0] ?? null;
+    isNone.value = detail.value === null;
     around.value = one.around;
     asked.one = asking;
   }
@@ -148,7 +156,7 @@ function asker({ by, find, at, before, chosen }: HoldingRefs, answers: HoldingAn
   }
 
   const forget = (): void => {
-    asked.list = asked.reasons = asked.one = '';
+    asked.list = asked.changes = asked.reasons = asked.one = '';
   };
   return { ask, forget };
 }
@@ -169,13 +177,17 @@ export const useHolding = defineStore('holding', () => {
   const reasons = shallowRef<ReasonsAnswer | null>(null);
   const changes = shallowRef<InventoryChangesAnswer | null>(null);
   const problem = ref('');
-  const answers = { answer, detail, around, reasons, changes, problem };
+  const isNone = ref(false);
+  const answers = { answer, detail, around, reasons, changes, problem, isNone };
   const { ask, forget } = asker(refs, answers);
   const changed = (): void => void useWorkspace().refresh('view');
 
   function set(given: HoldingSettings): void {
+    // Keys of one kind are none of another.
+    if (given.by !== undefined && given.by !== by.value) chosen.value = '';
     by.value = given.by ?? by.value;
     find.value = given.find ?? find.value;
+    if (given.before !== undefined) changes.value = null;
     if (given.at !== undefined) at.value = given.at;
     if (given.before !== undefined) before.value = given.before;
     changed();

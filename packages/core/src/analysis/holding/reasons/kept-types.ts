@@ -37,7 +37,8 @@ const KEEPING: readonly KeepingType[] = [
     source: 'jvm',
     isIt: (type) => type === 'java.lang.ThreadLocal$ThreadLocalMap$Entry',
     least: 1,
-    words: (count, held) => `${count} values of thread-locals hold ${held}.`,
+    words: (count, held) =>
+      count === '1' ? `1 value of a thread-local holds ${held}.` : `${count} values of thread-locals hold ${held}.`,
     rule: 'what threads keep in their thread-locals',
     advice: 'Call remove() when a task of a pooled thread ends: the thread lives on, and its values with it.',
   },
