@@ -45,6 +45,16 @@ const SAMPLES = [
     'A JVM with several faults at once: types that move together, listeners that are never removed, and churn.',
   ],
   ['weirkeeper-fixed.heron', 'Weirkeeper, fixed', 'The same JVM after its faults were mended.'],
+  [
+    'tidewatch-with-inventories.heron',
+    'Tidewatch with inventories',
+    'Every object at three moments of the leak: what keeps them, and what only grows?',
+  ],
+  [
+    'weirkeeper-with-an-inventory.heron',
+    'Weirkeeper with an inventory',
+    'Every object of a JVM, with the lines that allocated them: which reference would have to go?',
+  ],
 ];
 
 const samples = SAMPLES.map(([file, title, about]) => ({

@@ -41,6 +41,12 @@ const SAMPLES = [
   ],
   ['weirkeeper with its faults', WEIRKEEPER, ['60']],
   ['weirkeeper fixed', WEIRKEEPER, ['60', '--fixed']],
+  [
+    'tidewatch with inventories',
+    withOptions(TIDEWATCH, '--inventory-at', 'reconnect'),
+    ['--faults', 'subscription', '--seconds', '24'],
+  ],
+  ['weirkeeper with an inventory', withOptions(WEIRKEEPER, '--inventory-at', '12%'), ['40']],
 ];
 function withOptions(program, ...options) {
   return { ...program, options: [...program.options, ...options] };

@@ -56,7 +56,7 @@ test('every format is a folder with a README, says in words what it is, and is t
     expect(runtime === null || RUNTIMES.includes(runtime)).toBe(true);
   }
   const parsers = folders('packages/core/src/formats').filter(
-    (each) => !['columns-file', 'recording-file'].includes(each),
+    (each) => !['columns-file', 'inventory-file', 'recording-file'].includes(each),
   );
   expect(parsers).toHaveLength(FORMATS.length);
   for (const folder of parsers)

@@ -64,9 +64,9 @@ test('of a key a sentence says what keeps it, with the way; a reload and the add
 
 test('objects are found by their types and sizes, and what is not understood is told', async () => {
   const find = page.locator('[data-test=held-find] input');
-  await find.fill('handler own<1KiB');
+  await find.fill('handler !function own<1KiB');
   await until('one key', async () => (await page.locator('[data-test=held] tbody tr.row').count()) === 1);
-  await find.fill('site=alerts.js');
+  await find.fill('places=alerts.js');
   await page.getByText('expected a word, type=Buffer, own>1MiB').waitFor();
   await find.fill('');
   await row('string').waitFor();

@@ -31,7 +31,7 @@ async function ask<T>(file: string, measure: string, ...more: string[]): Promise
   return answer.answer ?? (answer as T);
 }
 
-const WATCHING = join(ROOT, 'packages/cli/test/programs/watching.cjs');
+const WATCHING = join(ROOT, 'packages/cli/test/programs/watching.js');
 /** What is left beside a recording that is over: the recording. */
 const beside = (file: string): string[] => readdirSync(join(file, '..')).sort();
 
@@ -165,10 +165,10 @@ test('of a Node program they are told by function, its worker left alone, and tw
   const holding = await ask<Holding>(file, 'holding', '--set', 'most=400');
   expect(holding.inventories).toHaveLength(2);
   expect(new Set(holding.inventories.map(({ heap }) => heap)).size).toBe(1);
-  const listener = holding.groups.find(({ key }) => key === 'function onTide (watching.cjs)')!;
+  const listener = holding.groups.find(({ key }) => key === 'function onTide (watching.js)')!;
   expect(listener.objects).toBe(1200);
   expect(listener.sentence).toContain('because Alerts.bus (EventEmitter');
-  const watchers = holding.groups.find(({ key }) => key === 'function (watching.cjs)')!;
+  const watchers = holding.groups.find(({ key }) => key === 'function (watching.js)')!;
   expect(watchers.objects).toBeGreaterThanOrEqual(12_000);
   expect(holding.groups.some(({ key }) => key === 'Pilot')).toBe(false);
   const { reasons } = await ask<ReasonsAnswer>(file, 'reasons');
@@ -178,10 +178,10 @@ test('of a Node program they are told by function, its worker left alone, and tw
   expect(words.get('scopes')).toMatch(/scopes that functions keep hold/);
   const since = await runHeron(['inventory', file, '--since', '1', '--json', '--most', '60']);
   const { rows, growing, notes } = JSON.parse(since.stdout) as InventoryChangesAnswer;
-  expect(rows.find(({ key }) => key === 'function onTide (watching.cjs)')).toMatchObject({
+  expect(rows.find(({ key }) => key === 'function onTide (watching.js)')).toMatchObject({
     ...{ a: { objects: 800 }, b: { objects: 1200 }, holder: 'Alerts.bus' },
   });
-  expect(growing.join('\n')).toContain('Alerts.bus grew from 800 to 1,200 function onTide (watching.cjs)');
+  expect(growing.join('\n')).toContain('Alerts.bus grew from 800 to 1,200 function onTide (watching.js)');
   // Their numbers were not kept, which would have slowed the program: nothing is said of single objects.
   expect(notes.join(' ')).toContain('cannot be followed one by one');
   // Where no birth is joined, there is no answer by site, and that is said.
@@ -194,7 +194,7 @@ test('without the addon one is taken all the same', async () => {
   await runHeron(['record', '--no-addon', '--out', file, '--inventory-at', 'full', '--', 'node', WATCHING, '100']);
   const { inventories } = readRecording(file);
   expect(inventories).toHaveLength(2);
-  expect(inventories[0]!.graph.types).toContain('function onTide (watching.cjs)');
+  expect(inventories[0]!.graph.types).toContain('function onTide (watching.js)');
 }, 120_000);
 
 test('where there is no room none is taken, and what is missing is told', () => {

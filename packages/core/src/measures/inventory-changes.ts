@@ -38,8 +38,10 @@ interface ChangesAsk {
   readonly atB: number | null;
 }
 
-/** Of so many rows the holder is looked for. */
-const MOST_HOLDERS = 8;
+/** Of so many rows the holder is looked for, of large inventories fewer: each takes a pass over objects and references. */
+const MOST_HOLDERS = 60;
+const LEAST_HOLDERS = 4;
+const MOST_WORK = 2e8;
 /** Growth of less is nothing to speak of. */
 const LEAST_GROWTH = 1.1;
 const LEAST_BYTES = 64 * 1024;
@@ -59,7 +61,9 @@ function changes(a: StudySide, b: StudySide, ask: ChangesAsk): InventoryChangesA
   });
   const [sideA, sideB] = [sideOf(a, inA.at), sideOf(b, inB.at)];
   const { rows, count, byNumber } = changesOf(sideA, sideB, ask.most);
-  const told = rows.map((row, at) => ({ ...row, holder: at < MOST_HOLDERS ? sameHolder(sideA, sideB, row.key) : '' }));
+  const work = [sideA, sideB].reduce((sum, { holding: { graph } }) => sum + graph.objects + graph.edgeTo.length, 1);
+  const holders = Math.min(MOST_HOLDERS, Math.max(LEAST_HOLDERS, Math.floor(MOST_WORK / work)));
+  const told = rows.map((row, at) => ({ ...row, holder: at < holders ? sameHolder(sideA, sideB, row.key) : '' }));
   return {
     rows: told,
     count,

@@ -9,6 +9,10 @@ export interface SnapshotRows {
   readonly labelOf: (edge: number) => string;
 }
 
+/** Scripts of the recorder of Node programs. */
+const RECORDER = /[/\\](?:recorder-node|@brisk-heron[/\\]recorder-node)[/\\](?:dist|src)[/\\]/;
+/** What its functions are told as: nobody's, since they hold what is only there because it is recorded. */
+export const OF_THE_RECORDER = '(of the recorder)';
 const SCRIPT = /^script(?:_or_debug_info)?$/;
 
 /**
@@ -36,9 +40,15 @@ export function functionTypes(rows: SnapshotRows): Map<number, string> {
       const script = shared < 0 ? -1 : follow(shared, (label) => SCRIPT.test(label));
       file = script < 0 ? '' : (/[^/\\]*$/.exec(nameOf(script))?.[0] ?? '');
       if (script >= 0 && nameOf(script).startsWith('node:')) file = nameOf(script);
+      if (script >= 0 && RECORDER.test(nameOf(script))) file = OF_THE_RECORDER;
       fileOf.set(shared, file);
     }
-    types.set(node, ['function', nameOf(node), file === '' ? '' : `(${file})`].filter((word) => word !== '').join(' '));
+    if (file === OF_THE_RECORDER) types.set(node, file);
+    else
+      types.set(
+        node,
+        ['function', nameOf(node), file === '' ? '' : `(${file})`].filter((word) => word !== '').join(' '),
+      );
   }
   return types;
 }

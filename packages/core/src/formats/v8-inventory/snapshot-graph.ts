@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { growableNumbers, growableWords } from '../../base/growable-column.ts';
 import { ELEMENT, ELEMENT_NAME, type HeapGraph, OUTER_SCOPE, SCOPE } from '../../model/heap-graph.ts';
-import { functionTypes } from './function-types.ts';
+import { functionTypes, OF_THE_RECORDER } from './function-types.ts';
 import type { SnapshotEvents } from './snapshot-scanner.ts';
 
 /** What a snapshot says of its own columns. */
@@ -169,6 +169,8 @@ export class SnapshotParts implements SnapshotEvents {
     const counts = this.edgeCount.take();
     const types = this.types(columns, counts);
     const isSynthetic = types.isSynthetic;
+    // What refers to the recorder is there for it alone.
+    const ofRecorder = types.names.indexOf(OF_THE_RECORDER);
     const roots = growableWords();
     const rootKind = growableWords();
     const kinds = new Map<string, number>();
@@ -184,7 +186,7 @@ export class SnapshotParts implements SnapshotEvents {
       const end = Math.min(kind.length, edge + counts[node]!);
       for (; edge < end; edge++) {
         const edgeType = columns.edgeTypes[kind[edge]!] ?? '';
-        if (edgeType === 'weak' || to[edge]! >= objects) continue;
+        if (edgeType === 'weak' || to[edge]! >= objects || types.typeId[to[edge]!] === ofRecorder) continue;
         if (isSynthetic[node] === 1) {
           if (isSynthetic[to[edge]!] === 1) continue;
           roots.add(to[edge]!);

@@ -1,7 +1,7 @@
 // Keeps what is known to be kept, and has an inventory taken at its mark; with a worker that keeps as well.
-const { channel } = require('node:diagnostics_channel');
-const { EventEmitter } = require('node:events');
-const { isMainThread, Worker } = require('node:worker_threads');
+import { channel } from 'node:diagnostics_channel';
+import { EventEmitter } from 'node:events';
+import { isMainThread, Worker } from 'node:worker_threads';
 
 class Alerts {
   watch = new Map();
@@ -10,11 +10,20 @@ class Alerts {
   subscribe(n) {
     const readings = new Array(40).fill(n);
     this.watch.set(n, () => readings.length);
-    if (n % 10 === 0)
-      this.bus.on('tide', function onTide() {
-        return readings[0];
-      });
-    if (n % 50 === 0) setTimeout(() => readings[1], 1e8).unref();
+    if (n % 10 === 0) this.listen(n);
+    if (n % 50 === 0) this.remind(n);
+  }
+
+  remind(n) {
+    const days = new Array(400).fill(n);
+    setTimeout(() => days[1], 1e8).unref();
+  }
+
+  listen(n) {
+    const tides = new Array(100).fill(n);
+    this.bus.on('tide', function onTide() {
+      return tides[0];
+    });
   }
 }
 class Pilot {
@@ -24,7 +33,7 @@ class Pilot {
 const alerts = new Alerts();
 const pilots = [];
 if (isMainThread) {
-  const worker = new Worker(__filename);
+  const worker = new Worker(new URL(import.meta.url));
   for (let n = 0; n < 8000; n++) alerts.subscribe(n);
   channel('brisk-heron:mark').publish('full');
   setTimeout(() => {
