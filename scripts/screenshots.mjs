@@ -49,19 +49,6 @@ async function choose(list, value) {
   await list.page().locator(`.v-overlay--active [data-value="${value}"]`).click();
 }
 
-/** What weirkeeper keeps after some seconds, written down by the JVM itself. */
-async function inventoryOfWeirs() {
-  const file = join(mkdtempSync(join(tmpdir(), 'heron-inventory-')), 'weirkeeper.hprof');
-  const cwd = join(root, 'examples', 'weirkeeper');
-  const weirkeeper = spawn('java', ['-Xms96m', '-Xmx96m', 'Weirkeeper.java', '40'], { cwd, stdio: 'ignore' });
-  await new Promise((later) => setTimeout(later, 20_000));
-  const heron = [join(root, 'scripts', 'heron.mjs'), 'inventory', String(weirkeeper.pid), '--out', file];
-  const taken = spawn(process.execPath, heron, { stdio: ['ignore', 'ignore', 'inherit'] });
-  await new Promise((end) => taken.once('exit', end));
-  weirkeeper.kill();
-  return file;
-}
-
 const take = async (page, name) => {
   await page.waitForTimeout(600);
   await page.screenshot({ path: join(root, 'docs', 'screenshots', `${name}.png`) });
@@ -131,8 +118,12 @@ await page.locator('[data-test=logged]').waitFor();
 await page.locator('[data-test=findings] .v-expansion-panel-title').first().click();
 await take(page, 'findings');
 await page.goto(address);
-await page.locator('[data-test=file]').setInputFiles([await inventoryOfWeirs()]);
-await page.locator('[data-test=held] tbody button', { hasText: 'Weirkeeper$Schedule' }).first().click();
+await page.locator('[data-sample="weirkeeper-with-an-inventory.heron"]').click();
+await page.getByRole('link', { name: /Why does it stay/ }).click();
+await page.locator('[data-test=held] tbody button').first().waitFor();
+await page.locator('[data-test=held-by]').click();
+await page.locator('[data-value=ownFrame]').click();
+await page.locator('[data-test=held] tbody button', { hasText: 'Weirkeeper.Schedule.<init>' }).first().click();
 await page.locator('[data-test=held-sentence]').waitFor();
 await take(page, 'holding');
 await page.goto(address);
