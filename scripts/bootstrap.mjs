@@ -34,6 +34,7 @@ export function build({ loud = false, page = false } = {}) {
   if (nodeParts.some((part) => isStale([`packages/${part}/src`], `packages/${part}/dist/.stamp`))) {
     if (loud) process.stderr.write('building …\n');
     run('node', ['node_modules/typescript/bin/tsc', '-b']);
+    run('node', ['node_modules/vite/bin/vite.js', 'build', 'packages/cli', '--logLevel', 'warn']);
     for (const part of nodeParts) writeStamp(`packages/${part}/dist/.stamp`);
   }
   buildAddon(loud);

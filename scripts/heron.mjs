@@ -9,5 +9,5 @@ try {
   process.stderr.write(`heron: setting up failed: ${error.message}\n`);
   process.exit(1);
 }
-const { main } = await import('../packages/cli/dist/index.js');
+const { main } = await import('../packages/cli/dist/bundle/index.js');
 await main(args, root);
