@@ -2,7 +2,6 @@ import { createWriteStream } from 'node:fs';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Recording } from '@brisk-heron/core';
-import { eventsArrow, pathsArrow } from '@brisk-heron/core/events-arrow';
 import { Command } from 'commander';
 import { studyOf } from '../input/study-options.ts';
 import { readUsable } from '../read-usable.ts';
@@ -23,6 +22,8 @@ async function writeEvents(files: readonly string[], options: { out: string; pat
   const read = await readUsable(files);
   if (read === null) return;
   const recording = studyOf(read).run();
+  // Loaded when it is needed alone.
+  const { eventsArrow, pathsArrow } = await import('@brisk-heron/core/events-arrow');
   await save(eventsArrow(recording), options.out);
   if (options.paths !== undefined) await save(pathsArrow(recording), options.paths);
   process.stderr.write(`heron: ${options.out} has ${eventCount(recording)} events\n`);

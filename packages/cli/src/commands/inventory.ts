@@ -13,7 +13,6 @@ import {
   MEASURES,
   type Recording,
 } from '@brisk-heron/core';
-import { inventoryArrow } from '@brisk-heron/core/events-arrow';
 import { Command, Option } from 'commander';
 import { ExitCode } from '../exit-code.ts';
 import type { FilesResult } from '../input/read-files.ts';
@@ -117,6 +116,8 @@ async function writeTables(read: FilesResult & { readonly runs: readonly Recordi
   mkdirSync(folder, { recursive: true });
   const recording = studyOf(read).run();
   if (recording.inventories.length === 0) return refuse('no inventory was taken');
+  // Loaded when it is needed alone.
+  const { inventoryArrow } = await import('@brisk-heron/core/events-arrow');
   for (const { name, pieces } of inventoryArrow(recording))
     await pipeline(Readable.from(pieces, { objectMode: true }), createWriteStream(join(folder, `${name}.arrow`)));
   say(`objects, edges, roots and types are in ${folder}`);

@@ -31,17 +31,6 @@ export interface RunRules {
   readonly most: number;
 }
 
-interface Open {
-  fromMs: number;
-  toMs: number;
-  seen: number;
-  count: number;
-  countsOff: number;
-  bytes: number;
-  bytesOff: number;
-  died: number;
-}
-
 /**
  * Runs of alike allocations in a span, by bytes. Objects are taken in order of their rows, which is nearly that of
  * their births. One pass over the objects.
@@ -51,56 +40,75 @@ export function alikeRuns(recording: Recording, span: Span, rules: RunRules, cho
     length,
     col: { bornMs, endMs, lost, sizeBytes, probability, originId },
   } = recording.tables.objects;
-  const open: (Open | undefined)[] = [];
-  const runs: AlikeRun[] = [];
-  const close = (origin: number, run: Open): void => {
-    if (run.seen < LEAST_SEEN) return;
-    const { countsOff, bytesOff, died, ...told } = run;
-    runs.push({
-      originId: origin,
-      ...told,
-      countSe: Math.sqrt(countsOff),
-      bytesSe: Math.sqrt(bytesOff),
-      diedRatio: died / run.seen,
-    });
-    if (runs.length > CUT_AT * rules.most) runs.sort(byBytes).splice(rules.most);
+  const runs = new BestRuns(rules.most);
+  // One open run an origin, in columns; of none that is open nothing was seen.
+  const origins = recording.tables.origins.length;
+  const sums = (): Float64Array => new Float64Array(origins);
+  const [from, to, count, countsOff, bytes, bytesOff] = [sums(), sums(), sums(), sums(), sums(), sums()];
+  const [seen, died] = [new Uint32Array(origins), new Uint32Array(origins)];
+  const close = (origin: number): void => {
+    if (seen[origin]! >= LEAST_SEEN && runs.takes(bytes[origin]!))
+      runs.add({
+        originId: origin,
+        fromMs: from[origin]!,
+        toMs: to[origin]!,
+        seen: seen[origin]!,
+        count: count[origin]!,
+        countSe: Math.sqrt(countsOff[origin]!),
+        bytes: bytes[origin]!,
+        bytesSe: Math.sqrt(bytesOff[origin]!),
+        diedRatio: died[origin]! / seen[origin]!,
+      });
+    seen[origin] = died[origin] = count[origin] = countsOff[origin] = bytes[origin] = bytesOff[origin] = 0;
   };
   for (let row = 0; row < length; row++) {
     const born = bornMs[row]!;
     const origin = originId[row]!;
     if (!contains(span, born) || (chosen !== null && chosen[origin] !== 1)) continue;
-    let run = open[origin];
-    if (run !== undefined && born - run.toMs > rules.gapMs) {
-      close(origin, run);
-      run = undefined;
-    }
-    if (run === undefined)
-      open[origin] = run = {
-        fromMs: born,
-        toMs: born,
-        seen: 0,
-        count: 0,
-        countsOff: 0,
-        bytes: 0,
-        bytesOff: 0,
-        died: 0,
-      };
-    run.toMs = Math.max(run.toMs, born);
-    run.seen++;
+    if (seen[origin] !== 0 && born - to[origin]! > rules.gapMs) close(origin);
+    if (seen[origin] === 0) from[origin] = to[origin] = born;
+    else if (born > to[origin]!) to[origin] = born;
+    seen[origin]!++;
     const p = probability[row]!;
-    run.count += 1 / p;
-    run.countsOff += countVariance(p);
-    run.bytes += estimatedBytes(sizeBytes[row]!, p);
-    run.bytesOff += bytesVariance(sizeBytes[row]!, p);
-    if (lost[row] === 0 && endMs[row]! <= span.toMs) run.died++;
+    count[origin]! += 1 / p;
+    countsOff[origin]! += countVariance(p);
+    bytes[origin]! += estimatedBytes(sizeBytes[row]!, p);
+    bytesOff[origin]! += bytesVariance(sizeBytes[row]!, p);
+    if (lost[row] === 0 && endMs[row]! <= span.toMs) died[origin]!++;
   }
-  open.forEach((run, origin) => {
-    if (run !== undefined) close(origin, run);
-  });
-  return runs.sort(byBytes).slice(0, rules.most);
+  for (let origin = 0; origin < origins; origin++) close(origin);
+  return runs.best();
 }
 
 const CUT_AT = 8;
+
+/** The runs of most bytes of all that are added. */
+class BestRuns {
+  private readonly most: number;
+  private readonly runs: AlikeRun[] = [];
+  /** Bytes of the last of the best, once there are so many. */
+  private leastBytes = -Infinity;
+
+  constructor(most: number) {
+    this.most = most;
+  }
+
+  /** False for one that cannot be among them. */
+  takes(bytes: number): boolean {
+    return bytes > this.leastBytes;
+  }
+
+  add(run: AlikeRun): void {
+    this.runs.push(run);
+    if (this.runs.length <= CUT_AT * this.most) return;
+    this.runs.sort(byBytes).splice(this.most);
+    this.leastBytes = this.runs.at(-1)!.bytes;
+  }
+
+  best(): AlikeRun[] {
+    return this.runs.sort(byBytes).slice(0, this.most);
+  }
+}
 
 function byBytes(a: AlikeRun, b: AlikeRun): number {
   return b.bytes - a.bytes;

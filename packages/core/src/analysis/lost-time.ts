@@ -58,7 +58,8 @@ export function lostTime(recording: Recording, selection: PauseSelection, span: 
       { fromMs: selection.startMs[at]!, toMs: selection.startMs[at]! + selection.durationMs[at]! },
       STOP,
     );
-  const pausedMs = sweep(changes, span).lostMs;
+  let swept = sweep(changes, span);
+  const pausedMs = swept.lostMs;
   const isOwn = ownStops(recording);
   for (let row = 0; row < safepoints.length; row++)
     if (!isOwn(row))
@@ -68,7 +69,9 @@ export function lostTime(recording: Recording, selection: PauseSelection, span: 
         { fromMs: safepoints.col.startMs[row]!, toMs: safepoints.col.startMs[row]! + safepoints.col.totalMs[row]! },
         STOP,
       );
-  const stoppedMs = sweep(changes, span).lostMs;
+  // Nothing was added where there are no other stops, nor waits below.
+  if (safepoints.length > 0) swept = sweep(changes, span);
+  const stoppedMs = swept.lostMs;
   const byThread = new Map<number, number>();
   let [waitedMs, pacedMs] = [0, 0];
   for (let row = 0; row < stalls.length; row++) {
@@ -99,7 +102,7 @@ export function lostTime(recording: Recording, selection: PauseSelection, span: 
   }
   const [worst, worstMs] = [...byThread].reduce((a, b) => (b[1] > a[1] ? b : a), [-1, 0]);
   return {
-    ...sweep(changes, span),
+    ...(threads > 0 ? sweep(changes, span) : swept),
     pausedMs,
     otherStopsMs: stoppedMs - pausedMs,
     waitedMs,
@@ -125,25 +128,25 @@ function ownStops({ tables: { pauses, safepoints } }: Recording): (row: number) 
 function add(changes: Changes, span: Span, over: Span, kind: number, amount = 1): void {
   const { fromMs, toMs } = over;
   if (toMs <= span.fromMs || fromMs >= span.toMs) return;
-  for (const [tMs, by] of [
-    [Math.max(span.fromMs, fromMs), amount],
-    [Math.min(span.toMs, toMs), -amount],
-  ] as const) {
-    changes.tMs[changes.count] = tMs;
-    changes.amount[changes.count] = by;
-    changes.kind[changes.count++] = kind;
-  }
+  const { count } = changes;
+  changes.tMs[count] = Math.max(span.fromMs, fromMs);
+  changes.amount[count] = amount;
+  changes.kind[count] = kind;
+  changes.tMs[count + 1] = Math.min(span.toMs, toMs);
+  changes.amount[count + 1] = -amount;
+  changes.kind[count + 1] = kind;
+  changes.count += 2;
 }
 
 // While all are stopped all is lost; else the share of those that wait.
 function sweep({ tMs, amount, kind, count }: Changes, span: Span): Pick<LostTime, 'tMs' | 'untilMs' | 'lostMs'> {
-  const order = Uint32Array.from({ length: count }, (_, at) => at).sort((a, b) => tMs[a]! - tMs[b]!);
+  const order = orderOf(tMs, count);
   const times = new Float64Array(count + 2);
   const until = new Float64Array(count + 2);
   times[0] = span.fromMs;
   let [stopped, waiting, lostMs] = [0, 0, 0];
   for (let place = 0; place < count; place++) {
-    const at = order[place]!;
+    const at = order === null ? place : order[place]!;
     lostMs += (tMs[at]! - times[place]!) * (stopped > 0 ? 1 : Math.min(1, Math.max(0, waiting)));
     times[place + 1] = tMs[at]!;
     until[place + 1] = lostMs;
@@ -153,6 +156,16 @@ function sweep({ tMs, amount, kind, count }: Changes, span: Span): Pick<LostTime
   times[count + 1] = span.toMs;
   until[count + 1] = lostMs;
   return { tMs: times, untilMs: until, lostMs };
+}
+
+// Places by time; null where they are in order, as pauses are that do not overlap.
+function orderOf(tMs: Float64Array, count: number): Uint32Array | null {
+  let isInOrder = true;
+  for (let at = 1; at < count && isInOrder; at++) isInOrder = tMs[at - 1]! <= tMs[at]!;
+  if (isInOrder) return null;
+  const order = new Uint32Array(count);
+  for (let at = 0; at < count; at++) order[at] = at;
+  return order.sort((a, b) => tMs[a]! - tMs[b]!);
 }
 
 /** True when something beside pauses may have been lost. */

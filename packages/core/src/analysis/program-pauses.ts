@@ -15,17 +15,23 @@ export interface PauseSelection {
 export function programPauses(recording: Recording, span: Span): PauseSelection {
   const { pauses } = recording.tables;
   const { startMs, durationMs, flags } = pauses.col;
-  const rows: number[] = [];
+  const found = new Uint32Array(pauses.length);
+  let count = 0;
+  let isInOrder = true;
   for (let row = 0; row < pauses.length; row++) {
     const start = startMs[row]!;
-    if (start < span.toMs && start + durationMs[row]! >= span.fromMs && !(flags[row]! & PauseFlag.own)) rows.push(row);
+    if (!(start < span.toMs && start + durationMs[row]! >= span.fromMs) || flags[row]! & PauseFlag.own) continue;
+    isInOrder &&= count === 0 || startMs[found[count - 1]!]! <= start;
+    found[count++] = row;
   }
-  rows.sort((a, b) => startMs[a]! - startMs[b]!);
-  return {
-    rows: Uint32Array.from(rows),
-    startMs: Float64Array.from(rows, (row) => startMs[row]!),
-    durationMs: Float64Array.from(rows, (row) => durationMs[row]!),
-  };
+  const rows = found.slice(0, count);
+  if (!isInOrder) rows.sort((a, b) => startMs[a]! - startMs[b]!);
+  const told = { rows, startMs: new Float64Array(count), durationMs: new Float64Array(count) };
+  for (let at = 0; at < count; at++) {
+    told.startMs[at] = startMs[rows[at]!]!;
+    told.durationMs[at] = durationMs[rows[at]!]!;
+  }
+  return told;
 }
 
 /**

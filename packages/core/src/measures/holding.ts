@@ -2,7 +2,6 @@ import { z } from 'zod';
 import {
   type CommonHolder,
   commonHolder,
-  heldSet,
   type HeldSet,
   heldSets,
   type HeldWay,
@@ -18,7 +17,7 @@ import { formatBytes } from '../base/units.ts';
 import type { Inventory } from '../model/heap-graph.ts';
 import { readHoldingFind } from '../query/find-holding.ts';
 import type { Subject } from '../study/subject.ts';
-import { BIRTHS, HOLDING, inventoryAt, SETS } from './inventory-pieces.ts';
+import { BIRTHS, HOLDING, inventoryAt, ONE, SETS } from './inventory-pieces.ts';
 import { measure } from './measure.ts';
 
 /** Objects of one key of an inventory, what they hold, and why they stay. */
@@ -70,6 +69,7 @@ interface HoldingAsk {
   readonly ways: number;
   readonly key: string | null;
   readonly at: number | null;
+  readonly around: boolean;
 }
 
 /** Lines of each list around one key. */
@@ -83,7 +83,7 @@ function answerOf(subject: Subject, ask: HoldingAsk): HoldingAnswer {
   const { graph, dominators } = holding;
   const { problem } = readHoldingFind(ask.find);
   const sets = subject.get(SETS, { at, charge: ask.charge, find: ask.find });
-  const one = ask.key === null ? null : heldSet(holding, sets, sets.keys.indexOf(ask.key));
+  const one = ask.key === null ? null : subject.get(ONE, { at, charge: ask.charge, find: ask.find, key: ask.key });
   const { sets: groups, count } = groupsOf(holding, sets, ask, one?.told ?? null);
   const births = subject.get(BIRTHS, at);
   const ownBytes = dominators.heldBytes[0]!;
@@ -97,7 +97,10 @@ function answerOf(subject: Subject, ask: HoldingAsk): HoldingAnswer {
     takenEpochMs: inventory.takenEpochMs,
     groups: told(holding, sets, groups, ask.ways),
     groupCount: count,
-    around: one === null ? null : aroundOf(holding, sets, { set: one.told.set, seen: one.seen }, births, MOST_AROUND),
+    around:
+      one === null || !ask.around
+        ? null
+        : aroundOf(holding, sets, { set: one.told.set, seen: one.seen }, births, MOST_AROUND),
     problem,
     notes: notesOf(inventory, births.object.length),
     missing: isByBirth(ask.charge) && births.object.length === 0 ? NOT_JOINED : '',
@@ -243,6 +246,7 @@ export const holding = measure({
       .default(5)
       .describe('how many ways of each at most; 0 for none, and no sentence'),
     key: z.string().max(2000).nullable().default(null).describe('one key alone; null for those that hold most'),
+    around: z.boolean().default(true).describe('whether what stands around the objects of one key is told'),
   }),
   answer: (side, ask): HoldingAnswer => answerOf(side.subject, ask),
   contract: {

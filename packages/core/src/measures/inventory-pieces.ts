@@ -1,4 +1,4 @@
-import { type Holding, holdingOf, type ObjectSets } from '../analysis/holding/holding.ts';
+import { heldSet, type Holding, holdingOf, type ObjectSets } from '../analysis/holding/holding.ts';
 import { type HeldBy, objectSets } from '../analysis/holding/object-sets.ts';
 import { type SampledBirths, sampledBirths } from '../analysis/holding/sampled-births.ts';
 import type { HeapGraph, Inventory } from '../model/heap-graph.ts';
@@ -36,6 +36,19 @@ export const SETS = piece(
     { at, charge, find }: { readonly at: number; readonly charge: HeldBy; readonly find: string },
   ): ObjectSets => objectSets(subject.get(HOLDING, at), charge, readHoldingFind(find).terms, subject.get(BIRTHS, at)),
   2,
+);
+
+/** One key of an inventory, exactly, and what can be reached without it; null where there is none. */
+export const ONE = piece(
+  'held set',
+  (
+    subject: Subject,
+    { key, ...input }: { readonly at: number; readonly charge: HeldBy; readonly find: string; readonly key: string },
+  ) => {
+    const sets = subject.get(SETS, input);
+    return heldSet(subject.get(HOLDING, input.at), sets, sets.keys.indexOf(key));
+  },
+  1,
 );
 
 const MISSING = 'no inventory was taken: drop a heap dump of a JVM (.hprof) or a heap snapshot of V8 (.heapsnapshot)';

@@ -33,6 +33,8 @@ export interface LedgerAsk {
   readonly count: number;
   /** A gap that ends a run of alike allocations, in milliseconds. */
   readonly gapMs: number;
+  /** Whether runs are told beside the lines. */
+  readonly runs: boolean;
 }
 
 /** One event in words. */
@@ -83,16 +85,17 @@ export interface LedgerAnswer {
   /** Place that the aim led to, which near the end is not the first line. */
   readonly aimed: number;
   readonly lines: readonly LedgerLine[];
+  /** None where they were not asked for. */
   readonly runs: readonly RunLine[];
 }
 
 const MOST_RUNS = 40;
 
 /** Answers `ledger` of a subject that the look was found in. */
-export function ledgerAnswerOf(subject: Subject, { look, aim, count, gapMs }: LedgerAsk): LedgerAnswer {
+export function ledgerAnswerOf(subject: Subject, { look, aim, count, gapMs, runs: withRuns }: LedgerAsk): LedgerAnswer {
   const { recording } = subject;
   const ledger = ledgerFor(subject, look);
-  const runs = subject.get(RUNS, { ...foundInput(look), gapMs });
+  const runs = withRuns ? subject.get(RUNS, { ...foundInput(look), gapMs }) : [];
   const total = ledger.row.length;
   const led =
     aim.kind === 'place'
@@ -285,6 +288,7 @@ export const ledger = measure({
     aim: AIM.default({ kind: 'place', place: 0 }).describe('where the lines begin'),
     count: z.number().int().min(1).max(100_000).default(100).describe('lines wanted'),
     gapMs: z.number().positive().default(100).describe('a gap that ends a run of alike allocations, in ms'),
+    runs: z.boolean().default(true).describe('whether runs of alike allocations are told beside the lines'),
   }),
   answer: (side, ask): LedgerAnswer => ledgerAnswerOf(side.found(ask), { look: side.look(ask), ...ask }),
   table: {

@@ -72,9 +72,9 @@ test('a find by fate is the same as the fate of a table', () => {
   }
   const look = { ...by('site'), find: 'fate=kept' };
   expect(
-    ledgerAnswerOf(subject.within(look), { look, aim: { kind: 'place', place: 0 }, count: 5, gapMs: 100 }).total,
+    ledgerAnswerOf(subject.within(look), { look, aim: { kind: 'place', place: 0 }, count: 5, gapMs: 100, runs: true }).total,
   ).toBeLessThan(
-    ledgerAnswerOf(subject, { look: by('site'), aim: { kind: 'place', place: 0 }, count: 5, gapMs: 100 }).total,
+    ledgerAnswerOf(subject, { look: by('site'), aim: { kind: 'place', place: 0 }, count: 5, gapMs: 100, runs: true }).total,
   );
   expect(subject.within(look).verdict(look)).toBe(subject.verdict(look));
 });
@@ -87,6 +87,7 @@ test('what came and went unseen is a line of the ledger, and all lines are the e
     aim: { kind: 'place', place: 0 },
     count: 100,
     gapMs: 100,
+    runs: true,
   });
   expect(flows.total).toBe(leak.tables.flows.length);
   expect(flows.lines.reduce((sum, { bytes }) => sum + bytes, 0)).toBeCloseTo(
@@ -100,7 +101,7 @@ test('what came and went unseen is a line of the ledger, and all lines are the e
       true,
       true,
     ]);
-  expect(ledgerAnswerOf(subject, { look: WHOLE, aim: { kind: 'place', place: 0 }, count: 1, gapMs: 100 }).total).toBe(
+  expect(ledgerAnswerOf(subject, { look: WHOLE, aim: { kind: 'place', place: 0 }, count: 1, gapMs: 100, runs: true }).total).toBe(
     overviewOf(subject).events,
   );
 });
@@ -109,7 +110,7 @@ test('kinds are lines of the ledger', () => {
   const subject = new Subject(weirs);
   const lines = (find: string): number => {
     const look = { ...WHOLE, find };
-    return ledgerAnswerOf(subject.within(look), { look, aim: { kind: 'place', place: 0 }, count: 50, gapMs: 100 })
+    return ledgerAnswerOf(subject.within(look), { look, aim: { kind: 'place', place: 0 }, count: 50, gapMs: 100, runs: true })
       .total;
   };
   const { objects, collections, marks } = weirs.tables;

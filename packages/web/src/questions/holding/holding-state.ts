@@ -125,12 +125,15 @@ function asker({ by, find, at, before, chosen }: HoldingRefs, answers: HoldingAn
     if (asked.one !== asking) isNone.value = false;
     if (chosen.value === '') detail.value = around.value = null;
     if (chosen.value === '' || (asked.one === asking && (detail.value !== null || isNone.value))) return;
-    const one = await measure('holding', { ...wanted, key: chosen.value, ways: MOST_WAYS });
+    const ofKey = { ...wanted, key: chosen.value };
+    // Why they stay first, then what stands around them.
+    const one = await measure('holding', { ...ofKey, ways: MOST_WAYS, around: false });
     if (!isCurrent()) return;
     detail.value = one.groups[0] ?? null;
     isNone.value = detail.value === null;
-    around.value = one.around;
     asked.one = asking;
+    const { around: stands } = await measure('holding', { ...ofKey, ways: 0 });
+    if (isCurrent()) around.value = stands;
   }
 
   async function askChanges({ pair, side, openBeside, isCurrent }: Asking, wanted: Wanted): Promise<void> {
@@ -144,9 +147,8 @@ function asker({ by, find, at, before, chosen }: HoldingRefs, answers: HoldingAn
       const isSame = since.recording === side.recording;
       if (!isSame) await openBeside(since.recording);
       const sides = [isSame ? side : { recording: since.recording }, side] as const;
-      const { charge, find: found } = wanted;
-      const numbers = { atA: since.at, atB: wanted.at };
-      const got = await pair(sides, 'inventoryChanges', { charge, find: found, most: MOST_KEYS, ...numbers });
+      const { at: atB, ...look } = wanted;
+      const got = await pair(sides, 'inventoryChanges', { ...look, most: MOST_KEYS, atA: since.at, atB });
       if (isCurrent()) changes.value = got;
     } catch (error) {
       if (error instanceof CancelledError) throw error;

@@ -27,6 +27,12 @@ function addressOf(active: Ref<number>, begin: (place: number) => void): Address
   };
 }
 
+// How many lines there is room for may change until the question is asked.
+function aimOf(wanted: Goal, count: number): LedgerAim {
+  if (wanted.kind !== 'line') return wanted;
+  return { kind: 'place', place: Math.min(wanted.place, Math.max(wanted.top, wanted.place - count + 1)) };
+}
+
 /** Where the ledger stands, and its lines. */
 export const useLedger = defineStore('ledger', () => {
   const changed = (): void => void useWorkspace().refresh('view');
@@ -41,10 +47,17 @@ export const useLedger = defineStore('ledger', () => {
 
   async function ask({ measure, look, isCurrent }: Asking): Promise<void> {
     const asked = goal;
-    const got = await measure('ledger', { ...look, aim: aimOf(asked), count: count.value, gapMs: gapMs.value });
+    const wanted = { ...look, count: count.value, gapMs: gapMs.value };
+    // The lines first: runs take a pass over all objects.
+    const got = await measure('ledger', { ...wanted, aim: aimOf(asked, count.value), runs: false });
     if (!isCurrent()) return;
-    answer.value = got;
-    if (goal !== asked) return;
+    answer.value = { ...got, runs: answer.value?.runs ?? [] };
+    if (goal === asked) settle(asked, got);
+    const { runs } = await measure('ledger', { ...wanted, aim: { kind: 'place', place: got.place } });
+    if (isCurrent()) answer.value = { ...got, runs };
+  }
+
+  function settle(asked: Goal, got: LedgerAnswer): void {
     isGoing.value = false;
     // A time or a collection was gone to; else the active line is what it was.
     active.value =
@@ -52,12 +65,6 @@ export const useLedger = defineStore('ledger', () => {
         ? got.aimed
         : Math.max(0, Math.min(active.value, got.total - 1));
     goal = { kind: 'place', place: got.place };
-  }
-
-  // How many lines there is room for may change until the question is asked.
-  function aimOf(wanted: Goal): LedgerAim {
-    if (wanted.kind !== 'line') return wanted;
-    return { kind: 'place', place: Math.min(wanted.place, Math.max(wanted.top, wanted.place - count.value + 1)) };
   }
 
   function go(next: Goal): void {
