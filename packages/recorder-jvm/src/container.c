@@ -1,6 +1,7 @@
 #include "container.h"
 
 #include <stdio.h>
+#include <unistd.h>
 
 /* Of control groups of the second and the first version, as a container sees its own. */
 static const char *const FILES[] = { "/sys/fs/cgroup/memory.max", "/sys/fs/cgroup/memory/memory.limit_in_bytes" };
@@ -18,4 +19,13 @@ int64_t container_limit_bytes(void) {
         if (found == 1 && bytes > 0 && bytes < MOST_BYTES) return bytes;
     }
     return -1;
+}
+
+int64_t container_resident_bytes(void) {
+    long pages = -1;
+    FILE *file = fopen("/proc/self/statm", "re");
+    if (file == NULL) return -1;
+    if (fscanf(file, "%*s %ld", &pages) != 1) pages = -1;
+    fclose(file);
+    return pages < 0 ? -1 : (int64_t)pages * sysconf(_SC_PAGESIZE);
 }

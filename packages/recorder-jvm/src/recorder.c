@@ -2,7 +2,6 @@
 
 #include <errno.h>
 #include <stdio.h>
-#include <stdlib.h>
 #include <string.h>
 #include <time.h>
 #include <unistd.h>
@@ -10,8 +9,10 @@
 #include "beans.h"
 #include "bait.h"
 #include "births.h"
+#include "census.h"
 #include "collections.h"
 #include "command.h"
+#include "container.h"
 #include "follow.h"
 #include "force.h"
 #include "inventory.h"
@@ -29,8 +30,6 @@
 #define PACE_NS 1000000000
 /* A collection that ended this long ago has had its deaths reported by the JVM's service thread. */
 #define REPORTED_NS 20000000
-/* How long the JVM gets to report the last deaths. */
-#define SETTLE_NS 100000000
 #define END_WAIT_S 5
 #define LOG_CHUNKS_A_TICK 32
 
@@ -168,15 +167,6 @@ static void recorder_look_at_cost(void) {
     if (interval != atomic_load(&session.interval_bytes)) recorder_set_interval(interval);
 }
 
-static int64_t recorder_resident_bytes(void) {
-    long pages = -1;
-    FILE *file = fopen("/proc/self/statm", "re");
-    if (file == NULL) return -1;
-    if (fscanf(file, "%*s %ld", &pages) != 1) pages = -1;
-    fclose(file);
-    return pages < 0 ? -1 : (int64_t)pages * sysconf(_SC_PAGESIZE);
-}
-
 static void recorder_tell_gcs(int count, const Reading *reading) {
     for (int at = 0; at < count; at++) {
         /* One reading follows several collections when they come faster than readings: sizes belong to the last. */
@@ -212,7 +202,7 @@ static void recorder_tick(JNIEnv *jni, bool last) {
         bool told = beans_read(&own.beans, jni, &reading);
         recorder_tell_gcs(own.gcs_waiting, told ? &reading : NULL);
         own.gcs_waiting = 0;
-        if (told) lines_size(&own.lines, session.heap, now_ns, &reading, recorder_resident_bytes());
+        if (told) lines_size(&own.lines, session.heap, now_ns, &reading, container_resident_bytes());
         if (told) recorder_look_at_limit(&reading);
         own.sizes_ns = now_ns;
     }
@@ -233,36 +223,11 @@ static void recorder_tick(JNIEnv *jni, bool last) {
     recorder_take_log(false);
 }
 
-static jint JNICALL recorder_count_one(jlong class_tag, jlong size, jlong *tag, jint length, void *counted) {
-    (void)class_tag;
-    (void)size;
-    (void)length;
-    if (*tag >= atomic_load(&session.first_id)) (*(uint64_t *)counted)++;
-    return 0;
-}
-
-static void recorder_pause(long ns) {
-    struct timespec pause = { .tv_nsec = ns };
-    nanosleep(&pause, NULL);
-}
-
-/* Sampled objects in the heap after everything dead was collected; −1 when the JVM does not tell. */
-static int64_t recorder_census(void) {
-    jvmtiEnv *jvmti = session.jvmti;
-    jvmtiHeapCallbacks callbacks = { .heap_iteration_callback = recorder_count_one };
-    uint64_t counted = 0;
-    force_collect();
-    recorder_pause(SETTLE_NS);
-    if ((*jvmti)->IterateThroughHeap(jvmti, JVMTI_HEAP_FILTER_UNTAGGED, NULL, &callbacks, &counted) != JVMTI_ERROR_NONE) return -1;
-    recorder_pause(SETTLE_NS);
-    return (int64_t)counted;
-}
-
 /* No thread may be inside a sample when the tables are emptied or the end is told. */
 static bool recorder_wait_until_idle(void) {
     jvmtiEnv *jvmti = session.jvmti;
     (void)(*jvmti)->SetEventNotificationMode(jvmti, JVMTI_DISABLE, JVMTI_EVENT_SAMPLED_OBJECT_ALLOC, NULL);
-    for (int tries = 0; atomic_load(&session.busy) > 0 && tries < 2000; tries++) recorder_pause(1000000);
+    for (int tries = 0; atomic_load(&session.busy) > 0 && tries < 2000; tries++) session_pause(1000000);
     return atomic_load(&session.busy) == 0;
 }
 
@@ -270,7 +235,7 @@ static void recorder_finish(JNIEnv *jni) {
     bool idle = recorder_wait_until_idle();
     /* A JVM that ends has stopped its concurrent collector: to ask it for a collection would wait for ever. */
     bool collects = strcmp(own.reason, "exit") != 0 || !beans_concurrent(&own.beans);
-    int64_t live = session.options.census && collects ? recorder_census() : -1;
+    int64_t live = session.options.census && collects ? census_take() : -1;
     recorder_tick(jni, true);
     recorder_tell_events();
     lines_bye(&own.lines, session.heap, session_now_ns(), own.reason, live);

@@ -1,6 +1,7 @@
 #include "session.h"
 
 #include <string.h>
+#include <time.h>
 
 Session session = { .lock = PTHREAD_MUTEX_INITIALIZER, .gc_lock = PTHREAD_MUTEX_INITIALIZER, .next_id = 1 };
 
@@ -12,6 +13,11 @@ int64_t session_clock_ns(void) {
 
 int64_t session_now_ns(void) {
     return session_clock_ns() - atomic_load(&session.zero_ns);
+}
+
+void session_pause(long ns) {
+    struct timespec pause = { .tv_nsec = ns };
+    nanosleep(&pause, NULL);
 }
 
 static void session_say(const char *kind, int64_t now_ns) {

@@ -66,6 +66,9 @@ extern Session session;
 /* The JVM's clock, nanoseconds of an arbitrary origin: the one that its log prints as timenanos. Callable anywhere. */
 int64_t session_clock_ns(void);
 
+/* Waits for less than a second. */
+void session_pause(long ns);
+
 /* Nanoseconds since the hello. */
 int64_t session_now_ns(void);
 

@@ -12,7 +12,7 @@ import { Command } from 'commander';
 import type { ChildEnd } from '../recording/child.ts';
 import { ensureAgent, JvmTrouble } from '../recording/jvm-agent.ts';
 import { attachAgent, closeLog, executableOf, isJvm, isRunning } from '../recording/jvm-attach.ts';
-import { addInventories } from '../recording/inventory-files.ts';
+import { addInventories, removeUnfinished } from '../recording/inventory-files.ts';
 import { inventoryTimes } from '../recording/inventory-times.ts';
 import { addLeftoverLogs, jvmLogFile, removeLogs } from '../recording/jvm-log-files.ts';
 import { addJvmOptions, type JvmCommandOptions, jvmSettingsOf } from '../recording/jvm-options.ts';
@@ -118,6 +118,7 @@ async function attachToFile(spool: string, make: (to: Destination) => Promise<Ch
     await make({ spool, control });
     await completed(() => addLeftoverLogs(spool));
     await completed(() => addInventories(spool, say));
+    removeUnfinished(spool);
     await removeLogs(spool);
   } finally {
     await rm(control, { force: true });

@@ -9,7 +9,7 @@ import {
 } from '@brisk-heron/recorder-node';
 import { Command, Option } from 'commander';
 import { type ChildEnd, endLike, runChild } from '../recording/child.ts';
-import { addInventories } from '../recording/inventory-files.ts';
+import { addInventories, removeUnfinished } from '../recording/inventory-files.ts';
 import { inventoryTimes } from '../recording/inventory-times.ts';
 import { agentAtHand, ensureAgent } from '../recording/jvm-agent.ts';
 import { isJava, jvmEnvironment, recordedJavaCommand, spoolSettings } from '../recording/jvm-launch.ts';
@@ -92,6 +92,7 @@ async function recordToFile(spool: string, make: (to: Destination) => Promise<Ch
     const end = await make({ spool, control: '' });
     await completed(() => addLeftoverLogs(spool));
     await completed(() => addInventories(spool, say));
+    removeUnfinished(spool);
     await removeLogs(spool);
     if (statSync(spool, { throwIfNoEntry: false })?.size === 0) say(NOBODY_SPOKE);
     return end;

@@ -72,9 +72,11 @@ test('a find by fate is the same as the fate of a table', () => {
   }
   const look = { ...by('site'), find: 'fate=kept' };
   expect(
-    ledgerAnswerOf(subject.within(look), { look, aim: { kind: 'place', place: 0 }, count: 5, gapMs: 100, runs: true }).total,
+    ledgerAnswerOf(subject.within(look), { look, aim: { kind: 'place', place: 0 }, count: 5, gapMs: 100, runs: true })
+      .total,
   ).toBeLessThan(
-    ledgerAnswerOf(subject, { look: by('site'), aim: { kind: 'place', place: 0 }, count: 5, gapMs: 100, runs: true }).total,
+    ledgerAnswerOf(subject, { look: by('site'), aim: { kind: 'place', place: 0 }, count: 5, gapMs: 100, runs: true })
+      .total,
   );
   expect(subject.within(look).verdict(look)).toBe(subject.verdict(look));
 });
@@ -101,17 +103,22 @@ test('what came and went unseen is a line of the ledger, and all lines are the e
       true,
       true,
     ]);
-  expect(ledgerAnswerOf(subject, { look: WHOLE, aim: { kind: 'place', place: 0 }, count: 1, gapMs: 100, runs: true }).total).toBe(
-    overviewOf(subject).events,
-  );
+  expect(
+    ledgerAnswerOf(subject, { look: WHOLE, aim: { kind: 'place', place: 0 }, count: 1, gapMs: 100, runs: true }).total,
+  ).toBe(overviewOf(subject).events);
 });
 
 test('kinds are lines of the ledger', () => {
   const subject = new Subject(weirs);
   const lines = (find: string): number => {
     const look = { ...WHOLE, find };
-    return ledgerAnswerOf(subject.within(look), { look, aim: { kind: 'place', place: 0 }, count: 50, gapMs: 100, runs: true })
-      .total;
+    return ledgerAnswerOf(subject.within(look), {
+      look,
+      aim: { kind: 'place', place: 0 },
+      count: 50,
+      gapMs: 100,
+      runs: true,
+    }).total;
   };
   const { objects, collections, marks } = weirs.tables;
   expect([lines('kind=collection'), lines('kind=mark'), lines('kind=object'), lines('!kind=object')]).toEqual([
