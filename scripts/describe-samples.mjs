@@ -48,7 +48,7 @@ const SAMPLES = [
   [
     'tidewatch-with-inventories.heron',
     'Tidewatch with inventories',
-    'Every object at three moments of the leak: what keeps them, and what only grows?',
+    'Every object of a Node service at two moments: what keeps them, and what only grows?',
   ],
   [
     'weirkeeper-with-an-inventory.heron',

@@ -54,7 +54,7 @@ const take = async (page, name) => {
   await page.screenshot({ path: join(root, 'docs', 'screenshots', `${name}.png`) });
 };
 
-const weirs = await openSample('light', 'Weirkeeper with');
+const weirs = await openSample('light', 'Weirkeeper with its faults');
 await take(weirs, 'jvm');
 const page = await openSample('light');
 await take(page, 'growth');

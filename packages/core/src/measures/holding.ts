@@ -189,7 +189,7 @@ function sentenceOf(group: HeldGroup, ways: readonly HeldWay[], holder: CommonHo
     const others = Math.round((1 - shareRatio) * objects);
     if (isOne) return `${who} ${keeps} it; it is not reachable otherwise.`;
     if (others === 0) return `${who} ${keeps} them; none is reachable otherwise.`;
-    return `${who} ${keeps} ${shareRatio < ALL_BUT ? percent(shareRatio) : `all but ${others.toLocaleString('en')}`} of them; the others are reachable otherwise.`;
+    return `${who} ${keeps} ${shareRatio < ALL_BUT ? percent(shareRatio) : `all but ${others.toLocaleString('en')}`} of them; the ${others === 1 ? 'other is' : 'others are'} reachable otherwise.`;
   }
   const first = ways[0];
   if (first === undefined) return `${who}: nothing keeps them.`;

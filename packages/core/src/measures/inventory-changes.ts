@@ -22,7 +22,7 @@ export interface ChangedHolding extends ChangedKey {
 export interface InventoryChangesAnswer {
   readonly rows: readonly ChangedHolding[];
   readonly count: number;
-  /** Collections that only grew, and who holds them, in sentences. */
+  /** Collections that only grew, and who holds them, in sentences; those of the program's own types first. */
   readonly growing: readonly string[];
   readonly notes: readonly string[];
   readonly problem: string;
@@ -67,7 +67,9 @@ function changes(a: StudySide, b: StudySide, ask: ChangesAsk): InventoryChangesA
   return {
     rows: told,
     count,
-    growing: told.filter(grows).map(growthSentence),
+    growing: [...told.filter(({ isOwn }) => isOwn), ...told.filter(({ isOwn }) => !isOwn)]
+      .filter(grows)
+      .map(growthSentence),
     notes: [
       byNumber
         ? 'Objects are followed one by one, by the numbers that the runtime gives them.'
