@@ -57,7 +57,7 @@ const text = computed(() => {
   const answer = workspace.ribbon;
   if (answer === null) return 'Memory over time';
   const where = `from ${formatClock(answer.window.fromMs)} to ${formatClock(answer.window.toMs)}`;
-  return `Memory and pauses ${where}: at most ${formatBytes(answer.peakBytes)} used, ${answer.pauseMs.length} pauses drawn, ${answer.marks.length} marks. Arrow keys move, plus and minus zoom, Shift with arrows changes the span, Escape drops it, Enter shows what lived at the span's end.`;
+  return `Memory and pauses ${where}: at most ${formatBytes(answer.peakBytes)} used, ${answer.pauseMs.length} pauses drawn, ${answer.marks.length === 1 ? '1 mark' : `${answer.marks.length} marks`}. Arrow keys move, plus and minus zoom, Shift with arrows changes the span, Escape drops it, Enter shows what lived at the span's end.`;
 });
 
 function paint(): void {

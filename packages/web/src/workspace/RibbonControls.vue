@@ -79,7 +79,9 @@ function toNext({ tMs, label }: { readonly tMs: number; readonly label: string }
     }}</v-btn>
     <v-menu v-if="marks.length > 0" :close-on-content-click="false" max-height="50vh">
       <template #activator="{ props: activator }">
-        <v-btn v-bind="activator" variant="plain" data-test="marks">{{ marks.length }} marks</v-btn>
+        <v-btn v-bind="activator" variant="plain" data-test="marks">{{
+          marks.length === 1 ? '1 mark' : `${marks.length} marks`
+        }}</v-btn>
       </template>
       <v-card>
         <p class="quiet hint">Two that are chosen make the span.</p>

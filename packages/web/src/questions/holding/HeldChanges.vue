@@ -3,6 +3,7 @@ import { type ChangedHolding, formatBytes, type InventoryChangesAnswer } from '@
 import { computed } from 'vue';
 import DenseTable from '../../components/DenseTable.vue';
 import type { DenseColumn } from '../../components/dense-column.ts';
+import { heldByWords } from './held-by-words.ts';
 import { useHolding } from './holding-state.ts';
 
 /** What came, what went, and whose held bytes grew since another inventory. */
@@ -22,7 +23,7 @@ const byNumber = computed<readonly DenseColumn<ChangedHolding>[]>(() =>
       ],
 );
 const columns = computed<readonly DenseColumn<ChangedHolding>[]>(() => [
-  { key: 'key', title: holding.by, order: (row) => row.key, isText: true },
+  { key: 'key', title: heldByWords(holding.by), order: (row) => row.key, isText: true },
   { key: 'more', title: 'held more', unit: 'bytes', text: (row) => signed(more(row)), order: more },
   { key: 'before', title: 'held before', text: (row) => held(row.a), order: (row) => row.a.heldBytes },
   { key: 'now', title: 'held now', text: (row) => held(row.b), order: (row) => row.b.heldBytes },

@@ -11,6 +11,7 @@ import HeldReasons from './HeldReasons.vue';
 import HeldWays from './HeldWays.vue';
 import InventoryChoice from './InventoryChoice.vue';
 import TakeInventory from './TakeInventory.vue';
+import { heldByWords } from './held-by-words.ts';
 import { useHolding } from './holding-state.ts';
 
 /** What stays in the heap of an inventory, sorted by what would be freed, and why the chosen of it stays. */
@@ -36,7 +37,7 @@ function showSite(): void {
 const isAsked = computed(() => workspace.isLive && workspace.overview?.format === 'recording');
 const answer = computed(() => ((holding.answer?.at ?? -1) >= 0 ? holding.answer : null));
 const columns = computed<readonly DenseColumn<HeldGroup>[]>(() => [
-  { key: 'key', title: holding.by, order: (row) => row.key, isText: true },
+  { key: 'key', title: heldByWords(holding.by), order: (row) => row.key, isText: true },
   {
     key: 'objects',
     title: 'objects',

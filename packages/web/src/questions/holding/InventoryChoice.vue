@@ -4,6 +4,7 @@ import { computed, onMounted } from 'vue';
 import InlineSelect from '../../components/InlineSelect.vue';
 import { useLibrary } from '../../stores/library.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
+import { heldByWords } from './held-by-words.ts';
 import { type HoldingBefore, useHolding } from './holding-state.ts';
 
 /** Which inventory is looked at, by what its objects are told together, and what it is compared with. */
@@ -13,14 +14,10 @@ const workspace = useWorkspace();
 const library = useLibrary();
 onMounted(() => library.listen());
 
-const BY_WORDS: ReadonlyMap<string, string> = new Map([
-  ['ownFrame', 'own frame'],
-  ['band', 'when they were born'],
-]);
 /** Where nothing was sampled, by what objects are alone. */
 const byOptions = computed(() =>
   HELD_BY.filter((by) => by === holding.by || !isByBirth(by) || isJoined.value).map(
-    (by) => [by, BY_WORDS.get(by) ?? by] as const,
+    (by) => [by, heldByWords(by)] as const,
   ),
 );
 const isJoined = computed(() => (props.answer.inventories[props.answer.at]?.sampled ?? 0) > 0);
