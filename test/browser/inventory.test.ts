@@ -57,6 +57,20 @@ test('of a key a sentence says what keeps it, with the way; a reload and the add
   expect(await violations(page)).toEqual([]);
   await page.reload();
   await sentence().filter({ hasText: said }).waitFor();
+  await page.locator('[data-test=held-around] .v-expansion-panel-title').click();
+  await page
+    .locator('[data-test=held-around] button', { hasText: /^Handler/ })
+    .first()
+    .click();
+  const one = page.locator('[data-test=one-object]');
+  await one
+    .locator('button', { hasText: /^Array/ })
+    .first()
+    .click();
+  await one.getByText('Handler.body').waitFor();
+  expect(await violations(page)).toEqual([]);
+  await one.getByRole('button', { name: 'close it' }).click();
+  await one.waitFor({ state: 'detached' });
   // Once more closes it.
   await row('Handler').getByRole('button').first().click();
   await why.waitFor({ state: 'detached' });

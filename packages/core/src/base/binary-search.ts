@@ -9,3 +9,18 @@ export function firstAtOrAfter(sorted: Float64Array, value: number): number {
   }
   return low;
 }
+
+/**
+ * Index of the last value of ascending `sorted` that is at most `value`, looked for from `low` on, which must be one
+ * that is. O(log n).
+ */
+export function lastAtOrBefore(sorted: Float64Array | Uint32Array, value: number, low = 0): number {
+  let from = low;
+  let to = sorted.length;
+  while (from + 1 < to) {
+    const middle = (from + to) >>> 1;
+    if (sorted[middle]! <= value) from = middle;
+    else to = middle;
+  }
+  return from;
+}

@@ -10,6 +10,7 @@ import {
   type ObjectSets,
 } from '../analysis/holding/holding.ts';
 import { type Around, aroundOf } from '../analysis/holding/around.ts';
+import { type OneObject, oneObject } from '../analysis/holding/one-object.ts';
 import { HELD_BY, type HeldBy, isByBirth } from '../analysis/holding/object-sets.ts';
 import { sampledSets } from '../analysis/holding/sampled-sets.ts';
 import { Z_95 } from '../stats/z-95.ts';
@@ -54,6 +55,8 @@ export interface HoldingAnswer {
   readonly groupCount: number;
   /** What stands around the objects of the one key that was asked; null where all were. */
   readonly around: Around | null;
+  /** The one object that was asked for, with its fields; null where none was. */
+  readonly object: OneObject | null;
   /** What of the find could not be understood; '' when all was. */
   readonly problem: string;
   /** What is not known of it, in sentences. */
@@ -70,10 +73,13 @@ interface HoldingAsk {
   readonly key: string | null;
   readonly at: number | null;
   readonly around: boolean;
+  readonly object: number | null;
 }
 
 /** Lines of each list around one key. */
 const MOST_AROUND = 12;
+/** Fields, and referrers, of one object. */
+const MOST_FIELDS = 100;
 
 function answerOf(subject: Subject, ask: HoldingAsk): HoldingAnswer {
   const taken = takenOf(subject);
@@ -101,6 +107,8 @@ function answerOf(subject: Subject, ask: HoldingAsk): HoldingAnswer {
       one === null || !ask.around
         ? null
         : aroundOf(holding, sets, { set: one.told.set, seen: one.seen }, births, MOST_AROUND),
+    object:
+      ask.object === null || !(ask.object < graph.objects) ? null : oneObject(holding, births, ask.object, MOST_FIELDS),
     problem,
     notes: notesOf(inventory, births.object.length),
     missing: isByBirth(ask.charge) && births.object.length === 0 ? NOT_JOINED : '',
@@ -147,6 +155,7 @@ const NOTHING: HoldingAnswer = {
   groups: [],
   groupCount: 0,
   around: null,
+  object: null,
   problem: '',
   notes: [],
   missing: '',
@@ -246,6 +255,13 @@ export const holding = measure({
       .default(5)
       .describe('how many ways of each at most; 0 for none, and no sentence'),
     key: z.string().max(2000).nullable().default(null).describe('one key alone; null for those that hold most'),
+    object: z
+      .number()
+      .int()
+      .min(0)
+      .nullable()
+      .default(null)
+      .describe('an object to be told with its fields, by its row'),
     around: z.boolean().default(true).describe('whether what stands around the objects of one key is told'),
   }),
   answer: (side, ask): HoldingAnswer => answerOf(side.subject, ask),
@@ -264,6 +280,7 @@ export const holding = measure({
       inventories: answer.inventories,
       at: answer.at,
       ...(answer.around === null ? {} : { around: answer.around }),
+      ...(answer.object === null ? {} : { object: answer.object }),
       notes: answer.notes,
       missing: answer.missing === '' ? null : answer.missing,
     }),

@@ -72,6 +72,11 @@ export interface HeapGraph {
    * where it is not told.
    */
   readonly content: Uint32Array;
+  /**
+   * Beginnings of the texts of strings, and of arrays that may be those of strings, by object: of as many as there is
+   * room for, and of none that came with a recording.
+   */
+  readonly text: ReadonlyMap<number, string>;
   /** Bytes of one reference in an array of them; NaN where the source does not tell how arrays lie. */
   readonly referenceBytes: number;
   /** Types of the runtime's library, by index into `types`: own code is the rest. */

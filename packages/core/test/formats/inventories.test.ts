@@ -1,4 +1,5 @@
 import { InputReader } from '../../src/formats/input-reader.ts';
+import { textOfBytes } from '../../src/formats/jvm-inventory/text-of-bytes.ts';
 import { arrayBytes, instanceBytes, LAYOUTS } from '../../src/formats/jvm-inventory/object-sizes.ts';
 import type { HoldingAnswer } from '../../src/measures/holding.ts';
 import { askMeasure } from '../../src/measures/registry.ts';
@@ -283,4 +284,53 @@ test('arrays with the same in them have one number, blank ones none', () => {
   expect(one).toBe(same);
   expect(one).not.toBe(other);
   expect(blank).toBe(0);
+});
+
+test('what stands in strings is kept as far as there is room, and one object is told with its fields', () => {
+  const writer = new DumpWriter(8);
+  const object = writer.class('java/lang/Object', 0, {});
+  const string = writer.class('java/lang/String', object, { fields: { value: 'ref' } });
+  const gauge = writer.class('tide/Gauge', object, { fields: { name: 'ref', next: 'ref' } });
+  const letters = [...new TextEncoder().encode('Heron Point')];
+  writer.raw([0x23, ...u8(0x50_000), 0, 0, 0, 0, 0, 0, 0, letters.length, 8, ...letters]);
+  writer.instance(0x50_100, string, [['ref', 0x50_000]]);
+  writer.instance(0x50_200, gauge, [
+    ['ref', 0x50_100],
+    ['ref', 0],
+  ]);
+  writer.root(0x05, 0x50_200);
+  for (const chunk of [1, 7, 1 << 20]) {
+    const reader = new InputReader();
+    const bytes = writer.finish();
+    for (let at = 0; at < bytes.length; at += chunk) reader.write(bytes.slice(at, at + chunk));
+    const result = reader.end();
+    if (!result.ok) throw new Error(result.message);
+    const { graph } = result.runs[0]!.inventories[0]!;
+    const row = graph.id.indexOf(0x50_200);
+    const study = new Study({ runs: result.runs });
+    const { object: told } = askMeasure(study, {}, 'holding', { key: 'tide.Gauge', object: row }) as HoldingAnswer;
+    expect(told).toMatchObject({ fieldCount: 1, referrerCount: 0, self: { id: 0x50_200, type: 'tide.Gauge' } });
+    const text = 'Heron Point';
+    expect(told!.fields).toMatchObject([{ words: 'tide.Gauge.name', other: { type: 'java.lang.String', text } }]);
+    expect((askMeasure(study, {}, 'holding', { object: 10_000 }) as HoldingAnswer).object).toBeNull();
+  }
+});
+
+const u8 = (value: number): number[] => [
+  0,
+  0,
+  0,
+  0,
+  (value >>> 24) & 255,
+  (value >>> 16) & 255,
+  (value >>> 8) & 255,
+  value & 255,
+];
+
+test('bytes that are no text are told as none', () => {
+  expect(textOfBytes(Uint8Array.of(72, 105), false)).toBe('Hi');
+  expect(textOfBytes(Uint8Array.of(72, 0, 105, 0), true)).toBe('Hi…');
+  expect(textOfBytes(Uint8Array.of(0, 72, 0, 105), false)).toBe('Hi');
+  expect(textOfBytes(Uint8Array.of(1, 2, 3, 200), false)).toBe('');
+  expect(textOfBytes(new Uint8Array(0), false)).toBe('');
 });

@@ -21,6 +21,8 @@ export interface HeldType {
 
 /** One object of a set. */
 export interface HeldObject {
+  /** Its row in the graph. */
+  readonly object: number;
   /** Its address or number, as the runtime tells it. */
   readonly id: number;
   readonly type: string;
@@ -28,6 +30,8 @@ export interface HeldObject {
   readonly heldBytes: number;
   /** Where it was allocated; '' for one that was not sampled. */
   readonly site: string;
+  /** What stands in it, of a string; '' for others and where that is not kept. */
+  readonly text: string;
 }
 
 /** What stands around the objects of a set: one step either way, what they hold, and the largest of them. */
@@ -141,14 +145,7 @@ function singleObjects(
     best.splice(at < 0 ? best.length : at, 0, object);
     if (best.length > most) best.pop();
   }
-  const siteOf = siteReader(births);
-  const told = (object: number): HeldObject => ({
-    id: graph.id[object]!,
-    type: graph.types[graph.typeId[object]!]!,
-    ownBytes: graph.ownBytes[object]!,
-    heldBytes: heldBytes(object),
-    site: siteOf(object),
-  });
+  const told = objectTeller({ graph, dominators }, siteReader(births));
   const some: number[] = [];
   for (let object = 0, at = 0; object < graph.objects && members > most; object++) {
     if (setOf[object] !== set || dominators.rankOf[object] === 0) continue;
@@ -158,7 +155,31 @@ function singleObjects(
   return { largest: best.map(told), some: some.map(told) };
 }
 
-function siteReader(births: SampledBirths | null): (object: number) => string {
+/** Tells single objects. */
+export function objectTeller(
+  { graph, dominators }: Pick<Holding, 'graph' | 'dominators'>,
+  siteOf: (object: number) => string,
+): (object: number) => HeldObject {
+  return (object) => ({
+    object,
+    id: graph.id[object]!,
+    type: graph.ownName.has(object) ? `class ${graph.ownName.get(object)!}` : graph.types[graph.typeId[object]!]!,
+    ownBytes: graph.ownBytes[object]!,
+    heldBytes: dominators.heldBytes[dominators.rankOf[object]!]!,
+    site: siteOf(object),
+    text: textOf(graph, object),
+  });
+}
+
+// Of a string that keeps its letters in an array, what that says.
+function textOf(graph: HeapGraph, object: number): string {
+  if (graph.types[graph.typeId[object]!] !== 'java.lang.String') return graph.text.get(object) ?? '';
+  const edge = graph.firstEdge[object]!;
+  return edge < graph.firstEdge[object + 1]! ? (graph.text.get(graph.edgeTo[edge]!) ?? '') : '';
+}
+
+/** Where each sampled object was allocated. */
+export function siteReader(births: SampledBirths | null): (object: number) => string {
   if (births === null || births.object.length === 0) return () => '';
   const { keys, keyOf } = keysOfBirths(births, 'site');
   const at = new Map<number, number>();

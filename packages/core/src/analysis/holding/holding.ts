@@ -1,3 +1,4 @@
+import { lastAtOrBefore } from '../../base/binary-search.ts';
 import { ELEMENT, type HeapGraph, OUTER_SCOPE } from '../../model/heap-graph.ts';
 import { type Dominators, dominatorsOf, NOBODY } from './dominators.ts';
 import { heldBytesOf, leastHeldBytes, reachedAround } from './held-set.ts';
@@ -275,7 +276,7 @@ function addReferrers(graph: HeapGraph, { rankOf }: Dominators, chain: readonly 
   for (let edge = 0; edge < edgeTo.length; edge++) {
     const to = edgeTo[edge]!;
     if (placeOf[to]! < 0) continue;
-    from = objectOfEdge(firstEdge, edge, from);
+    from = lastAtOrBefore(firstEdge, edge, from);
     if (rankOf[from] === 0 || from === to) continue;
     const referred = chain[placeOf[to]!]!;
     referred.referrers++;
@@ -284,17 +285,6 @@ function addReferrers(graph: HeapGraph, { rankOf }: Dominators, chain: readonly 
     const worth = isPlain ? Worth.element : isOwn(graph, from) ? Worth.own : Worth.field;
     if (worth > referred.worth) Object.assign(referred, { from, name, worth });
   }
-}
-
-// The object whose reference an edge is, looked for by halves among those from `low` on.
-function objectOfEdge(firstEdge: Uint32Array, edge: number, low: number): number {
-  let high = firstEdge.length - 1;
-  while (low + 1 < high) {
-    const middle = (low + high) >>> 1;
-    if (firstEdge[middle]! <= edge) low = middle;
-    else high = middle;
-  }
-  return low;
 }
 
 const isOwn = (graph: HeapGraph, object: number): boolean =>

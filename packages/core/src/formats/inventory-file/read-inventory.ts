@@ -76,6 +76,7 @@ function graphOf(head: InventoryHead, values: Varints): HeapGraph {
     roots: values.plain(new Uint32Array(roots), objects, 'a root'),
     rootKind: values.plain(new Uint32Array(roots), rootKinds.length, 'a kind of root'),
     referenceBytes: head.referenceBytes ?? NaN,
+    text: new Map(),
     ownName: new Map(ownNames),
   };
 }

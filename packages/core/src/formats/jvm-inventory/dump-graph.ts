@@ -46,6 +46,7 @@ export function graphOf(reader: DumpReader): {
     rootKinds,
     names: parts.names,
     content: parts.content.take(address.length),
+    text: parts.text,
     referenceBytes: layout.reference,
   };
   for (const row of own) ownBytes[row] = 0;

@@ -81,6 +81,8 @@ export class DumpParts {
   readonly rootKind = growableWords();
   /** What is in the arrays of basic values, by row (HeapGraph.content). */
   readonly content = new RowNumbers();
+  /** Beginnings of texts, by row of their arrays; '' for what is none. */
+  readonly text = new Map<number, string>();
   /** The array that tells which objects were sampled; null where none is there. */
   sampleIds: { readonly row: number; readonly bytes: Uint8Array } | null = null;
 

@@ -1,6 +1,7 @@
 import { concatBytes } from '../../base/line-splitter.ts';
 import { BASIC_BYTES, DumpParts, type Field, Kind, REFERENCE } from './dump-parts.ts';
 import { SAMPLES_SIGN } from './sampled-objects.ts';
+import { textOfBytes } from './text-of-bytes.ts';
 
 declare const TextDecoder: new () => { decode(bytes: Uint8Array): string };
 
@@ -14,7 +15,12 @@ const MOST_LATE_BYTES = 64 << 20;
 
 /** Contents are hashed as FNV-1a does, 32 bits. */
 const [HASH_START, HASH_PRIME] = [0x811c9dc5, 0x01000193];
-const LONG = 11;
+const [CHAR, BYTE, LONG] = [5, 8, 11];
+/** What is kept of a text, and of all of them together, each with what a map takes for it. */
+const MOST_TEXT_BYTES = 120;
+const LEAST_TEXT_BYTES = 8;
+const TEXT_COST_BYTES = 80;
+const MOST_TEXTS_BYTES = 48 << 20;
 
 const Tag = { string: 0x01, loadClass: 0x02, heap: 0x0c, heapSegment: 0x1c } as const;
 
@@ -61,6 +67,9 @@ export class DumpReader {
   private contentBytes = 0;
   private hash = HASH_START;
   private isBlank = true;
+  /** The next bytes are the first of an array that may be a string's. */
+  private beginsText = false;
+  private textBytes = 0;
   /** Bytes of the array that tells which objects were sampled, as far as they came; null while it is another. */
   private kept: Uint8Array[] | null = null;
   private readonly strings = new Map<number, string>();
@@ -115,6 +124,7 @@ export class DumpReader {
   private readContent(): boolean {
     const from = this.at;
     const to = Math.min(this.bytes.length, from + this.contentBytes);
+    if (this.beginsText && to - from >= Math.min(this.contentBytes, LEAST_TEXT_BYTES)) this.keepText(from, to);
     let { hash, isBlank } = this;
     for (let at = from; at < to; at++) {
       const byte = this.bytes[at]!;
@@ -132,6 +142,14 @@ export class DumpReader {
     if (this.kept !== null) this.parts.sampleIds = { row, bytes: concatBytes(this.kept) };
     this.kept = null;
     return true;
+  }
+
+  // The beginning of what may be a text, unless a chunk's end cuts it short at once.
+  private keepText(from: number, to: number): void {
+    this.beginsText = false;
+    const bytes = this.bytes.slice(from, Math.min(to, from + MOST_TEXT_BYTES));
+    if ((this.textBytes += bytes.length + TEXT_COST_BYTES) > MOST_TEXTS_BYTES) return;
+    this.parts.text.set(this.parts.address.length - 1, textOfBytes(bytes, this.contentBytes > bytes.length));
   }
 
   private readElements(): boolean {
@@ -229,6 +247,7 @@ export class DumpReader {
         this.contentBytes = count * BASIC_BYTES[type]!;
         this.hash = HASH_START;
         this.isBlank = true;
+        this.beginsText = (type === BYTE || type === CHAR) && count > 0;
         if (isNamed && SAMPLES_SIGN.every((byte, place) => this.bytes[at + id + 9 + place] === byte)) this.kept = [];
         return 10 + id;
       }

@@ -1,3 +1,4 @@
+import { lastAtOrBefore } from '../../base/binary-search.ts';
 import { NONE_SAMPLED, type SampledObjects } from '../../model/heap-graph.ts';
 import { type AddressIndex, NOT_THERE } from './address-index.ts';
 import type { DumpParts } from './dump-parts.ts';
@@ -23,8 +24,10 @@ export function sampledObjects(
   if (sampleIds === null) return nothing;
   const [target, firstEdge] = [parts.target.values(), parts.firstEdge.values()];
   const endOf = (row: number): number => firstEdge[row + 1] ?? target.length;
-  const knot = rowOfEdge(firstEdge, target.indexOf(address[sampleIds.row]!));
-  if (knot < 0 || endOf(knot) - firstEdge[knot]! !== 2) return nothing;
+  const edge = target.indexOf(address[sampleIds.row]!);
+  if (edge < 0) return nothing;
+  const knot = lastAtOrBefore(firstEdge, edge);
+  if (endOf(knot) - firstEdge[knot]! !== 2) return nothing;
   const list = index.at(target[firstEdge[knot]!]!);
   const count = sampleIds.bytes.length / LONG_BYTES - HEAD_WORDS;
   if (list === NOT_THERE || endOf(list) - firstEdge[list]! !== count) return nothing;
@@ -44,16 +47,4 @@ export function sampledObjects(
     },
     own: [knot, list, sampleIds.row],
   };
-}
-
-// The object whose reference an edge is; −1 for none.
-function rowOfEdge(firstEdge: Uint32Array, edge: number): number {
-  if (edge < 0) return -1;
-  let [low, high] = [0, firstEdge.length];
-  while (low + 1 < high) {
-    const middle = (low + high) >>> 1;
-    if (firstEdge[middle]! <= edge) low = middle;
-    else high = middle;
-  }
-  return low;
 }

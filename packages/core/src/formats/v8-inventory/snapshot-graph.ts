@@ -34,6 +34,8 @@ const BUILT_IN =
 const PREVIOUS = 'previous';
 const OUTER = 1;
 const MOST_NAME = 120;
+/** Of more strings the texts are not kept. */
+const MOST_TEXTS = 200_000;
 /** V8 tells the first 1,024 letters of a text: one of so many bytes is whole. */
 const WHOLE_TEXT = 1040;
 /** More strings than this are no names of types and references. */
@@ -68,6 +70,8 @@ export class SnapshotParts implements SnapshotEvents {
   private readonly edgeKind = growableWords();
   private readonly edgeLabel = growableWords();
   private readonly edgeTo = growableWords();
+  /** Strings of which the text is kept as well. */
+  private texts = 0;
   private wanted = new Uint8Array(1024);
   private readonly strings = new Map<number, string>();
 
@@ -125,6 +129,10 @@ export class SnapshotParts implements SnapshotEvents {
     // Of code, those of whole scripts are wanted.
     const kind = nodeTypes[row[type]!] ?? '';
     if (!KIND_TYPES.has(kind) || kind === 'code') this.want(row[name]!);
+    else if (kind === 'string' && this.texts < MOST_TEXTS) {
+      this.texts++;
+      this.want(row[name]!);
+    }
     row.length = 0;
   }
 
@@ -203,6 +211,7 @@ export class SnapshotParts implements SnapshotEvents {
       objects,
       typeId: types.typeId,
       content: this.contents(columns),
+      text: this.textsOf(columns),
       ownBytes: this.size.take(),
       id: this.id.take(),
       firstEdge,
@@ -238,6 +247,17 @@ export class SnapshotParts implements SnapshotEvents {
     return Uint32Array.from(kind, (type, node) =>
       isText[type] === 1 && size[node]! <= WHOLE_TEXT ? name[node]! + 1 : 0,
     );
+  }
+
+  private textsOf({ nodeTypes }: Columns): Map<number, string> {
+    const [kind, name] = [this.kind.values(), this.name.values()];
+    const string = nodeTypes.indexOf('string');
+    const texts = new Map<number, string>();
+    for (let node = 0; node < kind.length && texts.size < MOST_TEXTS; node++) {
+      const text = kind[node] === string ? this.strings.get(name[node]!) : undefined;
+      if (text !== undefined) texts.set(node, text);
+    }
+    return texts;
   }
 
   private functions({ nodeTypes, edgeTypes }: Columns, edgeCount: Uint32Array): Map<number, string> {

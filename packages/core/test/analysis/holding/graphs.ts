@@ -28,6 +28,7 @@ export function graphOf(
     names,
     content: new Uint32Array(ownBytes.length),
     referenceBytes: NaN,
+    text: new Map(),
     ownName: new Map(),
     isLibrary: Uint8Array.from(typeNames, (type) => Number(type.startsWith('java.'))),
   };

@@ -225,8 +225,8 @@ test('around a set stand who refers to it, to what it refers, what it holds by t
       { type: 'Handler', objects: 2, ownBytes: 88 },
     ],
     largest: [
-      { id: 16, type: 'Handler', ownBytes: 48, heldBytes: 948, site: '' },
-      { id: 8, type: 'Handler', ownBytes: 40, heldBytes: 140, site: '' },
+      { object: 2, id: 16, type: 'Handler', ownBytes: 48, heldBytes: 948, site: '', text: '' },
+      { object: 1, id: 8, type: 'Handler', ownBytes: 40, heldBytes: 140, site: '', text: '' },
     ],
     some: [],
   });

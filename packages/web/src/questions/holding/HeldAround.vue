@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { formatBytes, type HoldingAnswer } from '@brisk-heron/core';
 import { computed } from 'vue';
+import { useHolding } from './holding-state.ts';
+import OneObject from './OneObject.vue';
 
 /** What stands around the objects of a key: who refers to them, to what they refer, what they hold, the largest. */
 const props = defineProps<{ around: NonNullable<HoldingAnswer['around']> }>();
@@ -9,7 +11,10 @@ interface Line {
   readonly words: string;
   readonly count: string;
   readonly bytes: string;
+  /** Row of the object that it tells; undefined where it tells several. */
+  readonly object?: number;
 }
+const holding = useHolding();
 const count = (value: number): string => value.toLocaleString('en');
 const lists = computed<readonly { readonly title: string; readonly lines: readonly Line[] }[]>(() => {
   const { referredBy, refersTo, holds, largest, some } = props.around;
@@ -18,8 +23,13 @@ const lists = computed<readonly { readonly title: string; readonly lines: readon
     count: count(references),
     bytes: formatBytes(ownBytes),
   });
-  const single = ({ id, type, heldBytes, ownBytes, site }: (typeof largest)[number]): Line => ({
-    words: `${type} ${id.toString(16)}${site === '' ? '' : `, allocated at ${site}`}`,
+  const single = ({ object, id, type, heldBytes, ownBytes, site, text }: (typeof largest)[number]): Line => ({
+    object,
+    words: [
+      `${type} ${id.toString(16)}`,
+      ...(text === '' ? [] : [`“${text}”`]),
+      ...(site === '' ? [] : [`allocated at ${site}`]),
+    ].join(', '),
     count: formatBytes(ownBytes),
     bytes: formatBytes(heldBytes),
   });
@@ -52,9 +62,12 @@ const lists = computed<readonly { readonly title: string; readonly lines: readon
               }}
             </caption>
             <tbody>
-              <tr v-for="({ words, count: many, bytes }, at) in lines" :key="at">
+              <tr v-for="({ words, count: many, bytes, object }, at) in lines" :key="at">
                 <td class="wide text" :title="words">
-                  <code>{{ words }}</code>
+                  <button v-if="object !== undefined" type="button" class="row-name" @click="holding.lookAt(object)">
+                    <code>{{ words }}</code>
+                  </button>
+                  <code v-else>{{ words }}</code>
                 </td>
                 <td>{{ many }}</td>
                 <td>{{ bytes }}</td>
@@ -62,6 +75,7 @@ const lists = computed<readonly { readonly title: string; readonly lines: readon
             </tbody>
           </v-table>
         </div>
+        <OneObject v-if="holding.object" :object="holding.object" />
       </v-expansion-panel-text>
     </v-expansion-panel>
   </v-expansion-panels>

@@ -39,9 +39,11 @@ interface HoldingRefs {
   readonly at: Ref<number | null>;
   readonly before: Ref<HoldingBefore | null>;
   readonly chosen: Ref<string>;
+  /** Row of the object that is told with its fields; null for none. */
+  readonly lookedAt: Ref<number | null>;
 }
 
-function addressOf({ by, find, at, before, chosen }: HoldingRefs): AddressPart {
+function addressOf({ by, find, at, before, chosen }: Omit<HoldingRefs, 'lookedAt'>): AddressPart {
   return {
     write: () => [
       ...memberUnless('heldby', by.value, 'type'),
@@ -80,6 +82,8 @@ interface HoldingAnswers {
   readonly problem: Ref<string>;
   /** No object is told under the chosen key. */
   readonly isNone: Ref<boolean>;
+  /** The one object that is looked at, with its fields. */
+  readonly object: Ref<HoldingAnswer['object']>;
 }
 
 /** What is asked of an inventory beside its number. */
@@ -89,9 +93,35 @@ interface Wanted {
   readonly find: string;
 }
 
+// What changed since another inventory; null where none is chosen.
+async function askChanges(
+  { pair, side, openBeside, isCurrent }: Asking,
+  wanted: Wanted,
+  since: HoldingBefore | null,
+  { changes, problem }: HoldingAnswers,
+): Promise<void> {
+  problem.value = '';
+  if (since === null) {
+    changes.value = null;
+    return;
+  }
+  try {
+    const isSame = since.recording === side.recording;
+    if (!isSame) await openBeside(since.recording);
+    const sides = [isSame ? side : { recording: since.recording }, side] as const;
+    const { at: atB, ...look } = wanted;
+    const got = await pair(sides, 'inventoryChanges', { ...look, most: MOST_KEYS, atA: since.at, atB });
+    if (isCurrent()) changes.value = got;
+  } catch (error) {
+    if (error instanceof CancelledError) throw error;
+    changes.value = null;
+    problem.value = error instanceof Error ? error.message : String(error);
+  }
+}
+
 // Asks for what the view shows. While what an answer was asked with is the same, so is the answer.
-function asker({ by, find, at, before, chosen }: HoldingRefs, answers: HoldingAnswers) {
-  const { answer, detail, around, reasons, changes, problem, isNone } = answers;
+function asker({ by, find, at, before, chosen, lookedAt }: HoldingRefs, answers: HoldingAnswers) {
+  const { answer, detail, around, reasons, isNone, object } = answers;
   const asked = { list: '', changes: '', reasons: '', one: '' };
 
   // The list first, then what is told of one key, then what is usual.
@@ -109,11 +139,12 @@ function asker({ by, find, at, before, chosen }: HoldingRefs, answers: HoldingAn
     }
     const compared = JSON.stringify([list, before.value]);
     if (compared !== asked.changes) {
-      await askChanges(asking, wanted);
+      await askChanges(asking, wanted, before.value, answers);
       if (!isCurrent()) return;
       asked.changes = compared;
     }
     await askOne(asking, wanted, `${list} ${chosen.value}`);
+    if (isCurrent()) await askObject(asking, wanted);
     if (!isCurrent() || asked.reasons === ofInventory) return;
     const told = await measure('reasons', { at: at.value });
     if (!isCurrent()) return;
@@ -136,25 +167,15 @@ function asker({ by, find, at, before, chosen }: HoldingRefs, answers: HoldingAn
     if (isCurrent()) around.value = stands;
   }
 
-  async function askChanges({ pair, side, openBeside, isCurrent }: Asking, wanted: Wanted): Promise<void> {
-    problem.value = '';
-    const since = before.value;
-    if (since === null) {
-      changes.value = null;
+  async function askObject({ measure, isCurrent }: Asking, wanted: Wanted): Promise<void> {
+    if (lookedAt.value === null || chosen.value === '') {
+      object.value = null;
       return;
     }
-    try {
-      const isSame = since.recording === side.recording;
-      if (!isSame) await openBeside(since.recording);
-      const sides = [isSame ? side : { recording: since.recording }, side] as const;
-      const { at: atB, ...look } = wanted;
-      const got = await pair(sides, 'inventoryChanges', { ...look, most: MOST_KEYS, atA: since.at, atB });
-      if (isCurrent()) changes.value = got;
-    } catch (error) {
-      if (error instanceof CancelledError) throw error;
-      changes.value = null;
-      problem.value = error instanceof Error ? error.message : String(error);
-    }
+    if (object.value?.self.object === lookedAt.value) return;
+    const asked = { key: chosen.value, ways: 0, around: false, object: lookedAt.value };
+    const got = await measure('holding', { ...wanted, ...asked });
+    if (isCurrent()) object.value = got.object;
   }
 
   const forget = (): void => {
@@ -172,7 +193,8 @@ export const useHolding = defineStore('holding', () => {
   const before = shallowRef<HoldingBefore | null>(null);
   /** The key whose ways are told; '' for none. */
   const chosen = ref('');
-  const refs = { by, find, at, before, chosen };
+  const lookedAt = ref<number | null>(null);
+  const refs = { by, find, at, before, chosen, lookedAt };
   const answer = shallowRef<HoldingAnswer | null>(null);
   const detail = shallowRef<HeldGroup | null>(null);
   const around = shallowRef<HoldingAnswer['around']>(null);
@@ -180,7 +202,8 @@ export const useHolding = defineStore('holding', () => {
   const changes = shallowRef<InventoryChangesAnswer | null>(null);
   const problem = ref('');
   const isNone = ref(false);
-  const answers = { answer, detail, around, reasons, changes, problem, isNone };
+  const object = shallowRef<HoldingAnswer['object']>(null);
+  const answers = { answer, detail, around, reasons, changes, problem, isNone, object };
   const { ask, forget } = asker(refs, answers);
   const changed = (): void => void useWorkspace().refresh('view');
 
@@ -190,7 +213,11 @@ export const useHolding = defineStore('holding', () => {
     by.value = given.by ?? by.value;
     find.value = given.find ?? find.value;
     if (given.before !== undefined) changes.value = null;
-    if (given.at !== undefined) at.value = given.at;
+    if (given.at !== undefined) {
+      at.value = given.at;
+      // Rows of one inventory are none of another.
+      object.value = lookedAt.value = null;
+    }
     if (given.before !== undefined) before.value = given.before;
     changed();
   }
@@ -198,14 +225,20 @@ export const useHolding = defineStore('holding', () => {
   /** Tells why the objects of a key stay; of the one that is told already, nothing more. */
   function choose(key: string): void {
     chosen.value = key === chosen.value ? '' : key;
-    detail.value = around.value = null;
+    detail.value = around.value = lookedAt.value = null;
+    changed();
+  }
+
+  /** Tells one object of the inventory with its fields; null for none. */
+  function lookAt(row: number | null): void {
+    lookedAt.value = row;
     changed();
   }
 
   /** Shows why the objects of a key stay, from elsewhere. */
   function open(key: string, given: HoldingSettings): void {
     chosen.value = key;
-    detail.value = around.value = null;
+    detail.value = around.value = lookedAt.value = null;
     by.value = given.by ?? by.value;
     find.value = given.find ?? '';
     useWorkspace().show('holding');
@@ -215,8 +248,9 @@ export const useHolding = defineStore('holding', () => {
     find.value = chosen.value = problem.value = '';
     at.value = before.value = null;
     answer.value = detail.value = around.value = reasons.value = changes.value = null;
+    object.value = lookedAt.value = null;
     forget();
   }
 
-  return { ...refs, ...answers, address: addressOf(refs), ask, set, choose, open, reset };
+  return { ...refs, ...answers, address: addressOf(refs), ask, set, choose, lookAt, open, reset };
 });
