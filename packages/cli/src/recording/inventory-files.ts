@@ -2,6 +2,7 @@ import { spawn } from 'node:child_process';
 import { readdirSync, renameSync, rmSync, statSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
+import { isOpenElsewhere } from './spool.ts';
 
 const LOOK_MS = 500;
 const NAME = /^inventory-([\w.]+)-(\d+)-(\d+)\.(?:hprof|heapsnapshot)$/;
@@ -45,7 +46,8 @@ export function watchInventories(spool: string, say: Say): { stop(): Promise<voi
   const until = new AbortController();
   const watching = (async (): Promise<void> => {
     while (!until.signal.aborted) {
-      await addInventories(spool, say);
+      // The recording goes on whatever becomes of an inventory; it is tried again.
+      await addInventories(spool, say).catch(() => undefined);
       await wait(LOOK_MS, undefined, { signal: until.signal }).catch(() => undefined);
     }
   })();
@@ -57,8 +59,9 @@ export function watchInventories(spool: string, say: Say): { stop(): Promise<voi
   };
 }
 
-/** Removes what a recorder that is gone has not finished. */
+/** Removes what recorders have not finished, once none of them is there any more. */
 export function removeUnfinished(spool: string): void {
+  if (isOpenElsewhere(spool)) return;
   for (const { name, file } of beside(spool)) if (UNFINISHED.test(name)) rmSync(file, { force: true });
 }
 

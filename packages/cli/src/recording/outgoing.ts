@@ -274,7 +274,7 @@ async function finish(
 async function drainAll(forwarder: Forwarder, spool: Spool): Promise<Drained> {
   await completed(() => addLeftoverLogs(spool.spool));
   await completed(() => addInventories(spool.spool, say));
-  if (!isOpenElsewhere(spool.spool)) removeUnfinished(spool.spool);
+  removeUnfinished(spool.spool);
   let drained = await forwarder.drain(DRAIN_MS);
   if ((await completed(() => addLeftMarks(spool))) > 0 && drained.whole) drained = await forwarder.drain(DRAIN_MS);
   await forwarder.close();

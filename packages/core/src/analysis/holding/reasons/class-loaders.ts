@@ -8,9 +8,8 @@ const LEAST_COPIES = 3;
 export function classLoaderReasons({ holding, source, leastBytes }: ReasonSubject): readonly Reason[] {
   if (source !== 'jvm') return [];
   const { graph, dominators } = holding;
-  const loaderName = graph.names.indexOf('loader');
   const definesName = graph.names.indexOf('(defines)');
-  if (loaderName < 0 || definesName < 0) return [];
+  if (definesName < 0) return [];
   const copies = new Map<string, number[]>();
   for (let loader = 0; loader < graph.objects; loader++) {
     if (dominators.rankOf[loader] === 0) continue;
@@ -19,7 +18,9 @@ export function classLoaderReasons({ holding, source, leastBytes }: ReasonSubjec
       const name = graph.ownName.get(graph.edgeTo[edge]!) ?? '';
       // Classes that the runtime makes up as it goes are many by nature.
       if (name === '' || /\$\$Lambda|\/0x|\$Proxy|GeneratedMethodAccessor/.test(name)) continue;
-      copies.set(name, [...(copies.get(name) ?? []), loader]);
+      const known = copies.get(name);
+      if (known === undefined) copies.set(name, [loader]);
+      else known.push(loader);
     }
   }
   const [name, loaders] = [...copies].sort((a, b) => b[1].length - a[1].length)[0] ?? ['', []];
