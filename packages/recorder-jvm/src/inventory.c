@@ -99,16 +99,44 @@ static jobject inventory_tie(JNIEnv *jni) {
     return knot;
 }
 
+/* Room that is given back to a heap that is full, for what the dump itself allocates. */
+#define RESERVE_BYTES (8 << 20)
+
+/* Of this recording: the bean that writes dumps, and its method; once they were looked for. */
+static struct {
+    jobject bean, reserve;
+    jmethodID dump;
+} prepared;
+
+void inventory_prepare(JNIEnv *jni, bool with_reserve) {
+    if (prepared.bean == NULL) {
+        jclass kind = (*jni)->FindClass(jni, "com/sun/management/HotSpotDiagnosticMXBean");
+        jclass factory = inventory_threw(jni) ? NULL : (*jni)->FindClass(jni, "java/lang/management/ManagementFactory");
+        if (inventory_threw(jni) || factory == NULL) return;
+        jmethodID get = (*jni)->GetStaticMethodID(jni, factory, "getPlatformMXBean", "(Ljava/lang/Class;)Ljava/lang/management/PlatformManagedObject;");
+        jobject bean = inventory_threw(jni) ? NULL : (*jni)->CallStaticObjectMethod(jni, factory, get, kind);
+        jmethodID dump = inventory_threw(jni) || bean == NULL ? NULL : (*jni)->GetMethodID(jni, kind, "dumpHeap", "(Ljava/lang/String;Z)V");
+        if (inventory_threw(jni) || dump == NULL) return;
+        prepared.dump = dump;
+        prepared.bean = (*jni)->NewGlobalRef(jni, bean);
+    }
+    if (!with_reserve || prepared.reserve != NULL) return;
+    jbyteArray reserve = (*jni)->NewByteArray(jni, RESERVE_BYTES);
+    if (!inventory_threw(jni) && reserve != NULL) prepared.reserve = (*jni)->NewGlobalRef(jni, reserve);
+}
+
+void inventory_release(JNIEnv *jni) {
+    if (prepared.reserve != NULL) (*jni)->DeleteGlobalRef(jni, prepared.reserve);
+    prepared.reserve = NULL;
+}
+
 /* Has the JVM's own bean write the dump, which makes it readable by its owner only; false with words in `why`, of OPTIONS_TEXT bytes. */
 static bool inventory_dump(JNIEnv *jni, const char *file, char *why) {
-    snprintf(why, OPTIONS_TEXT, "this runtime has no jdk.management, which writes heap dumps");
-    jclass kind = (*jni)->FindClass(jni, "com/sun/management/HotSpotDiagnosticMXBean");
-    jclass factory = inventory_threw(jni) ? NULL : (*jni)->FindClass(jni, "java/lang/management/ManagementFactory");
-    if (inventory_threw(jni) || factory == NULL) return false;
-    jmethodID get = (*jni)->GetStaticMethodID(jni, factory, "getPlatformMXBean", "(Ljava/lang/Class;)Ljava/lang/management/PlatformManagedObject;");
-    jobject bean = inventory_threw(jni) ? NULL : (*jni)->CallStaticObjectMethod(jni, factory, get, kind);
-    jmethodID dump = inventory_threw(jni) || bean == NULL ? NULL : (*jni)->GetMethodID(jni, kind, "dumpHeap", "(Ljava/lang/String;Z)V");
-    if (inventory_threw(jni) || dump == NULL) return false;
+    inventory_prepare(jni, false);
+    snprintf(why, OPTIONS_TEXT, "the bean that writes heap dumps cannot be had: this runtime has no jdk.management, or the heap no room for it");
+    if (prepared.bean == NULL) return false;
+    jobject bean = prepared.bean;
+    jmethodID dump = prepared.dump;
     jstring name = (*jni)->NewStringUTF(jni, file);
     snprintf(why, OPTIONS_TEXT, "the heap has no room for the request itself");
     if (inventory_threw(jni) || name == NULL) return false;

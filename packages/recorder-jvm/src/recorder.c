@@ -112,6 +112,7 @@ static void recorder_take_inventory(JNIEnv *jni, bool insist) {
     if (atomic_load(&session.state) != SESSION_RUNNING) return;
     recorder_tell_events();
     recorder_write();
+    inventory_release(jni);
     bool told = beans_read(&own.beans, jni, &reading);
     inventory_take(jni, session.options.out, told ? reading.used : -1, insist);
 }
@@ -275,6 +276,7 @@ static void JNICALL recorder_run(jvmtiEnv *jvmti, JNIEnv *jni, void *unused) {
     (void)unused;
     sampler_exclude_this_thread();
     recorder_hello(jni);
+    if (session.options.inventory_at_end) inventory_prepare(jni, true);
     while (atomic_load(&session.state) == SESSION_RUNNING) {
         recorder_wait();
         recorder_tick(jni, false);
