@@ -1,7 +1,7 @@
 import { mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { chromium, type BrowserContext, type Locator, type Page } from 'playwright-core';
+import { chromium, type BrowserContext, type Download, type Locator, type Page } from 'playwright-core';
 import { ROOT, type ServedHeron } from '../run-heron.ts';
 
 const ARGS = [
@@ -66,6 +66,17 @@ export async function watchLongTasks(page: Page): Promise<() => Promise<number[]
     });
   });
   return () => page.evaluate(() => (globalThis as { longTasks?: number[] }).longTasks ?? []);
+}
+
+/** What is saved after `press`; when nothing comes, the error tells what the page says. */
+export async function downloaded(page: Page, press: () => Promise<void>): Promise<Download> {
+  const [download] = await Promise.all([
+    page.waitForEvent('download').catch(async (error: Error) => {
+      throw new Error(`${error.message}\nthe page says:\n${await page.locator('body').innerText()}`);
+    }),
+    press(),
+  ]);
+  return download;
 }
 
 interface AxeResult {

@@ -1,9 +1,10 @@
+import { randomInt } from 'node:crypto';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { gzipSync } from 'node:zlib';
 import { join } from 'node:path';
 import type { BrowserContext, Page } from 'playwright-core';
 import { countedCollections, ROOT, scratch, serveHeron, until, type ServedHeron } from '../run-heron.ts';
-import { choose, openBrowser, openPage, watchLongTasks } from './browser.ts';
+import { choose, downloaded, openBrowser, openPage, watchLongTasks } from './browser.ts';
 
 const CORPUS = join(ROOT, '../shared/corpus');
 const LOGS = join(ROOT, 'examples/logs');
@@ -205,6 +206,8 @@ test("a log is read and looked at without the page's thread", async () => {
 });
 
 test('a recording is kept over a reload, renamed, exported, imported elsewhere identical, and deleted', async () => {
+  // Its own name in each try.
+  const called = `weirkeeper, spring tide ${randomInt(1e6)}`;
   const file = join(scratch(), 'run 3.log');
   writeFileSync(file, readFileSync(join(LOGS, 'weirkeeper-serial.log')));
   await importFiles([file]);
@@ -214,23 +217,20 @@ test('a recording is kept over a reload, renamed, exported, imported elsewhere i
   await page.goto(address);
   const row = page.locator('[data-test=recording-row]', { hasText: 'run 3' });
   await row.getByRole('button', { name: 'rename' }).click();
-  await page.locator('[data-test=new-name] input').fill('weirkeeper, spring tide');
+  await page.locator('[data-test=new-name] input').fill(called);
   await page.getByRole('button', { name: 'Rename', exact: true }).click();
-  const renamed = page.locator('[data-test=recording-row]', { hasText: 'weirkeeper, spring tide' });
-  const [download] = await Promise.all([
-    page.waitForEvent('download'),
-    renamed.getByRole('button', { name: 'export' }).click(),
-  ]);
+  const renamed = page.locator('[data-test=recording-row]', { hasText: called });
+  const download = await downloaded(page, () => renamed.getByRole('button', { name: 'export' }).click());
   const exported = join(scratch(), download.suggestedFilename());
   await download.saveAs(exported);
-  expect(download.suggestedFilename()).toBe('weirkeeper-spring-tide.heron');
+  expect(download.suggestedFilename()).toBe(`${called.replace(/\W+/g, '-')}.heron`);
 
   const other = await openBrowser(server);
   const second = await openPage(other);
   await importFiles([exported], second.page);
   expect(await second.page.locator('[data-test=verdict]').innerText()).toBe(sentence);
   await second.page.goto(address);
-  expect(await second.page.locator('[data-test=recording-row]').innerText()).toContain('weirkeeper, spring tide');
+  expect(await second.page.locator('[data-test=recording-row]').innerText()).toContain(called);
   expect(await storedBytes(second.page)).toEqual(readFileSync(file).toString('base64'));
   await other.close();
 

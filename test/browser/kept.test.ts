@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { gunzipSync, gzipSync } from 'node:zlib';
 import type { BrowserContext, Page } from 'playwright-core';
 import { ROOT, scratch, serveHeron, until, type ServedHeron } from '../run-heron.ts';
-import { openBrowser, openPage } from './browser.ts';
+import { downloaded, openBrowser, openPage } from './browser.ts';
 
 const LOGS = join(ROOT, 'examples/logs');
 let server: ServedHeron;
@@ -66,9 +66,9 @@ test('an export that is damaged is opened as far as it is good, and that is said
   await page.locator('[data-test=file]').setInputFiles([join(LOGS, 'weirkeeper-g1.log')]);
   await page.locator('[data-test=verdict] button').first().waitFor();
   await page.goto(address);
-  const downloading = page.waitForEvent('download');
-  await page.locator('[data-test=recording-row]').first().getByRole('button', { name: 'export' }).click();
-  const bytes = gunzipSync(readFileSync((await (await downloading).path())!));
+  const button = page.locator('[data-test=recording-row]').first().getByRole('button', { name: 'export' });
+  const download = await downloaded(page, () => button.click());
+  const bytes = gunzipSync(readFileSync((await download.path())!));
   const place = bytes.indexOf(10) + 1 + 130_000;
   bytes[place] = bytes[place]! ^ 0x20;
   const file = join(scratch(), 'damaged.heron');

@@ -4,7 +4,7 @@ import { tableFromIPC } from 'apache-arrow';
 import type { BrowserContext, Download, Page } from 'playwright-core';
 import { KNOWN, KNOWN_MS, keyOf, knownStream, ROUNDS_MS, type KnownObject } from '../known-recording.ts';
 import { scratch, serveHeron, until, type ServedHeron } from '../run-heron.ts';
-import { choose, openBrowser, openPage, violations } from './browser.ts';
+import { choose, downloaded, openBrowser, openPage, violations } from './browser.ts';
 
 type Charge = keyof typeof keyOf;
 type Fate = 'all' | 'kept' | 'died';
@@ -51,15 +51,9 @@ function truth(
 }
 const bytes = (object: KnownObject): number => object.bytes;
 
-async function download(click: () => Promise<void>): Promise<Download> {
-  const saved = page.waitForEvent('download');
-  await click();
-  return saved;
-}
-
 /** Two columns of the table on the screen, as it is saved. */
 async function saved(column: string): Promise<Record<string, number>> {
-  const file = await download(() => page.locator('[data-test=csv]').click());
+  const file = await downloaded(page, () => page.locator('[data-test=csv]').click());
   const [head, ...lines] = readFileSync((await file.path())!, 'utf8')
     .trim()
     .split('\n')
@@ -213,7 +207,7 @@ test('the open lines of the call paths are saved with the way to each', async ()
   await page.getByRole('button', { name: 'as call paths' }).click();
   await choose(page.locator('[data-test=direction]'), 'entry');
   await page.locator('[data-test=outline] .row[aria-level="2"]').first().waitFor();
-  const file = await download(() => page.locator('[data-test=csv]').click());
+  const file = await downloaded(page, () => page.locator('[data-test=csv]').click());
   const lines = readFileSync((await file.path())!, 'utf8')
     .trim()
     .split('\n')
@@ -434,7 +428,7 @@ test('the lines of the ledger are gone through by keyboard, opened, and saved', 
   await page.keyboard.press('Enter');
   await page.locator('[data-test=site-name]').waitFor();
   await page.getByRole('button', { name: 'close' }).click();
-  const file = await download(() => page.locator('[data-test=ledger-csv]').click());
+  const file = await downloaded(page, () => page.locator('[data-test=ledger-csv]').click());
   const lines = readFileSync((await file.path())!, 'utf8')
     .trim()
     .split('\n')

@@ -2,7 +2,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { BrowserContext, Page } from 'playwright-core';
 import { freePort, ROOT, scratch, serveHeron, until, type ServedHeron } from '../run-heron.ts';
-import { choose, openBrowser, openPage } from './browser.ts';
+import { choose, downloaded, openBrowser, openPage } from './browser.ts';
 
 const LOGS = join(ROOT, 'examples/logs');
 const data = scratch();
@@ -166,9 +166,8 @@ test('a floor point is a way to what lived then', async () => {
 
 test('call paths open by keyboard along the heaviest way, hang as a picture, and tables are saved', async () => {
   await page.getByRole('link', { name: /Who allocates/ }).click();
-  const saved = page.waitForEvent('download');
-  await page.locator('[data-test=alloc-sites] [data-test=csv]').click();
-  const lines = readFileSync((await (await saved).path())!, 'utf8')
+  const saved = await downloaded(page, () => page.locator('[data-test=alloc-sites] [data-test=csv]').click());
+  const lines = readFileSync((await saved.path())!, 'utf8')
     .trim()
     .split('\n');
   expect(lines[0]).toMatch(/^own frame,allocated \(bytes\),allocated \(bytes\) ±,share/);

@@ -1,10 +1,8 @@
 /* Entry points of the JVM TI agent: loaded with the program, or into one that runs. */
-#include <errno.h>
 #include <jvmti.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
-#include <time.h>
 
 #include "births.h"
 #include "collections.h"
@@ -15,10 +13,10 @@
 
 /* Position of can_support_virtual_threads in jvmtiCapabilities, which headers before JDK 21 do not name. */
 #define VIRTUAL_THREADS_BIT 44
-/* Return values of Agent_OnAttach that say more than "failed". */
 /* A thread that found the heap full waits for an inventory no longer. */
-#define MOST_INVENTORY_S 600
-
+#define MOST_INVENTORY_MS 600000
+#define INVENTORY_STEP_MS 10
+/* Return values of Agent_OnAttach that say more than "failed". */
 #define ATTACH_BAD_OPTIONS 101
 #define ATTACH_REFUSED 102
 #define ATTACH_RUNNING 103
@@ -50,6 +48,14 @@ static void JNICALL agent_on_vm_death(jvmtiEnv *jvmti, JNIEnv *jni) {
     recorder_end("exit");
 }
 
+/* What a thread was about to fill the heap with is to be in the inventory: it waits until that was taken, or could not be. */
+static void agent_wait_for_inventory(void) {
+    for (int64_t waited_ms = 0; waited_ms < MOST_INVENTORY_MS; waited_ms += INVENTORY_STEP_MS) {
+        if (atomic_load(&session.exhausted) != EXHAUSTED_WISHED || atomic_load(&session.state) != SESSION_RUNNING) return;
+        session_pause(INVENTORY_STEP_MS * 1000000);
+    }
+}
+
 /*
  * The heap could not give what a thread asked for: told once, and written at once by the thread itself. A JVM whose heap is full may end without
  * saying so, and the recorder's own thread needs memory to read sizes.
@@ -58,17 +64,14 @@ static void JNICALL agent_on_exhausted(jvmtiEnv *jvmti, JNIEnv *jni, jint flags,
     (void)jvmti;
     (void)jni;
     (void)reserved;
-    static atomic_bool told;
-    if (!(flags & JVMTI_RESOURCE_EXHAUSTED_JAVA_HEAP) || atomic_load(&session.state) != SESSION_RUNNING || atomic_exchange(&told, true)) return;
-    recorder_tell_now("out-of-memory", description == NULL ? "the heap had no more memory to give" : description);
-    if (!session.options.inventory_at_end) return;
-    /* The thread waits, so that what it was about to fill the heap with is still there to be seen. */
-    atomic_store(&session.inventory_wish, true);
-    sem_post(&session.wake);
-    struct timespec until;
-    clock_gettime(CLOCK_REALTIME, &until);
-    until.tv_sec += MOST_INVENTORY_S;
-    while (sem_timedwait(&session.inventory_done, &until) != 0 && errno == EINTR) continue;
+    if (!(flags & JVMTI_RESOURCE_EXHAUSTED_JAVA_HEAP) || atomic_load(&session.state) != SESSION_RUNNING) return;
+    int not_yet = EXHAUSTED_NOT;
+    if (atomic_compare_exchange_strong(&session.exhausted, &not_yet, session.options.inventory_at_end ? EXHAUSTED_WISHED : EXHAUSTED_DONE)) {
+        recorder_tell_now("out-of-memory", description == NULL ? "the heap had no more memory to give" : description);
+        sem_post(&session.wake);
+    }
+    /* The recorder's own thread is the one that takes it: it goes on. */
+    if (!sampler_leaves_this_thread_out()) agent_wait_for_inventory();
 }
 
 /* Gets the environment, its capabilities and callbacks; false with a message when this JVM cannot be recorded. */
@@ -96,7 +99,7 @@ static bool agent_load(JavaVM *vm, char *problem) {
     if (error == JVMTI_ERROR_NONE && (*jvmti)->AddCapabilities(jvmti, &exhausted) == JVMTI_ERROR_NONE) {
         (void)(*jvmti)->SetEventNotificationMode(jvmti, JVMTI_ENABLE, JVMTI_EVENT_RESOURCE_EXHAUSTED, NULL);
     }
-    if (error != JVMTI_ERROR_NONE || sem_init(&session.wake, 0, 0) != 0 || sem_init(&session.ended, 0, 0) != 0 || sem_init(&session.inventory_done, 0, 0) != 0) {
+    if (error != JVMTI_ERROR_NONE || sem_init(&session.wake, 0, 0) != 0 || sem_init(&session.ended, 0, 0) != 0) {
         snprintf(problem, OPTIONS_TEXT, "it does not give what a recording needs (JVM TI error %d); another agent may sample allocations already", (int)error);
         (*jvmti)->DisposeEnvironment(jvmti);
         session.jvmti = NULL;

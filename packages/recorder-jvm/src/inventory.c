@@ -61,20 +61,49 @@ static jlong inventory_thin(TagList *list) {
     return (jlong)every;
 }
 
+/* What a dump takes, made while the heap has room: a full heap cannot even give the name of a file. */
+static struct {
+    jobject bean;
+    jmethodID dump; /* (String, boolean): the runtime's own native way where it has one, for that allocates nothing */
+    jobject name; /* of the file; NULL unless made ahead */
+    jobject knot, list, ids; /* an Object[] of the other two: an Object[] and a long[] for MOST_TIED objects; NULL unless made ahead */
+} prepared;
+
+typedef struct {
+    jobjectArray knot, list;
+    jlongArray ids;
+} Knot;
+
+/* Local references to new arrays for so many objects; its `knot` is NULL, with nothing pending, where the heap has no room. */
+static Knot inventory_new_knot(JNIEnv *jni, jint count) {
+    Knot made = { 0 };
+    jclass any = (*jni)->FindClass(jni, "java/lang/Object");
+    made.list = any == NULL ? NULL : (*jni)->NewObjectArray(jni, count, any, NULL);
+    made.ids = made.list == NULL ? NULL : (*jni)->NewLongArray(jni, count + SIGN_WORDS);
+    jobjectArray knot = made.ids == NULL ? NULL : (*jni)->NewObjectArray(jni, 2, any, NULL);
+    if (inventory_threw(jni) || knot == NULL) return made;
+    (*jni)->SetObjectArrayElement(jni, knot, 0, made.list);
+    (*jni)->SetObjectArrayElement(jni, knot, 1, made.ids);
+    made.knot = knot;
+    return made;
+}
+
 /* An Object[] of the objects and of the ids, with one global reference on it; NULL when that cannot be. */
 static jobject inventory_knot(JNIEnv *jni, jobject *objects, const jlong *tags, jint count, jlong each) {
-    jclass any = (*jni)->FindClass(jni, "java/lang/Object");
-    jobjectArray list = any == NULL ? NULL : (*jni)->NewObjectArray(jni, count, any, NULL);
-    jlongArray ids = list == NULL ? NULL : (*jni)->NewLongArray(jni, count + SIGN_WORDS);
-    jobjectArray knot = ids == NULL ? NULL : (*jni)->NewObjectArray(jni, 2, any, NULL);
-    if (inventory_threw(jni) || knot == NULL) return NULL;
-    for (jint at = 0; at < count; at++) (*jni)->SetObjectArrayElement(jni, list, at, objects[at]);
+    bool ready = prepared.knot != NULL && count <= MOST_TIED;
+    Knot to = ready ? (Knot){ prepared.knot, prepared.list, prepared.ids } : inventory_new_knot(jni, count);
+    if (to.knot == NULL) return NULL;
+    for (jint at = 0; at < count; at++) (*jni)->SetObjectArrayElement(jni, to.list, at, objects[at]);
     const jlong head[SIGN_WORDS] = { SIGN, each };
-    (*jni)->SetLongArrayRegion(jni, ids, 0, SIGN_WORDS, head);
-    (*jni)->SetLongArrayRegion(jni, ids, SIGN_WORDS, count, tags);
-    (*jni)->SetObjectArrayElement(jni, knot, 0, list);
-    (*jni)->SetObjectArrayElement(jni, knot, 1, ids);
-    return inventory_threw(jni) ? NULL : (*jni)->NewGlobalRef(jni, knot);
+    (*jni)->SetLongArrayRegion(jni, to.ids, 0, SIGN_WORDS, head);
+    (*jni)->SetLongArrayRegion(jni, to.ids, SIGN_WORDS, count, tags);
+    return inventory_threw(jni) ? NULL : (*jni)->NewGlobalRef(jni, to.knot);
+}
+
+/* The recorder keeps nothing of the program alive: arrays that were made ahead are emptied. */
+static void inventory_untie(JNIEnv *jni, jobject knot) {
+    if (knot != NULL) (*jni)->DeleteGlobalRef(jni, knot);
+    for (jint at = 0; prepared.list != NULL && at < MOST_TIED; at++) (*jni)->SetObjectArrayElement(jni, prepared.list, at, NULL);
 }
 
 /* Ties the sampled objects that live together; NULL where there are none, or memory is short: the dump is worth having all the same. */
@@ -99,57 +128,74 @@ static jobject inventory_tie(JNIEnv *jni) {
     return knot;
 }
 
-/* Room that is given back to a heap that is full, for what the dump itself allocates. */
-#define RESERVE_BYTES (8 << 20)
-
-/* Of this recording: the bean that writes dumps, and its method; once they were looked for. */
-static struct {
-    jobject bean, reserve;
-    jmethodID dump;
-} prepared;
-
-void inventory_prepare(JNIEnv *jni, bool with_reserve) {
-    if (prepared.bean == NULL) {
-        jclass kind = (*jni)->FindClass(jni, "com/sun/management/HotSpotDiagnosticMXBean");
-        jclass factory = inventory_threw(jni) ? NULL : (*jni)->FindClass(jni, "java/lang/management/ManagementFactory");
-        if (inventory_threw(jni) || factory == NULL) return;
-        jmethodID get = (*jni)->GetStaticMethodID(jni, factory, "getPlatformMXBean", "(Ljava/lang/Class;)Ljava/lang/management/PlatformManagedObject;");
-        jobject bean = inventory_threw(jni) ? NULL : (*jni)->CallStaticObjectMethod(jni, factory, get, kind);
-        jmethodID dump = inventory_threw(jni) || bean == NULL ? NULL : (*jni)->GetMethodID(jni, kind, "dumpHeap", "(Ljava/lang/String;Z)V");
-        if (inventory_threw(jni) || dump == NULL) return;
-        prepared.dump = dump;
-        prepared.bean = (*jni)->NewGlobalRef(jni, bean);
-    }
-    if (!with_reserve || prepared.reserve != NULL) return;
-    jbyteArray reserve = (*jni)->NewByteArray(jni, RESERVE_BYTES);
-    if (!inventory_threw(jni) && reserve != NULL) prepared.reserve = (*jni)->NewGlobalRef(jni, reserve);
+static void inventory_file_name(char *into, size_t room, const char *out) {
+    snprintf(into, room, "%s.taking-%s.hprof", out, session.heap);
 }
 
-void inventory_release(JNIEnv *jni) {
-    if (prepared.reserve != NULL) (*jni)->DeleteGlobalRef(jni, prepared.reserve);
-    prepared.reserve = NULL;
+/* The bean that writes dumps. */
+static void inventory_find_bean(JNIEnv *jni) {
+    jclass kind = (*jni)->FindClass(jni, "com/sun/management/HotSpotDiagnosticMXBean");
+    jclass factory = inventory_threw(jni) ? NULL : (*jni)->FindClass(jni, "java/lang/management/ManagementFactory");
+    if (inventory_threw(jni) || factory == NULL) return;
+    jmethodID get = (*jni)->GetStaticMethodID(jni, factory, "getPlatformMXBean", "(Ljava/lang/Class;)Ljava/lang/management/PlatformManagedObject;");
+    jobject bean = inventory_threw(jni) ? NULL : (*jni)->CallStaticObjectMethod(jni, factory, get, kind);
+    if (inventory_threw(jni) || bean == NULL) return;
+    jmethodID dump = (*jni)->GetMethodID(jni, (*jni)->GetObjectClass(jni, bean), "dumpHeap0", "(Ljava/lang/String;Z)V");
+    if (inventory_threw(jni) || dump == NULL) dump = (*jni)->GetMethodID(jni, kind, "dumpHeap", "(Ljava/lang/String;Z)V");
+    if (inventory_threw(jni) || dump == NULL) return;
+    prepared.dump = dump;
+    prepared.bean = (*jni)->NewGlobalRef(jni, bean);
+    /* A native method is linked at its first call, by Java code that allocates: this call is refused at once, for it names no file. */
+    (*jni)->CallVoidMethod(jni, bean, dump, NULL, JNI_FALSE);
+    (void)inventory_threw(jni);
+}
+
+void inventory_prepare(JNIEnv *jni, const char *out) {
+    if ((*jni)->PushLocalFrame(jni, 16) != 0) {
+        (void)inventory_threw(jni);
+        return;
+    }
+    if (prepared.bean == NULL) inventory_find_bean(jni);
+    char file[OPTIONS_TEXT + 64];
+    inventory_file_name(file, sizeof file, out);
+    if (prepared.name != NULL) (*jni)->DeleteGlobalRef(jni, prepared.name);
+    jstring name = (*jni)->NewStringUTF(jni, file);
+    prepared.name = inventory_threw(jni) || name == NULL ? NULL : (*jni)->NewGlobalRef(jni, name);
+    Knot knot = prepared.knot == NULL ? inventory_new_knot(jni, MOST_TIED) : (Knot){ 0 };
+    if (knot.knot != NULL) {
+        prepared.list = (*jni)->NewGlobalRef(jni, knot.list);
+        prepared.ids = (*jni)->NewGlobalRef(jni, knot.ids);
+        prepared.knot = (*jni)->NewGlobalRef(jni, knot.knot);
+    }
+    (*jni)->PopLocalFrame(jni, NULL);
+}
+
+/* What the exception says that is pending, in `why`, of OPTIONS_TEXT bytes; it pends no more. Its type at least: a full heap has no room for words. */
+static void inventory_words_of(JNIEnv *jni, jthrowable thrown, char *why) {
+    (*jni)->ExceptionClear(jni);
+    jclass type = (*jni)->GetObjectClass(jni, thrown);
+    jmethodID words = (*jni)->GetMethodID(jni, type, "toString", "()Ljava/lang/String;");
+    jstring text = inventory_threw(jni) || words == NULL ? NULL : (jstring)(*jni)->CallObjectMethod(jni, thrown, words);
+    const char *said = inventory_threw(jni) || text == NULL ? NULL : (*jni)->GetStringUTFChars(jni, text, NULL);
+    char *signature = NULL;
+    if (said == NULL) (void)(*session.jvmti)->GetClassSignature(session.jvmti, type, &signature, NULL);
+    snprintf(why, OPTIONS_TEXT, "the JVM would not write it: %.500s", said != NULL ? said : signature != NULL ? signature : "it does not say why");
+    if (said != NULL) (*jni)->ReleaseStringUTFChars(jni, text, said);
+    if (signature != NULL) (void)(*session.jvmti)->Deallocate(session.jvmti, (unsigned char *)signature);
 }
 
 /* Has the JVM's own bean write the dump, which makes it readable by its owner only; false with words in `why`, of OPTIONS_TEXT bytes. */
 static bool inventory_dump(JNIEnv *jni, const char *file, char *why) {
-    inventory_prepare(jni, false);
+    if (prepared.bean == NULL) inventory_find_bean(jni);
     snprintf(why, OPTIONS_TEXT, "the bean that writes heap dumps cannot be had: this runtime has no jdk.management, or the heap no room for it");
     if (prepared.bean == NULL) return false;
-    jobject bean = prepared.bean;
-    jmethodID dump = prepared.dump;
-    jstring name = (*jni)->NewStringUTF(jni, file);
+    jobject name = prepared.name != NULL ? prepared.name : (*jni)->NewStringUTF(jni, file);
     snprintf(why, OPTIONS_TEXT, "the heap has no room for the request itself");
     if (inventory_threw(jni) || name == NULL) return false;
-    (*jni)->CallVoidMethod(jni, bean, dump, name, JNI_FALSE);
+    (*jni)->CallVoidMethod(jni, prepared.bean, prepared.dump, name, JNI_FALSE);
     jthrowable thrown = (*jni)->ExceptionOccurred(jni);
     if (thrown == NULL) return true;
-    (*jni)->ExceptionClear(jni);
-    jclass throwable = (*jni)->FindClass(jni, "java/lang/Throwable");
-    jmethodID words = inventory_threw(jni) ? NULL : (*jni)->GetMethodID(jni, throwable, "toString", "()Ljava/lang/String;");
-    jstring text = inventory_threw(jni) || words == NULL ? NULL : (jstring)(*jni)->CallObjectMethod(jni, thrown, words);
-    const char *said = inventory_threw(jni) || text == NULL ? NULL : (*jni)->GetStringUTFChars(jni, text, NULL);
-    snprintf(why, OPTIONS_TEXT, "the JVM would not write it: %.500s", said == NULL ? "it does not say why" : said);
-    if (said != NULL) (*jni)->ReleaseStringUTFChars(jni, text, said);
+    inventory_words_of(jni, thrown, why);
     return false;
 }
 
@@ -171,7 +217,7 @@ static void inventory_refuse(const char *why) {
 static void inventory_write(JNIEnv *jni, const char *out) {
     char taking[OPTIONS_TEXT + 64], taken[OPTIONS_TEXT + 128], why[OPTIONS_TEXT];
     int64_t begun_ns = session_now_ns();
-    snprintf(taking, sizeof taking, "%s.taking-%s.hprof", out, session.heap);
+    inventory_file_name(taking, sizeof taking, out);
     (void)unlink(taking);
     force_begin();
     jobject knot = inventory_tie(jni);
@@ -179,7 +225,7 @@ static void inventory_write(JNIEnv *jni, const char *out) {
     bool done = inventory_dump(jni, taking, why);
     int64_t ms = (session_now_ns() - from_ns) / 1000000;
     force_end();
-    if (knot != NULL) (*jni)->DeleteGlobalRef(jni, knot);
+    inventory_untie(jni, knot);
     snprintf(taken, sizeof taken, "%s.inventory-%s-%lld-%lld.hprof", out, session.heap, (long long)(begun_ns / 1000000), (long long)ms);
     if (done && rename(taking, taken) != 0) {
         done = false;

@@ -16,12 +16,9 @@
 void inventory_take(JNIEnv *jni, const char *out, int64_t used_bytes, bool insist);
 
 /*
- * Looks for what a dump takes before the heap may be full, and keeps some room of it back where one is to be written then.
- * From a thread that may run Java.
+ * Makes what a dump beside `out` takes ahead, half a mebibyte of it in the heap: where that is full then, there is no room
+ * for any of it. Once for each recording, from a thread that may run Java.
  */
-void inventory_prepare(JNIEnv *jni, bool with_reserve);
-
-/* Gives that room back. */
-void inventory_release(JNIEnv *jni);
+void inventory_prepare(JNIEnv *jni, const char *out);
 
 #endif

@@ -49,6 +49,7 @@ static struct {
     int gcs_waiting; /* records in `gcs` that wait for a reading */
     FloorPace floor_pace; /* of forced collections */
     uint64_t lost_told;
+    int64_t used; /* bytes of the heap at the last reading; −1 before it */
     bool near_limit; /* the floor came near the limit, and an inventory was asked for */
     const char *reason;
 } own = { .sink = { .file = -1 } };
@@ -107,20 +108,32 @@ static void recorder_start_over(const char *by) {
 }
 
 /* Long work between two ticks: what happened meanwhile is told by the next one. */
-static void recorder_take_inventory(JNIEnv *jni, bool insist) {
-    Reading reading;
+static void recorder_take_inventory(JNIEnv *jni, int64_t used, bool insist) {
     if (atomic_load(&session.state) != SESSION_RUNNING) return;
     recorder_tell_events();
     recorder_write();
-    inventory_release(jni);
+    inventory_take(jni, session.options.out, used, insist);
+}
+
+/* One that somebody asks for now. */
+static void recorder_ask_inventory(JNIEnv *jni, bool insist) {
+    Reading reading;
     bool told = beans_read(&own.beans, jni, &reading);
-    inventory_take(jni, session.options.out, told ? reading.used : -1, insist);
+    recorder_take_inventory(jni, told ? reading.used : -1, insist);
+}
+
+/* One that the recorder's own settings ask for. Nothing is allocated before it: the heap may be full, and threads wait for it. */
+static void recorder_take_wished(JNIEnv *jni) {
+    bool exhausted = atomic_load(&session.exhausted) == EXHAUSTED_WISHED;
+    if (!atomic_exchange(&session.inventory_wish, false) && !exhausted) return;
+    recorder_take_inventory(jni, own.used, false);
+    if (exhausted) atomic_store(&session.exhausted, EXHAUSTED_DONE);
 }
 
 static void recorder_obey(JNIEnv *jni, Command command) {
     switch (command.kind) {
         case COMMAND_MARK: marks_tell(command.epoch_ms, command.label, command.label_length, "page"); return;
-        case COMMAND_INVENTORY: recorder_take_inventory(jni, command.insist); return;
+        case COMMAND_INVENTORY: recorder_ask_inventory(jni, command.insist); return;
         case COMMAND_COLLECT: if (atomic_load(&session.state) == SESSION_RUNNING) force_collect(); return;
         case COMMAND_BIRTHS_ON: births_switch(true); return;
         case COMMAND_BIRTHS_OFF: births_switch(false); return;
@@ -195,6 +208,7 @@ static void recorder_tick(JNIEnv *jni, bool last) {
     int64_t before_ns = recorder_cpu_ns(CLOCK_THREAD_CPUTIME_ID);
     recorder_tell_events();
     own.telling_ns += recorder_cpu_ns(CLOCK_THREAD_CPUTIME_ID) - before_ns;
+    recorder_take_wished(jni);
     /* A concurrent collector notices late what was dead long before: nothing is promised then. */
     if (now_ns - last_finish_ns >= REPORTED_NS && !beans_concurrent(&own.beans)) own.deaths_from_ns = last_finish_ns;
     int64_t since_ns = now_ns - own.sizes_ns;
@@ -204,16 +218,14 @@ static void recorder_tick(JNIEnv *jni, bool last) {
         recorder_tell_gcs(own.gcs_waiting, told ? &reading : NULL);
         own.gcs_waiting = 0;
         if (told) lines_size(&own.lines, session.heap, now_ns, &reading, container_resident_bytes());
+        if (told) own.used = reading.used;
         if (told) recorder_look_at_limit(&reading);
         own.sizes_ns = now_ns;
     }
     if (dropped > 0) session_note("collections-lost", "collections came faster than they could be told; the collector's log has them");
+    recorder_take_wished(jni);
     recorder_take_commands(jni);
     if (births_take_wish()) recorder_start_over("program");
-    if (atomic_exchange(&session.inventory_wish, false)) {
-        recorder_take_inventory(jni, false);
-        sem_post(&session.inventory_done);
-    }
     if (!last) bait_lay(jni);
     recorder_collect_when_due(now_ns);
     if (now_ns - own.pace_ns >= PACE_NS) {
@@ -276,7 +288,7 @@ static void JNICALL recorder_run(jvmtiEnv *jvmti, JNIEnv *jni, void *unused) {
     (void)unused;
     sampler_exclude_this_thread();
     recorder_hello(jni);
-    if (session.options.inventory_at_end) inventory_prepare(jni, true);
+    if (session.options.inventory_at_end) inventory_prepare(jni, session.options.out);
     while (atomic_load(&session.state) == SESSION_RUNNING) {
         recorder_wait();
         recorder_tick(jni, false);
@@ -323,6 +335,7 @@ static void recorder_reset(bool attached) {
     own.attached = attached;
     own.lost_told = 0;
     own.near_limit = false;
+    own.used = -1;
     own.gcs_waiting = 0;
     own.telling_ns = 0;
     own.deaths_from_ns = own.sizes_ns = own.pace_ns = 0;
@@ -358,6 +371,7 @@ bool recorder_start(JNIEnv *jni, bool attached, char *problem) {
     recorder_reset(attached);
     sampler_find_virtual_threads(jni);
     atomic_store(&session.births, true);
+    atomic_store(&session.exhausted, EXHAUSTED_NOT);
     atomic_store(&session.state, SESSION_RUNNING);
     jvmtiError error = recorder_switch_on();
     /* Of a JVM that runs already, the threads that there are cannot be primed: docs/recording-jvm.md says what that costs. */

@@ -16,7 +16,8 @@
 
 /* What one thread remembers between its samples, good for one recording of this JVM. */
 static __thread struct {
-    bool inside; /* within a callback, or the recorder's own thread */
+    bool inside; /* within a callback, or excluded */
+    bool excluded; /* the recorder's own thread */
     bool priming; /* allocates until the JVM hands out a sample */
     unsigned generation;
     uint32_t name; /* word id of the thread's name */
@@ -27,7 +28,11 @@ static __thread struct {
 static jclass virtual_thread; /* superclass of virtual threads; NULL where the JVM has none */
 
 void sampler_exclude_this_thread(void) {
-    mine.inside = true;
+    mine.inside = mine.excluded = true;
+}
+
+bool sampler_leaves_this_thread_out(void) {
+    return mine.excluded;
 }
 
 void sampler_prime_this_thread(JNIEnv *jni) {

@@ -3,12 +3,16 @@
 #define HERON_SAMPLER_H
 
 #include <jvmti.h>
+#include <stdbool.h>
 
 void JNICALL sampler_on_birth(jvmtiEnv *jvmti, JNIEnv *jni, jthread thread, jobject object, jclass klass, jlong size);
 void JNICALL sampler_on_death(jvmtiEnv *jvmti, jlong tag);
 
 /* The calling thread is the recorder's own: what it allocates is not the program's. */
 void sampler_exclude_this_thread(void);
+
+/* True on that thread. */
+bool sampler_leaves_this_thread_out(void);
 
 /*
  * Allocates garbage until the JVM hands out a sample of the calling thread. HotSpot draws the distance to a thread's first sample when the

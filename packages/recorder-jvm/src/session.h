@@ -24,6 +24,9 @@ typedef struct {
 
 typedef enum { SESSION_IDLE, SESSION_RUNNING, SESSION_ENDING } SessionState;
 
+/* Whether the heap was found full in this recording: not; and an inventory of it is still to be taken; or nothing is left to do. */
+typedef enum { EXHAUSTED_NOT, EXHAUSTED_WISHED, EXHAUSTED_DONE } ExhaustedState;
+
 typedef struct {
     jvmtiEnv *jvmti;
     Options options;
@@ -40,7 +43,7 @@ typedef struct {
     atomic_int busy; /* threads inside a sample right now */
     atomic_bool forcing; /* the recorder itself has asked for a collection */
     atomic_bool inventory_wish; /* an inventory is to be taken at the next tick */
-    sem_t inventory_done; /* posted when one that a thread waits for was taken, or could not be */
+    atomic_int exhausted; /* an ExhaustedState */
     sem_t wake; /* posted when there is something for the recorder's thread */
     sem_t ended; /* posted when the recorder's thread has written everything */
 

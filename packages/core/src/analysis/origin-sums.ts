@@ -1,5 +1,7 @@
 import type { Span } from '../base/span.ts';
+import type { Recording } from '../model/recording.ts';
 import { bytesVariance, countVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
+import { lastLooksMs } from './last-looks.ts';
 import type { ObjectIndex } from './object-index.ts';
 
 /**
@@ -16,10 +18,10 @@ export const Sum = {
   /** Σ bytes · age of what is kept. */
   keptByteMs: 6,
   recentSamples: 7,
-  /** Alive at the span's end and older than the settle time, whenever it was born. */
+  /** Alive at the span's end, older than the settle time and looked at since, whenever it was born. */
   kept: 8,
   keptOfSpan: 12,
-  /** Born in the span, alive at its end, and younger than the settle time. */
+  /** Born in the span, alive at its end, and younger than the settle time or never looked at. */
   recentOfSpan: 16,
   /** Born in the span and lost from sight before its end: what became of it is not known. */
   lostOfSpan: 20,
@@ -28,8 +30,8 @@ export const Sum = {
 export const SUMS = 24;
 
 /**
- * What each origin allocated in the span, and what of it is kept at the span's end (alive and older than the settle
- * time):
+ * What each origin allocated in the span, and what of it is kept at the span's end (alive, older than the settle
+ * time, and looked at by a collection or poll since it was born):
  * `sums[originId · SUMS + Sum.…]`; counts are NaN where the source gives estimates of bytes only. From the index's
  * running sums and long-lived objects, and the objects born near the span's edges.
  */
@@ -37,6 +39,7 @@ export function originSums(index: ObjectIndex, span: Span, settleMs: number): Fl
   index.update();
   const sums = new Float64Array(index.recording.tables.origins.length * SUMS);
   addAllocated(index, span, sums);
+  const lookedMs = looksByOrigin(index.recording);
   const { bornMs, endMs, lost, bytes, variance, count, countVariance: countsOff, originId } = index.long.col;
   const { fromMs, toMs } = span;
   for (let at = 0; at < index.long.length; at++) {
@@ -54,7 +57,8 @@ export function originSums(index: ObjectIndex, span: Span, settleMs: number): Fl
     addLiving(
       sums,
       to,
-      (toMs - born < settleMs ? YOUNG : 0) | (isOfSpan ? OF_SPAN : 0),
+      (toMs - born < settleMs || (born > lookedMs[originId[at]!]! && Number.isNaN(endMs[at]!)) ? YOUNG : 0) |
+        (isOfSpan ? OF_SPAN : 0),
       bytes[at]!,
       variance[at]!,
       count[at]!,
@@ -64,6 +68,13 @@ export function originSums(index: ObjectIndex, span: Span, settleMs: number): Fl
   }
   addShort(index, span, settleMs, sums);
   return sums;
+}
+
+/** By origin: what was born later, and was not noticed dead, was never looked at (analysis/last-looks.ts). */
+function looksByOrigin(recording: Recording): Float64Array {
+  const { length, col } = recording.tables.origins;
+  const looks = lastLooksMs(recording);
+  return Float64Array.from({ length }, (_, origin) => looks[col.heapId[origin]!]!);
 }
 
 // Chunks inside the span by their running sums, those across an edge row by row.

@@ -1,4 +1,5 @@
 import { idleStretches } from '../analysis/idle.ts';
+import { lastLooksMs } from '../analysis/last-looks.ts';
 import { firstAtOrAfter } from '../base/binary-search.ts';
 import type { Span } from '../base/span.ts';
 import { partOf } from '../model/recording-part.ts';
@@ -144,13 +145,16 @@ function keepFates(
   { span: { toMs }, settleMs }: { span: Span; settleMs: number },
   keep: Uint8Array,
 ): void {
-  const { bornMs, endMs, lost } = recording.tables.objects.col;
+  const { bornMs, endMs, lost, originId } = recording.tables.objects.col;
+  const { heapId } = recording.tables.origins.col;
+  const looksMs = lastLooksMs(recording);
   const [kept, died, recent] = (['kept', 'died', 'recent'] as const).map((fate) => (fates.has(fate) ? 1 : 0));
   for (let row = 0; row < keep.length; row++) {
     const isOver = endMs[row]! < toMs;
     const born = bornMs[row]!;
+    const isYoung = toMs - born < settleMs || (Number.isNaN(endMs[row]!) && born > looksMs[heapId[originId[row]!]!]!);
     // What became of one that was lost from sight is not known.
-    const holds = born >= toMs ? 0 : isOver ? (lost[row] === 1 ? 0 : died!) : toMs - born < settleMs ? recent! : kept!;
+    const holds = born >= toMs ? 0 : isOver ? (lost[row] === 1 ? 0 : died!) : isYoung ? recent! : kept!;
     if (holds === 0) keep[row] = 0;
   }
 }

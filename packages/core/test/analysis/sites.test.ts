@@ -5,6 +5,7 @@ import { originSums, Sum, SUMS } from '../../src/analysis/origin-sums.ts';
 import { settledSeries } from '../../src/analysis/settled-series.ts';
 import { spanSums } from '../../src/analysis/span-sums.ts';
 import { strata } from '../../src/analysis/strata.ts';
+import { findObjects } from '../../src/query/find-objects.ts';
 import { frameText } from '../../src/model/call-path.ts';
 import { Recording } from '../../src/model/recording.ts';
 import { wholeSpan } from '../../src/model/whole-span.ts';
@@ -112,6 +113,36 @@ test('allocation between collections, by its share of a span', () => {
   });
   expect(allocationFigures(recording, { fromMs: 500, toMs: 1500 })!.totalBytes).toBe(250 + 300);
   expect(allocationFigures(new Recording('recording'), { fromMs: 0, toMs: 1 })).toBeNull();
+});
+
+test('what came after the last collection may be dead as well: it is not called kept', () => {
+  const recording = new Recording('recording');
+  for (const heap of ['main', 'worker', 'never']) recording.addHeap(heap);
+  followObjects(recording);
+  // A burst with a collection every tenth of a second, then a minute in which none is needed.
+  for (let t = 0; t < 5000; t += 10)
+    addObject(recording, { bornMs: t, diedMs: Math.ceil((t + 1) / 100) * 100, bytes: 100, site: 'burst' });
+  for (let t = 100; t <= 5000; t += 100) addCollection(recording, { startMs: t, ms: 1, before: 9e6, after: 4e6 });
+  for (const heapId of [0, 2])
+    for (let t = 4000; t < 65_000; t += 500)
+      addObject(recording, { bornMs: t, bytes: 1000, site: heapId === 0 ? 'quiet' : 'unseen', heapId });
+  addObject(recording, { bornMs: 30_000, bytes: 500, site: 'worker', heapId: 1 });
+  addCollection(recording, { startMs: 50_000, ms: 1, before: 9e6, after: 4e6, heapId: 1 });
+  const kept = new Map(
+    siteTable(recording).rows.map((row) => [frameText(recording, row.key).functionName, row.keptBytes]),
+  );
+  // Two were looked at; of the worker's all; the last heap was never looked at: nothing of it can have been freed.
+  expect([kept.get('burst'), kept.get('quiet'), kept.get('worker')]).toEqual([0, 3000, 500]);
+  expect(kept.get('unseen')).toBeGreaterThan(100_000);
+  const found = (fate: string): number[] => {
+    const { objects } = findObjects(recording, `fate=${fate}`, wholeSpan(recording), 1000).part.tables;
+    const bornMs = Array.from(objects.col.bornMs.subarray(0, objects.length));
+    return bornMs.filter((_, row) => objects.col.sizeBytes[row] === 1000 && objects.col.originId[row] === quiet);
+  };
+  const quiet = recording.tables.objects.col.originId[500]!;
+  expect(found('kept')).toEqual([4000, 4500, 5000]);
+  expect(found('recent')).toHaveLength(118);
+  expect(found('died')).toEqual([]);
 });
 
 /** The sums by definition, object by object. */

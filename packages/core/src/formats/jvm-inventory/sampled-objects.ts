@@ -11,7 +11,7 @@ const HEAD_WORDS = 2;
 /**
  * Which objects of a dump were sampled. The recorder ties them in just before: an `Object[]` of two, of which one is an
  * `Object[]` of the sampled objects and the other a `long[]`: the sign above, one in how many they
- * are, and then the id of each. `own` are the rows
+ * are, and then the id of each; what was made ahead has room for more. `own` are the rows
  * of these three, which are not the program's.
  */
 export function sampledObjects(
@@ -29,9 +29,9 @@ export function sampledObjects(
   const knot = lastAtOrBefore(firstEdge, edge);
   if (endOf(knot) - firstEdge[knot]! !== 2) return nothing;
   const list = index.at(target[firstEdge[knot]!]!);
-  const count = sampleIds.bytes.length / LONG_BYTES - HEAD_WORDS;
-  if (list === NOT_THERE || endOf(list) - firstEdge[list]! !== count) return nothing;
-  if (count < 1) return nothing;
+  if (list === NOT_THERE) return nothing;
+  const count = endOf(list) - firstEdge[list]!;
+  if (count < 0 || count > sampleIds.bytes.length / LONG_BYTES - HEAD_WORDS) return nothing;
   const view = new DataView(sampleIds.bytes.buffer, sampleIds.bytes.byteOffset);
   const known = Array.from({ length: count }, (_, at) => ({
     object: index.at(target[firstEdge[list]! + at]!),
