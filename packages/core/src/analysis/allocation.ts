@@ -1,4 +1,5 @@
 import { NONE } from '../base/ids.ts';
+import { orderBy } from '../base/order-by.ts';
 import { contains, spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { Z_95 } from '../stats/z-95.ts';
@@ -113,10 +114,7 @@ function pairedReadings(recording: Recording, wanted: number): PairedReadings {
     }
   }
   // By their ends: a log stamps the end, and a start worked out from it is only as exact as the stamp's last digit.
-  const order = Uint32Array.from({ length: count }, (_, at) => at).sort(
-    (a, b) => made.endMs[a]! - made.endMs[b]! || a - b,
-  );
-  return { ...made, order };
+  return { ...made, order: orderBy(made.endMs, count) };
 }
 
 /** What was allocated in a span: bytes, their bounds, and the rate over the time that was seen. */

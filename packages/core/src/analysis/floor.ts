@@ -1,3 +1,4 @@
+import { orderBy } from '../base/order-by.ts';
 import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag, Scope } from '../model/tables.ts';
@@ -33,9 +34,7 @@ export function floorPoints(recording: Recording, span: Span, leastWhole = LEAST
   const polls = rows.some((row) => recording.tables.collections.col.flags[row]! & CollectionFlag.own);
   if (whole.points.length >= leastWhole || polls)
     return toFloor(addHeaps(whole.points, recording), 'whole-collections', whole.count);
-  const told = rows.filter((row) => !Number.isNaN(recording.tables.collections.col.usedAfterBytes[row]!));
-  const points = told.map((row) => pointOf(recording, row));
-  return toFloor(windowMinima(addHeaps(points, recording)), 'window-minima', whole.count);
+  return toFloor(windowMinima(addHeaps(pointsOf(recording, rows), recording)), 'window-minima', whole.count);
 }
 
 /**
@@ -44,9 +43,7 @@ export function floorPoints(recording: Recording, span: Span, leastWhole = LEAST
  */
 export function usedAfterPoints(recording: Recording, span: Span): Floor {
   const rows = finishedRows(recording, span);
-  const told = rows.filter((row) => !Number.isNaN(recording.tables.collections.col.usedAfterBytes[row]!));
-  const points = told.map((row) => pointOf(recording, row));
-  return toFloor(addHeaps(points, recording), 'all-collections', wholePoints(recording, rows).count);
+  return toFloor(addHeaps(pointsOf(recording, rows), recording), 'all-collections', wholePoints(recording, rows).count);
 }
 
 interface Point {
@@ -55,15 +52,23 @@ interface Point {
   readonly heapId: number;
 }
 
-function finishedRows(recording: Recording, span: Span): number[] {
-  const { collections } = recording.tables;
-  const rows: number[] = [];
-  for (let row = 0; row < collections.length; row++) {
-    const endMs = collections.col.endMs[row]!;
-    const unfinished = collections.col.flags[row]! & CollectionFlag.unfinished;
-    if (!unfinished && endMs >= span.fromMs && endMs <= span.toMs) rows.push(row);
+function finishedRows(recording: Recording, span: Span): Uint32Array {
+  const { length, col } = recording.tables.collections;
+  const rows = orderBy(col.endMs, length);
+  let kept = 0;
+  for (const row of rows) {
+    const endMs = col.endMs[row]!;
+    if (!(col.flags[row]! & CollectionFlag.unfinished) && endMs >= span.fromMs && endMs <= span.toMs)
+      rows[kept++] = row;
   }
-  return rows.sort((a, b) => collections.col.endMs[a]! - collections.col.endMs[b]!);
+  return rows.subarray(0, kept);
+}
+
+function pointsOf(recording: Recording, rows: Uint32Array): Point[] {
+  const { usedAfterBytes } = recording.tables.collections.col;
+  const points: Point[] = [];
+  for (const row of rows) if (!Number.isNaN(usedAfterBytes[row]!)) points.push(pointOf(recording, row));
+  return points;
 }
 
 function pointOf(recording: Recording, row: number): Point {
@@ -78,7 +83,7 @@ function pointOf(recording: Recording, row: number): Point {
   };
 }
 
-function wholePoints(recording: Recording, rows: readonly number[]): { points: Point[]; count: number } {
+function wholePoints(recording: Recording, rows: Uint32Array): { points: Point[]; count: number } {
   const { scope, flags, usedAfterBytes, startMs } = recording.tables.collections.col;
   const points: Point[] = [];
   let count = 0;

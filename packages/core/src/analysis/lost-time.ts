@@ -1,5 +1,6 @@
 import { overlapMs, spanLengthMs, type Span } from '../base/span.ts';
 import { firstAtOrAfter } from '../base/binary-search.ts';
+import { orderBy } from '../base/order-by.ts';
 import type { Recording } from '../model/recording.ts';
 import { PauseFlag } from '../model/tables.ts';
 import type { PauseSelection } from './program-pauses.ts';
@@ -140,13 +141,13 @@ function add(changes: Changes, span: Span, over: Span, kind: number, amount = 1)
 
 // While all are stopped all is lost; else the share of those that wait.
 function sweep({ tMs, amount, kind, count }: Changes, span: Span): Pick<LostTime, 'tMs' | 'untilMs' | 'lostMs'> {
-  const order = orderOf(tMs, count);
+  const order = orderBy(tMs, count);
   const times = new Float64Array(count + 2);
   const until = new Float64Array(count + 2);
   times[0] = span.fromMs;
   let [stopped, waiting, lostMs] = [0, 0, 0];
   for (let place = 0; place < count; place++) {
-    const at = order === null ? place : order[place]!;
+    const at = order[place]!;
     lostMs += (tMs[at]! - times[place]!) * (stopped > 0 ? 1 : Math.min(1, Math.max(0, waiting)));
     times[place + 1] = tMs[at]!;
     until[place + 1] = lostMs;
@@ -156,16 +157,6 @@ function sweep({ tMs, amount, kind, count }: Changes, span: Span): Pick<LostTime
   times[count + 1] = span.toMs;
   until[count + 1] = lostMs;
   return { tMs: times, untilMs: until, lostMs };
-}
-
-// Places by time; null where they are in order, as pauses are that do not overlap.
-function orderOf(tMs: Float64Array, count: number): Uint32Array | null {
-  let isInOrder = true;
-  for (let at = 1; at < count && isInOrder; at++) isInOrder = tMs[at - 1]! <= tMs[at]!;
-  if (isInOrder) return null;
-  const order = new Uint32Array(count);
-  for (let at = 0; at < count; at++) order[at] = at;
-  return order.sort((a, b) => tMs[a]! - tMs[b]!);
 }
 
 /** True when something beside pauses may have been lost. */

@@ -21,9 +21,10 @@ export function minimumMutatorUtilisation(
   windowsMs: readonly number[],
 ): MmuPoint[] {
   const points: MmuPoint[] = [];
+  const rates = ratesOf(lost);
   for (const windowMs of windowsMs) {
     if (windowMs > spanLengthMs(span) || windowMs <= 0) continue;
-    points.push({ windowMs, ratio: 1 - mostLost(lost, windowMs) / windowMs });
+    points.push({ windowMs, ratio: 1 - mostLost(lost, rates, windowMs) / windowMs });
   }
   return points;
 }
@@ -38,26 +39,53 @@ export function mmuWindows(lengthMs: number): number[] {
   return windows;
 }
 
-// The first and the last instant are the span's ends.
-function mostLost({ tMs, untilMs }: Pick<LostTime, 'tMs' | 'untilMs'>, windowMs: number): number {
-  const last = tMs.length - 1;
-  let [most, after, before] = [0, 0, 0];
-  for (let at = 0; at <= last; at++) {
-    const to = tMs[at]! + windowMs;
-    if (to <= tMs[last]!) {
-      while (after < last && tMs[after + 1]! <= to) after++;
-      most = Math.max(most, lostUntil(tMs, untilMs, after, to) - untilMs[at]!);
-    }
-    const from = tMs[at]! - windowMs;
-    if (from < tMs[0]!) continue;
-    while (before < last && tMs[before + 1]! <= from) before++;
-    most = Math.max(most, untilMs[at]! - lostUntil(tMs, untilMs, before, from));
-  }
-  return Math.min(windowMs, most);
+/** What is lost a millisecond from each instant to the next; and the instants at which it becomes more, or less. */
+interface LossRates {
+  readonly rate: Float64Array;
+  readonly rises: Uint32Array;
+  readonly falls: Uint32Array;
 }
 
-// Between two instants what is lost grows evenly; `at` is the last instant not after t.
-function lostUntil(tMs: Float64Array, untilMs: Float64Array, at: number, t: number): number {
-  if (at >= tMs.length - 1 || tMs[at + 1] === tMs[at]) return untilMs[at]!;
-  return untilMs[at]! + ((untilMs[at + 1]! - untilMs[at]!) * (t - tMs[at]!)) / (tMs[at + 1]! - tMs[at]!);
+function ratesOf({ tMs, untilMs }: Pick<LostTime, 'tMs' | 'untilMs'>): LossRates {
+  const count = tMs.length;
+  const [rate, rises, falls] = [new Float64Array(count), new Uint32Array(count), new Uint32Array(count)];
+  let [before, rising, falling] = [0, 0, 0];
+  for (let at = 0; at < count; at++) {
+    const lengthMs = at < count - 1 ? tMs[at + 1]! - tMs[at]! : 0;
+    const now = lengthMs > 0 ? (untilMs[at + 1]! - untilMs[at]!) / lengthMs : 0;
+    rate[at] = now;
+    // One that no time follows says nothing of what comes after it: both are looked at, as at the span's ends.
+    const isBoth = lengthMs === 0 || at === 0;
+    if (now > before || isBoth) rises[rising++] = at;
+    if (now < before || isBoth) falls[falling++] = at;
+    if (lengthMs > 0) before = now;
+  }
+  return { rate, rises: rises.subarray(0, rising), falls: falls.subarray(0, falling) };
+}
+
+// The first and the last instant are the span's ends. A window that loses most begins where more is lost than before, or
+// ends where less is: moved on or back it would lose less.
+function mostLost(
+  { tMs, untilMs }: Pick<LostTime, 'tMs' | 'untilMs'>,
+  { rate, rises, falls }: LossRates,
+  windowMs: number,
+): number {
+  const last = tMs.length - 1;
+  const [firstMs, lastMs] = [tMs[0]!, tMs[last]!];
+  let [most, after, before] = [0, 0, 0];
+  for (const at of rises) {
+    const to = tMs[at]! + windowMs;
+    if (to > lastMs) break;
+    while (after < last && tMs[after + 1]! <= to) after++;
+    const lost = untilMs[after]! + rate[after]! * (to - tMs[after]!) - untilMs[at]!;
+    if (lost > most) most = lost;
+  }
+  for (const at of falls) {
+    const from = tMs[at]! - windowMs;
+    if (from < firstMs) continue;
+    while (before < last && tMs[before + 1]! <= from) before++;
+    const lost = untilMs[at]! - untilMs[before]! - rate[before]! * (from - tMs[before]!);
+    if (lost > most) most = lost;
+  }
+  return Math.min(windowMs, most);
 }

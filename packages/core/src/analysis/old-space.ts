@@ -13,20 +13,40 @@ export interface OldSpaceCycle {
   readonly diedBytes: number;
 }
 
-/** True for a row of spaces that tells of promoted objects, as the runtime of its heap names them. */
-export function isOldSpace(recording: Recording, spaceRow: number): boolean {
-  const { spaces } = recording.tables;
-  return spaceTraits(recording, spaceRow).oldSpaces.has(recording.strings.text(spaces.col.nameId[spaceRow]!));
+/** What a row of spaces tells of. */
+export const SpaceKind = { other: 0, old: 1, large: 2 } as const;
+
+/** Of recordings that were looked at: rows are only ever added, and of their heaps' traits nothing changes. */
+const kindsOf = new WeakMap<Recording, Uint8Array>();
+
+/**
+ * By row of spaces, what it tells of, as the runtime of its heap names it: promoted objects, those too large for the
+ * young space, or anything else. Linear in the rows.
+ */
+export function spaceKinds(recording: Recording): Uint8Array {
+  const { tables, heaps, traits, strings } = recording;
+  const { spaces, collections } = tables;
+  const before = kindsOf.get(recording);
+  if (before?.length === spaces.length) return before;
+  const kinds = new Uint8Array(spaces.length);
+  kindsOf.set(recording, kinds);
+  const { nameId, collectionRow } = spaces.col;
+  // A log has few names and many rows.
+  const known = heaps.map(() => new Map<number, number>());
+  for (let at = 0; at < spaces.length; at++) {
+    const heap = collections.col.heapId[collectionRow[at]!]!;
+    let kind = known[heap]?.get(nameId[at]!);
+    if (kind === undefined) {
+      kind = kindOf(heaps[heap]?.traits ?? traits, strings.text(nameId[at]!));
+      known[heap]?.set(nameId[at]!, kind);
+    }
+    kinds[at] = kind;
+  }
+  return kinds;
 }
 
-/** True for a row of spaces that tells of objects too large for the young space. */
-export function isLargeSpace(recording: Recording, spaceRow: number): boolean {
-  const { spaces } = recording.tables;
-  return spaceTraits(recording, spaceRow).largeSpaces.has(recording.strings.text(spaces.col.nameId[spaceRow]!));
-}
-
-function spaceTraits({ tables: { spaces, collections }, heaps, traits }: Recording, spaceRow: number): RuntimeTraits {
-  return heaps[collections.col.heapId[spaces.col.collectionRow[spaceRow]!]!]?.traits ?? traits;
+function kindOf({ oldSpaces, largeSpaces }: RuntimeTraits, name: string): number {
+  return oldSpaces.has(name) ? SpaceKind.old : largeSpaces.has(name) ? SpaceKind.large : SpaceKind.other;
 }
 
 /**
@@ -39,9 +59,10 @@ export function oldSpaceCycles(recording: Recording, span: Span): OldSpaceCycle[
   const { scope, startMs, endMs, heapId, flags } = collections.col;
   const open = new Map<number, { lastBytes: number; fromMs: number; promoted: number; died: number }>();
   const cycles: OldSpaceCycle[] = [];
+  const kinds = spaceKinds(recording);
   for (let at = 0; at < spaces.length; at++) {
     const row = spaces.col.collectionRow[at]!;
-    if (!isOldSpace(recording, at) || !contains(span, startMs[row]!)) continue;
+    if (kinds[at] !== SpaceKind.old || !contains(span, startMs[row]!)) continue;
     const [before, after] = [spaces.col.beforeBytes[at]!, spaces.col.afterBytes[at]!];
     if (Number.isNaN(before + after)) continue;
     const state = open.get(heapId[row]!) ?? { lastBytes: before, fromMs: startMs[row]!, promoted: 0, died: 0 };

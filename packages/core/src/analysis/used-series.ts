@@ -1,3 +1,4 @@
+import { orderBy } from '../base/order-by.ts';
 import type { Recording } from '../model/recording.ts';
 import { heapLives } from './heap-lives.ts';
 
@@ -74,7 +75,7 @@ interface Readings {
 function addHeaps(readings: Readings, recording: Recording): UsedSeries {
   if (recording.heaps.length > 1) addEnds(readings, recording);
   const { tMs, bytes, heap, count } = readings;
-  const order = Uint32Array.from({ length: count }, (_, i) => i).sort((a, b) => tMs[a]! - tMs[b]! || a - b);
+  const order = orderBy(tMs, count);
   const used = new Float64Array(Math.max(1, recording.heaps.length));
   const outT = new Float64Array(count);
   const outBytes = new Float64Array(count);

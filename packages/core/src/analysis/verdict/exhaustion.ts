@@ -4,7 +4,7 @@ import type { Recording } from '../../model/recording.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
 import { median } from '../../stats/quantile.ts';
 import { floorPoints } from '../floor.ts';
-import { isOldSpace } from '../old-space.ts';
+import { SpaceKind, spaceKinds } from '../old-space.ts';
 import { findStorms } from '../storms.ts';
 
 /** That a heap was full: nothing that its floor does from then on tells of what the program would keep. */
@@ -82,9 +82,10 @@ function oldSpaceFullMs(recording: Recording, span: Span): number {
     limit > 0
       ? capacityBytes[row]! >= WHOLE_HEAP_RATIO * limit
       : storms.some((storm) => endMs[row]! >= storm.fromMs && endMs[row]! <= storm.toMs);
+  const kinds = spaceKinds(recording);
   let largest = 0;
   for (let at = 0; at < spaces.length; at++)
-    if (isOldSpace(recording, at)) largest = Math.max(largest, spaces.col.capacityBytes[at]! || 0);
+    if (kinds[at] === SpaceKind.old) largest = Math.max(largest, spaces.col.capacityBytes[at]! || 0);
   let [since, run] = [NaN, 0];
   for (let at = 0; at < spaces.length; at++) {
     const row = spaces.col.collectionRow[at]!;
@@ -94,7 +95,7 @@ function oldSpaceFullMs(recording: Recording, span: Span): number {
       flags[row]! & CollectionFlag.concurrentCycle
     )
       continue;
-    if (!(endMs[row]! >= span.fromMs && endMs[row]! <= span.toMs) || !isOldSpace(recording, at)) continue;
+    if (!(endMs[row]! >= span.fromMs && endMs[row]! <= span.toMs) || kinds[at] !== SpaceKind.old) continue;
     const isFull =
       isAtMost(row) &&
       spaces.col.capacityBytes[at]! === largest &&

@@ -1,8 +1,9 @@
+import { orderBy } from '../../base/order-by.ts';
 import type { Span } from '../../base/span.ts';
 import type { Recording } from '../../model/recording.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
 import { usedAfterPoints } from '../floor.ts';
-import { isLargeSpace, isOldSpace } from '../old-space.ts';
+import { SpaceKind, spaceKinds } from '../old-space.ts';
 import { judgeSeries } from './judge-series.ts';
 
 /** The most that can be staying where too few whole collections have looked: what enters the old space. */
@@ -72,21 +73,17 @@ interface Entered {
 function enteredOldSpace(recording: Recording, span: Span): Entered | null {
   const { spaces, collections } = recording.tables;
   const { endMs, heapId } = collections.col;
-  const last = new Map<string, number>();
+  const kinds = spaceKinds(recording);
+  const last = new Map<number, number>();
   const times: number[] = [];
   const sums: number[] = [];
   let [entered, lastRow] = [0, -1];
   for (let at = 0; at < spaces.length; at++) {
     const row = spaces.col.collectionRow[at]!;
-    const name = recording.strings.text(spaces.col.nameId[at]!);
     // Large objects go where they stay.
-    if (
-      !(isOldSpace(recording, at) || isLargeSpace(recording, at)) ||
-      !(endMs[row]! >= span.fromMs && endMs[row]! <= span.toMs)
-    )
-      continue;
+    if (kinds[at] === SpaceKind.other || !(endMs[row]! >= span.fromMs && endMs[row]! <= span.toMs)) continue;
     const [before, after] = [spaces.col.beforeBytes[at]!, spaces.col.afterBytes[at]!];
-    const key = `${heapId[row]} ${name}`;
+    const key = heapId[row]! * recording.strings.length + spaces.col.nameId[at]!;
     const known = last.get(key) ?? before;
     const reached = Number.isNaN(before) ? after : before;
     entered += Math.max(0, reached - known || 0) + Math.max(0, after - reached || 0);
@@ -108,7 +105,7 @@ function enteredByTotals(recording: Recording, after: Entered): Entered | null {
   const { scope, flags, endMs, usedAfterBytes } = collections.col;
   if (recording.heaps.length > 1 || after.tMs.length === 0) return null;
   let [given, last] = [0, NaN];
-  const rows = Uint32Array.from({ length: collections.length }, (_, row) => row).sort((a, b) => endMs[a]! - endMs[b]!);
+  const rows = orderBy(endMs, collections.length);
   const drops = new Map<number, number>();
   for (const row of rows) {
     if (Number.isNaN(usedAfterBytes[row]!)) continue;
