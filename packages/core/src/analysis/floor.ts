@@ -56,7 +56,8 @@ function finishedRows(recording: Recording, span: Span): Uint32Array {
   const { length, col } = recording.tables.collections;
   const rows = orderBy(col.endMs, length);
   let kept = 0;
-  for (const row of rows) {
+  for (let place = 0; place < length; place++) {
+    const row = rows[place]!;
     const endMs = col.endMs[row]!;
     if (!(col.flags[row]! & CollectionFlag.unfinished) && endMs >= span.fromMs && endMs <= span.toMs)
       rows[kept++] = row;

@@ -73,14 +73,17 @@ function mostLost(
   const last = tMs.length - 1;
   const [firstMs, lastMs] = [tMs[0]!, tMs[last]!];
   let [most, after, before] = [0, 0, 0];
-  for (const at of rises) {
+  // Counted loops: what leaves an iterator early costs more than what is done here.
+  for (let place = 0; place < rises.length; place++) {
+    const at = rises[place]!;
     const to = tMs[at]! + windowMs;
     if (to > lastMs) break;
     while (after < last && tMs[after + 1]! <= to) after++;
     const lost = untilMs[after]! + rate[after]! * (to - tMs[after]!) - untilMs[at]!;
     if (lost > most) most = lost;
   }
-  for (const at of falls) {
+  for (let place = 0; place < falls.length; place++) {
+    const at = falls[place]!;
     const from = tMs[at]! - windowMs;
     if (from < firstMs) continue;
     while (before < last && tMs[before + 1]! <= from) before++;

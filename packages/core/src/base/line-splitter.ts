@@ -14,6 +14,12 @@ const NEWLINE = 10;
 const CARRIAGE_RETURN = 13;
 const BATCH = 1 << 16;
 
+/** Whole lines as bytes and as a text of one character each, so that places in both are the same. */
+export interface LineBatch {
+  readonly bytes: Uint8Array;
+  readonly text: string;
+}
+
 /** How bytes are read as lines, and what is done with lines that are too long. */
 export interface LineSplitterOptions {
   /**
@@ -22,10 +28,10 @@ export interface LineSplitterOptions {
    */
   readonly encoding: 'utf-8' | 'windows-1252';
   /**
-   * Lines for which it answers true are counted and not handed over; the line stands in [from, to) of the text, which
-   * is larger. Only with one character a byte, and not for lines cut by a chunk's end.
+   * Is offered each line in its batch before it is cut out of it; answers true for one that is not to be handed over.
+   * Only with one character a byte, not for lines cut by a chunk's end, and not where NUL bytes hide what a line is.
    */
-  readonly passOver?: (text: string, from: number, to: number) => boolean;
+  readonly takeWithin?: (batch: LineBatch, from: number, to: number, lineNumber: number, byteOffset: number) => boolean;
   readonly onLong?: (lineNumber: number, byteOffset: number) => void;
 }
 
@@ -99,19 +105,23 @@ export class LineSplitter {
         const cut = chunk.lastIndexOf(NEWLINE, end - 1);
         end = cut >= start ? cut + 1 : chunk.indexOf(NEWLINE, end) + 1;
       }
-      const text = this.decoder.decode(chunk.subarray(start, end));
-      const mayHoldNul = text.includes('\u0000');
-      // What NUL bytes hide in a line is known only once they are out of it.
-      const passOver = mayHoldNul ? undefined : this.options.passOver;
-      for (let at = 0; at < text.length;) {
-        const stop = text.indexOf('\n', at);
-        if (passOver !== undefined && passOver(text, at, stop)) this.lineNumber++;
-        else this.emit(text.slice(at, stop), stop - at, mayHoldNul);
-        this.consumed += stop + 1 - at;
-        this.lineStart = this.consumed;
-        at = stop + 1;
-      }
+      this.emitBatch(chunk.subarray(start, end));
       start = end;
+    }
+  }
+
+  private emitBatch(bytes: Uint8Array): void {
+    const batch = { bytes, text: this.decoder.decode(bytes) };
+    const { text } = batch;
+    const mayHoldNul = text.includes('\u0000');
+    const takeWithin = mayHoldNul ? undefined : this.options.takeWithin;
+    for (let at = 0; at < text.length;) {
+      const stop = text.indexOf('\n', at);
+      if (takeWithin?.(batch, at, stop, this.lineNumber + 1, this.lineStart) === true) this.lineNumber++;
+      else this.emit(text.slice(at, stop), stop - at, mayHoldNul);
+      this.consumed += stop + 1 - at;
+      this.lineStart = this.consumed;
+      at = stop + 1;
     }
   }
 

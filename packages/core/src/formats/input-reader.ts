@@ -1,7 +1,7 @@
 import { concatBytes } from '../base/line-splitter.ts';
 import { forgetAbsurdSizes } from '../model/domain.ts';
 import type { Recording } from '../model/recording.ts';
-import type { FormatParser } from './log-parser.ts';
+import type { Format, FormatParser } from './log-parser.ts';
 import { BlockCheck } from './recording-file/block-check.ts';
 import {
   isRecordingHeader,
@@ -34,6 +34,14 @@ export type ReadResult =
       readonly code: 'empty-input' | 'unknown-format' | 'bad-header' | 'several-runs';
       readonly message: string;
     };
+
+// Of whole lines; the last one is whole only at the end.
+function formatOf(head: Uint8Array, isWhole: boolean): Format | null {
+  const text = new TextDecoder('windows-1252').decode(head).replaceAll('\u0000', '');
+  const lines = text.split(/\r?\n/);
+  if (!isWhole && lines.length > 1) lines.pop();
+  return detectFormat(lines.filter((line) => line.trim() !== '').map(unwrapLine));
+}
 
 /**
  * Reads any known format, told by its content. Bytes are held until the format is known (at most 4 MiB), then passed
@@ -139,14 +147,17 @@ export class InputReader {
   private detect(atEnd: boolean): void {
     if (this.header === null && !this.stripHeader()) return;
     const head = concatBytes(this.held);
-    const text = new TextDecoder('windows-1252').decode(head.subarray(0, DETECT_BYTES)).replaceAll('\u0000', '');
-    const lines = text.split(/\r?\n/);
-    if (!atEnd && lines.length > 1) lines.pop();
-    const format = detectFormat(lines.filter((line) => line.trim() !== '').map(unwrapLine));
-    if (format === null) return;
-    this.parser = format.createParser();
-    this.held = [];
-    this.parser.write(head);
+    const most = Math.min(head.length, DETECT_BYTES);
+    // However much came at once, the first lines decide where they can.
+    for (let bytes = Math.min(FIRST_LOOK_BYTES, most); ; bytes = Math.min(bytes * 4, most)) {
+      const format = formatOf(head.subarray(0, bytes), atEnd && bytes === head.length);
+      if (format !== null) {
+        this.parser = format.createParser();
+        this.held = [];
+        this.parser.write(head);
+      }
+      if (format !== null || bytes === most) return;
+    }
   }
 
   // Answers false while the header of an exported recording is not whole, or is unusable.

@@ -5,7 +5,8 @@ import { Decorations, findDecorations } from './decorations.ts';
 import type { JvmRun } from './jvm-run.ts';
 import { readAgeRow, readCpuTimes, readPacingRow, readSafepoint, readStepRow } from './detail-message.ts';
 import { isZCycle, readEpsilonUsed, readStall, withoutGeneration } from './cycle-message.ts';
-import { isDetail, mayTell, messageStart } from './quiet-lines.ts';
+import type { ByteLineSink } from './byte-lines.ts';
+import { bytesOfLine, isDetail, mayTell, messageStart } from './quiet-lines.ts';
 import { readTimedMessage } from './pause-message.ts';
 import { readSpaceMessage } from './space-message.ts';
 
@@ -25,7 +26,7 @@ export interface JvmLineOptions {
 }
 
 /** Reads lines of a unified log, one after the other, into a run. */
-export class JvmLineReader {
+export class JvmLineReader implements ByteLineSink {
   readonly run: JvmRun;
   private readonly options: JvmLineOptions;
   private readonly decorations = new Decorations();
@@ -45,16 +46,17 @@ export class JvmLineReader {
 
   /** Takes line `number` (from 1), which begins at byte `offset`. */
   take(line: string, number: number, offset: number): void {
-    const at = Math.max(0, messageStart(line, 0, line.length));
+    const bytes = bytesOfLine(line);
+    const at = Math.max(0, messageStart(bytes, 0));
     const glued =
       at > 0 && (line.includes('][', at) || line.includes('] GC(', at)) ? findDecorations(line.slice(at)) : -1;
-    if (glued <= 0 && !(at === 0 ? bareMayTell(line) : mayTell(line, at))) {
+    if (glued <= 0 && !(at === 0 ? bareMayTell(line, bytes) : mayTell(bytes, at))) {
       this.sawIdle(line, 0, line.length);
       return;
     }
     if (glued > 0) return this.takeGlued(line.slice(at), glued, number, offset);
     this.run.byteOffset = offset;
-    if (isDetail(line, at)) this.takeDetailLine(line, at);
+    if (isDetail(bytes, at)) this.takeDetailLine(line, at);
     else this.takeStamped(line, number, offset);
   }
 
@@ -93,6 +95,21 @@ export class JvmLineReader {
     this.idleLine = text;
     this.idleFrom = from;
     this.idleTo = to;
+  }
+
+  /** An event followed whatever told nothing. */
+  sawEvent(): void {
+    this.idleLine = '';
+  }
+
+  /** A pause was told that had been told before. */
+  tookRepeated(number: number, offset: number): void {
+    this.issue(
+      'repeated-line',
+      number,
+      offset,
+      'a pause that was told before, in a block of lines that is there twice, was left out',
+    );
   }
 
   // What is told of a collection in lines of its own needs no stamp.
@@ -136,7 +153,7 @@ export class JvmLineReader {
   }
 
   private takeEvent(message: string, stampMs: number, number: number, offset: number): void {
-    this.idleLine = '';
+    this.sawEvent();
     const gcId = this.scanner.read(message, 3);
     const at = this.scanner.end + 2;
     if (Number.isNaN(gcId) || !message.startsWith(') ', this.scanner.end)) {
@@ -208,19 +225,13 @@ export class JvmLineReader {
         offset,
         `expected a safepoint's times to its total, found ${snippet(message)}; is the line cut off? The line was left out`,
       );
-    this.idleLine = '';
+    this.sawEvent();
   }
 
   private takePause(gcId: number, text: string, stampMs: number, number: number, offset: number): void {
     const timed = readTimedMessage(text);
     if (timed !== null) {
-      if (!this.run.addPause(gcId, timed, stampMs, number))
-        this.issue(
-          'repeated-line',
-          number,
-          offset,
-          'a pause that was told before, in a block of lines that is there twice, was left out',
-        );
+      if (!this.run.addPause(gcId, timed, stampMs, number)) this.tookRepeated(number, offset);
     } else if (text.includes('->') || this.decorations.tags === 'gc' || /\s\d+[BKMG]?-?$/.test(text)) {
       this.issue(
         'cut-line',
@@ -241,14 +252,14 @@ export class JvmLineReader {
         offset,
         `expected a duration in ms, of at most a day, at the end, found ${snippet(message)}; is the line cut off? The line was left out`,
       );
-    this.idleLine = '';
+    this.sawEvent();
   }
 
   private takeUsed(message: string, stampMs: number): void {
     const usedBytes = readEpsilonUsed(message);
     if (Number.isNaN(usedBytes)) return;
     this.run.addUsed(usedBytes, stampMs);
-    this.idleLine = '';
+    this.sawEvent();
   }
 
   private takeConcurrent(gcId: number, text: string, stampMs: number, number: number): void {
@@ -285,8 +296,8 @@ export class JvmLineReader {
 }
 
 // Without decorations a line may be the program's own, in which a decorated one stands.
-function bareMayTell(line: string): boolean {
-  return line.includes(OUT_OF_MEMORY) || line.includes('] GC(') || line.includes('][') || mayTell(line, 0);
+function bareMayTell(line: string, bytes: Uint8Array): boolean {
+  return line.includes(OUT_OF_MEMORY) || line.includes('] GC(') || line.includes('][') || mayTell(bytes, 0);
 }
 
 function isHeader(message: string): boolean {

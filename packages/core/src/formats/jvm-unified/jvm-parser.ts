@@ -4,11 +4,11 @@ import type { Recording } from '../../model/recording.ts';
 import { JVM } from '../../runtimes/jvm.ts';
 import type { Format, FormatParser } from '../log-parser.ts';
 import { unwrapLine } from '../unwrap-line.ts';
+import { JvmByteLines } from './byte-lines.ts';
 import { Decorations, findDecorations } from './decorations.ts';
 import { JvmLineReader } from './jvm-line-reader.ts';
 import { JvmRun } from './jvm-run.ts';
 import { identityOf, type Program, programOf } from './programs.ts';
-import { QuietLines } from './quiet-lines.ts';
 
 /**
  * OpenJDK unified logging, JDK 9 to 25: Serial, Parallel, G1, ZGC, Shenandoah and Epsilon, any decorations, and
@@ -40,11 +40,12 @@ const HEADER = /(?:^|(?:\[[^\][]+\])+ ?)Using (G1|Parallel|Serial|Shenandoah|Eps
 class JvmUnifiedParser implements FormatParser {
   private readonly programs: Program[] = [];
   private readonly splitter: LineSplitter;
-  private readonly quiet = new QuietLines();
   private readonly decorations = new Decorations();
   private readonly wallOriginMs = new Map<JvmRun, number>();
   /** Reads what came before any header, or without one. */
   private first = this.createReader();
+  /** Of the one program that writes; of several each line is asked whose it is. */
+  private bytes = new JvmByteLines(this.first);
 
   constructor() {
     this.splitter = new LineSplitter(
@@ -58,7 +59,8 @@ class JvmUnifiedParser implements FormatParser {
       },
       {
         encoding: 'windows-1252',
-        passOver: (text, from, to) => this.passOver(text, from, to),
+        takeWithin: (batch, from, to, number, offset) =>
+          this.programs.length < 2 && this.bytes.take(batch, from, to, number, offset),
         onLong: (line, byteOffset) =>
           this.latest.issue(
             'line-too-long',
@@ -114,13 +116,6 @@ class JvmUnifiedParser implements FormatParser {
     return rest;
   }
 
-  // Where one program alone writes, what tells nothing is passed over before it is cut out of the text.
-  private passOver(text: string, from: number, to: number): boolean {
-    if (this.programs.length > 1 || !this.quiet.has(text, from, to)) return false;
-    this.latest.sawIdle(text, from, to);
-    return true;
-  }
-
   private readerOf(line: string): JvmLineReader {
     if (this.programs.length < 2) return this.latest;
     this.readDecorations(line);
@@ -136,6 +131,7 @@ class JvmUnifiedParser implements FormatParser {
     if (this.programs.length === 0 && this.first.run.hasEvents)
       this.programs.push({ reader: this.first, identity: { numberId: NaN, startEpochMs: NaN, family: '' } });
     this.programs.push({ reader: this.programs.length === 0 ? this.first : this.createReader(), identity });
+    this.bytes = new JvmByteLines(this.latest);
   }
 
   private readDecorations(line: string): void {

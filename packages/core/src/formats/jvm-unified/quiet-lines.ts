@@ -1,58 +1,129 @@
+import { ascii, standsAt } from '../byte-text.ts';
+
 const OPEN = 91;
+const CLOSE = 93;
 const COLON = 58;
 const BLANK = 32;
+const NEWLINE = 10;
+const EVENT = ascii('GC(');
+
+/** Most bytes that a line's first letters are looked at: longer ones tell nothing but by them. */
+const MOST_LINE = 65_536;
+const ENDS = 4;
+const scratch = new Uint8Array(MOST_LINE + ENDS);
 
 /**
- * Offset behind the decorations of a line that stands in [from, to) of a text; `from` when it has none, −1 when a
- * bracket is never closed.
+ * A text as bytes, ended by newlines, good until the next call: what is not ASCII becomes a byte that no word of the
+ * collector's has.
  */
-export function messageStart(text: string, from: number, to: number): number {
-  let at = from;
-  while (text.charCodeAt(at) === OPEN) {
-    const close = text.indexOf(']', at);
-    if (close < 0 || close >= to) return -1;
-    at = close + 1;
+export function bytesOfLine(line: string): Uint8Array {
+  const length = Math.min(MOST_LINE, line.length);
+  for (let at = 0; at < length; at++) {
+    const code = line.charCodeAt(at);
+    scratch[at] = code < 128 && code !== NEWLINE ? code : 255;
   }
-  return at > from && text.charCodeAt(at) === BLANK ? at + 1 : at;
+  scratch.fill(NEWLINE, length, length + ENDS);
+  return scratch;
 }
+
+/**
+ * Offset behind the decorations of the line that begins at `from` and ends in a newline; `from` when it has none, −1
+ * when a bracket is never closed.
+ */
+export function messageStart(bytes: Uint8Array, from: number): number {
+  let at = from;
+  while (bytes[at] === OPEN) {
+    let code = bytes[++at];
+    while (code !== CLOSE && code !== NEWLINE) code = bytes[++at];
+    if (code === NEWLINE) return -1;
+    at++;
+  }
+  return at > from && bytes[at] === BLANK ? at + 1 : at;
+}
+
+/**
+ * Finds lines that hold another line's decorations. Linear: where the next closing bracket stands is remembered from
+ * line to line.
+ */
+export class NextClose {
+  private text = '';
+  private next = -1;
+
+  /** True where "][" or "] GC(" stands in [at, to) of a text, which the lines before it were of as well. */
+  isGlued(text: string, at: number, to: number): boolean {
+    if (text !== this.text) {
+      this.text = text;
+      this.next = -1;
+    }
+    // Most messages hold no bracket: the next one found is the next line's.
+    for (let from = at; ; from = this.next + 1) {
+      if (this.next < from) {
+        const found = text.indexOf(']', from);
+        this.next = found < 0 ? Infinity : found;
+      }
+      if (this.next >= to) return false;
+      if (text.charCodeAt(this.next + 1) === OPEN || text.startsWith(' GC(', this.next + 1)) return true;
+    }
+  }
+}
+
+const STARTS = {
+  allocationStall: ascii('Allocation Stall ('),
+  relocationStall: ascii('Relocation Stall ('),
+  safepoint: ascii('Safepoint "'),
+  stopped: ascii('Total time for which'),
+  heap: ascii('Heap'),
+  maxCapacity: ascii('Max Capacity: '),
+  outOfMemory: ascii('Out Of Memory ('),
+  using: ascii('Using '),
+  version: ascii('Version: '),
+  of: ascii(' of '),
+};
 
 /**
  * True when the message at `at` may be one that is read: most of a detailed log is not, and is told by its first
  * letters.
  */
-export function mayTell(text: string, at: number): boolean {
-  if (text.charCodeAt(at) === 71 && text.startsWith('GC(', at)) return eventMayTell(text, afterId(text, at));
-  switch (text.charCodeAt(at)) {
+export function mayTell(bytes: Uint8Array, at: number): boolean {
+  if (isEvent(bytes, at)) return eventMayTell(bytes, afterId(bytes, at));
+  switch (bytes[at]) {
     case 65:
-      return text.startsWith('Allocation Stall (', at); // A
+      return standsAt(bytes, at, STARTS.allocationStall); // A
     case 82:
-      return text.startsWith('Relocation Stall (', at); // R
+      return standsAt(bytes, at, STARTS.relocationStall); // R
     case 83:
-      return text.startsWith('Safepoint "', at); // S
+      return standsAt(bytes, at, STARTS.safepoint); // S
     case 84:
-      return text.startsWith('Total time for which', at); // T
+      return standsAt(bytes, at, STARTS.stopped); // T
     case 72:
-      return text.startsWith('Heap', at); // H
+      return standsAt(bytes, at, STARTS.heap); // H
     case 77:
-      return text.startsWith('Max Capacity: ', at); // M
+      return standsAt(bytes, at, STARTS.maxCapacity); // M
     case 79:
-      return text.startsWith('Out Of Memory (', at); // O
+      return standsAt(bytes, at, STARTS.outOfMemory); // O
     case 85:
-      return text.startsWith('Using ', at); // U
+      return standsAt(bytes, at, STARTS.using); // U
     case 86:
-      return text.startsWith('Version: ', at); // V
+      return standsAt(bytes, at, STARTS.version); // V
     case BLANK:
-      return isPacingRow(text, at);
+      return isPacingRow(bytes, at);
     default:
       return false;
   }
 }
 
+/** True when the message is one of a collection, `GC(12) …`. */
+export function isEvent(bytes: Uint8Array, at: number): boolean {
+  return bytes[at] === 71 && standsAt(bytes, at, EVENT);
+}
+
+const DETAILS = { metaspace: ascii('Metaspace'), pause: ascii('Pause ') };
+
 /** True when what the message of an event tells needs no stamp: sizes, ages, processor times. */
-export function isDetail(text: string, at: number): boolean {
-  if (!text.startsWith('GC(', at)) return false;
-  const textAt = afterId(text, at);
-  switch (text.charCodeAt(textAt)) {
+export function isDetail(bytes: Uint8Array, at: number): boolean {
+  if (!isEvent(bytes, at)) return false;
+  const textAt = afterId(bytes, at);
+  switch (bytes[textAt]) {
     case 85:
     case 45:
     case 84:
@@ -66,145 +137,151 @@ export function isDetail(text: string, at: number): boolean {
     case 79:
     case 89:
     case 121:
-      return text.charCodeAt(textAt + 1) !== COLON || text.charCodeAt(textAt + 3) === BLANK; // O Y y
+      return bytes[textAt + 1] !== COLON || bytes[textAt + 3] === BLANK; // O Y y
     case 77:
-      return text.startsWith('Metaspace', textAt); // M
+      return standsAt(bytes, textAt, DETAILS.metaspace); // M
     case 80:
-      return !text.startsWith('Pause ', textAt); // PSYoungGen, ParOldGen
+      return !standsAt(bytes, textAt, DETAILS.pause); // PSYoungGen, ParOldGen
     default:
       return false;
   }
 }
 
 // "      93 of   358 ms ( 26.0%): load-0".
-function isPacingRow(text: string, at: number): boolean {
+function isPacingRow(bytes: Uint8Array, at: number): boolean {
   let from = at;
-  while (text.charCodeAt(from) === BLANK) from++;
+  while (bytes[from] === BLANK) from++;
   const digits = from;
-  for (let code = text.charCodeAt(from); code >= 48 && code <= 57;) code = text.charCodeAt(++from);
-  return from > digits && text.startsWith(' of ', from);
+  for (let code = bytes[from]!; code >= 48 && code <= 57;) code = bytes[++from]!;
+  return from > digits && standsAt(bytes, from, STARTS.of);
 }
 
 // Behind "GC(12) ".
-function afterId(text: string, at: number): number {
+function afterId(bytes: Uint8Array, at: number): number {
   let end = at + 3;
-  for (let code = text.charCodeAt(end); code >= 48 && code <= 57;) code = text.charCodeAt(++end);
-  return end + 2;
+  for (let code = bytes[end]!; code >= 48 && code <= 57;) code = bytes[++end]!;
+  return bytes[end] === NEWLINE ? end : end + 2;
 }
 
-function eventMayTell(text: string, at: number): boolean {
-  switch (text.charCodeAt(at)) {
+const EVENTS = {
+  pause: ascii('Pause '),
+  psYoungGen: ascii('PSYoungGen: '),
+  parOldGen: ascii('ParOldGen: '),
+  garbageCollection: ascii('Garbage Collection ('),
+  oldRegions: ascii('Old regions: '),
+  metaspace: ascii('Metaspace: '),
+  majorCollection: ascii('Major Collection ('),
+  minorCollection: ascii('Minor Collection ('),
+  user: ascii('User='),
+  age: ascii('- age'),
+};
+
+/** The same of what an event's message says behind its id. */
+export function eventMayTell(bytes: Uint8Array, at: number): boolean {
+  switch (bytes[at]) {
     case 80:
-      return text.startsWith('Pause ', at) || text.startsWith('PSYoungGen: ', at) || text.startsWith('ParOldGen: ', at); // P
+      return (
+        standsAt(bytes, at, EVENTS.pause) ||
+        standsAt(bytes, at, EVENTS.psYoungGen) ||
+        standsAt(bytes, at, EVENTS.parOldGen)
+      ); // P
     case 67:
-      return isCycleStep(text, at); // C
+      return isCycleStep(bytes, at); // C
     case 71:
-      return text.startsWith('Garbage Collection (', at); // G
+      return standsAt(bytes, at, EVENTS.garbageCollection); // G
     case 89:
     case 121:
-      return text.charCodeAt(at + 1) === COLON && eventMayTell(text, at + 3); // Y y
+      return bytes[at + 1] === COLON && bytes[at + 2] === BLANK && eventMayTell(bytes, at + 3); // Y y
     case 79:
-      return text.charCodeAt(at + 1) === COLON ? eventMayTell(text, at + 3) : text.startsWith('Old regions: ', at); // O
+      return bytes[at + 1] === COLON
+        ? bytes[at + 2] === BLANK && eventMayTell(bytes, at + 3)
+        : standsAt(bytes, at, EVENTS.oldRegions); // O
     case 77:
       return (
-        text.startsWith('Metaspace: ', at) ||
-        text.startsWith('Major Collection (', at) ||
-        text.startsWith('Minor Collection (', at)
+        standsAt(bytes, at, EVENTS.metaspace) ||
+        standsAt(bytes, at, EVENTS.majorCollection) ||
+        standsAt(bytes, at, EVENTS.minorCollection)
       ); // M
     case 85:
-      return text.startsWith('User=', at); // U
+      return standsAt(bytes, at, EVENTS.user); // U
     case 45:
-      return text.startsWith('- age', at); // -
+      return standsAt(bytes, at, EVENTS.age); // -
     case BLANK:
-      return isTableRow(text, at);
+      return isTableRow(bytes, at);
     default:
-      return isSpace(text, at);
+      return isSpace(bytes, at);
   }
 }
 
-function isSpace(text: string, at: number): boolean {
-  switch (text.charCodeAt(at)) {
+const SPACES = {
+  tenured: ascii('Tenured: '),
+  toSpace: ascii('To-space'),
+  eden: ascii('Eden regions: '),
+  survivor: ascii('Survivor regions: '),
+  archive: ascii('Archive regions: '),
+  allocated: ascii('Allocated: '),
+  humongous: ascii('Humongous regions: '),
+  defNew: ascii('DefNew: '),
+};
+
+function isSpace(bytes: Uint8Array, at: number): boolean {
+  switch (bytes[at]) {
     case 84:
-      return text.startsWith('Tenured: ', at) || text.startsWith('To-space', at); // T
+      return standsAt(bytes, at, SPACES.tenured) || standsAt(bytes, at, SPACES.toSpace); // T
     case 69:
-      return text.startsWith('Eden regions: ', at); // E
+      return standsAt(bytes, at, SPACES.eden); // E
     case 83:
-      return text.startsWith('Survivor regions: ', at); // S
+      return standsAt(bytes, at, SPACES.survivor); // S
     case 65:
-      return text.startsWith('Archive regions: ', at) || text.startsWith('Allocated: ', at); // A
+      return standsAt(bytes, at, SPACES.archive) || standsAt(bytes, at, SPACES.allocated); // A
     case 72:
-      return text.startsWith('Humongous regions: ', at); // H
+      return standsAt(bytes, at, SPACES.humongous); // H
     case 68:
-      return text.startsWith('DefNew: ', at); // D
+      return standsAt(bytes, at, SPACES.defNew); // D
     default:
       return false;
   }
 }
 
-function isCycleStep(text: string, at: number): boolean {
-  if (!text.startsWith('Concurrent ', at)) return false;
+const STEPS = {
+  concurrent: ascii('Concurrent '),
+  markCycle: ascii('Mark Cycle'),
+  undoCycle: ascii('Undo Cycle'),
+  cycle: ascii('Cycle'),
+  reset: ascii('reset'),
+  cleanup: ascii('cleanup'),
+};
+
+function isCycleStep(bytes: Uint8Array, at: number): boolean {
+  if (!standsAt(bytes, at, STEPS.concurrent)) return false;
   const what = at + 11;
   return (
-    text.startsWith('Mark Cycle', what) ||
-    text.startsWith('Undo Cycle', what) ||
-    text.startsWith('Cycle', what) ||
-    text.startsWith('reset', what) ||
-    text.startsWith('cleanup', what)
+    standsAt(bytes, what, STEPS.markCycle) ||
+    standsAt(bytes, what, STEPS.undoCycle) ||
+    standsAt(bytes, what, STEPS.cycle) ||
+    standsAt(bytes, what, STEPS.reset) ||
+    standsAt(bytes, what, STEPS.cleanup)
   );
 }
 
+const ROWS = { used: ascii('Used: '), live: ascii('Live: '), promoted: ascii('Promoted: ') };
+
 // Rows of tables: "     Used: …", " Allocated: …", " - age …".
-function isTableRow(text: string, at: number): boolean {
+function isTableRow(bytes: Uint8Array, at: number): boolean {
   let from = at;
-  while (text.charCodeAt(from) === BLANK) from++;
-  switch (text.charCodeAt(from)) {
+  while (bytes[from] === BLANK) from++;
+  switch (bytes[from]) {
     case 85:
-      return text.startsWith('Used: ', from); // U
+      return standsAt(bytes, from, ROWS.used); // U
     case 76:
-      return text.startsWith('Live: ', from); // L
+      return standsAt(bytes, from, ROWS.live); // L
     case 80:
-      return text.startsWith('Promoted: ', from); // P
+      return standsAt(bytes, from, ROWS.promoted); // P
     case 65:
-      return text.startsWith('Allocated: ', from); // A
+      return standsAt(bytes, from, SPACES.allocated); // A
     case 45:
-      return text.startsWith('- age', from); // -
+      return standsAt(bytes, from, EVENTS.age); // -
     default:
       return false;
-  }
-}
-
-/**
- * Passes over lines of a text that tell nothing, before anything is cut out of it. Linear: where the next closing
- * bracket stands is remembered from line to line.
- */
-export class QuietLines {
-  private text = '';
-  private nextClose = -1;
-
-  /** True for a decorated line in [from, to) of a text that is surely not read. */
-  has(text: string, from: number, to: number): boolean {
-    if (text.charCodeAt(from) !== OPEN) return false;
-    const at = messageStart(text, from, to);
-    if (at < 0 || mayTell(text, at)) return false;
-    if (text !== this.text) {
-      this.text = text;
-      this.nextClose = -1;
-    }
-    return !this.isGlued(at, to);
-  }
-
-  // Another line's decorations inside a line: "][", or "] GC(".
-  private isGlued(at: number, to: number): boolean {
-    let close = this.nextClose;
-    // Most messages hold no bracket: the next one found is the next line's.
-    for (let from = at; ; from = close + 1) {
-      if (close < from) {
-        const found = this.text.indexOf(']', from);
-        close = found < 0 ? Infinity : found;
-      }
-      this.nextClose = close;
-      if (close >= to) return false;
-      if (this.text.charCodeAt(close + 1) === OPEN || this.text.startsWith(' GC(', close + 1)) return true;
-    }
   }
 }

@@ -1,0 +1,114 @@
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { gunzipSync } from 'node:zlib';
+import { InputReader } from '../../src/formats/input-reader.ts';
+import type { Recording } from '../../src/model/recording.ts';
+import { seeded } from '../seeded.ts';
+
+const OWN = join(__dirname, '../../../../examples/logs');
+const CORPUS = join(__dirname, '../../../../../shared/corpus/logs');
+/** A longer one is read up to here: it says the same things again. */
+const MOST_BYTES = 1 << 20;
+const MUTANTS = 600;
+
+const logs = [OWN, ...(existsSync(CORPUS) ? [CORPUS] : [])].flatMap((folder) =>
+  readdirSync(folder)
+    .filter((name) => name.includes('.log'))
+    .map((name) => join(folder, name)),
+);
+if (!existsSync(CORPUS)) console.log('skipped: logs of the corpus are not here');
+
+function bytesOf(file: string): Buffer {
+  const bytes = readFileSync(file);
+  return (file.endsWith('.gz') ? gunzipSync(bytes) : bytes).subarray(0, MOST_BYTES);
+}
+
+/** Every figure, word and issue that was read. */
+function told(chunks: Iterable<Uint8Array>): unknown {
+  const reader = new InputReader();
+  for (const chunk of chunks) {
+    reader.write(chunk);
+    // What is held until the format is known is read as one chunk.
+    if (reader.runs.length === 0) reader.lookNow();
+  }
+  const result = reader.end();
+  return result.ok ? result.runs.map(toldOf) : result.code;
+}
+
+function toldOf(run: Recording): unknown {
+  const { startEpochMs, durationMs, runtime, collector, lines, bytes, hasClock, heaps, issues } = run;
+  const tables = Object.entries(run.tables).map(([name, { length, col }]) => [
+    name,
+    Object.entries(col as Record<string, Float64Array>).map(([column, values]) => [
+      column,
+      Array.from(values.subarray(0, length), (value) =>
+        /(?:label|cause|name|operation|thread)Id$/.test(column) ? run.strings.text(value) : value,
+      ),
+    ]),
+  ]);
+  return { startEpochMs, durationMs, runtime, collector, lines, bytes, hasClock, heaps, issues: { ...issues }, tables };
+}
+
+/** Each line in two pieces: what is cut by a chunk's end is read as a text. */
+function* asTexts(bytes: Uint8Array): Generator<Uint8Array> {
+  for (let from = 0; from < bytes.length;) {
+    const newline = bytes.indexOf(10, from);
+    const to = newline < 0 ? bytes.length : newline + 1;
+    const middle = from + ((to - from) >> 1);
+    yield bytes.slice(from, middle);
+    yield bytes.slice(middle, to);
+    from = to;
+  }
+}
+
+test.each(logs.map((file) => [file.split('/').pop()!, file]))(
+  '%s says the same, read as bytes and as texts',
+  (_, file) => {
+    const bytes = bytesOf(file);
+    expect(told([bytes])).toEqual(told(asTexts(bytes)));
+  },
+);
+
+const jvmLogs = logs.filter((file) => /jdk|weirkeeper/.test(file));
+
+test.each([11,12,13,14,15,16])('damaged lines say the same, read as bytes and as texts (%i)', (seed) => {
+  const random = seeded(seed);
+  const pick = (count: number): number => Math.floor(random() * count);
+  const PIECES = [
+    '',
+    ' ',
+    ']',
+    '[',
+    '][',
+    '] GC(1) ',
+    '-',
+    '->',
+    'ms',
+    's',
+    '.',
+    '9',
+    '0',
+    'K',
+    '\r',
+    '\0',
+    'GC(',
+    'Pause ',
+    'é',
+    ')',
+    '(',
+  ];
+  for (let mutant = 0; mutant < MUTANTS; mutant++) {
+    const lines = bytesOf(jvmLogs[pick(jvmLogs.length)]!).toString('latin1').split('\n');
+    const from = pick(lines.length);
+    const some = lines.slice(from, from + 300);
+    for (let change = 0; change < 60; change++) {
+      const at = pick(some.length);
+      const line = some[at]!;
+      const place = pick(line.length + 1);
+      some[at] = line.slice(0, place) + PIECES[pick(PIECES.length)]! + line.slice(place + pick(4));
+      if (random() < 0.1) some.splice(at, 0, some[pick(some.length)]!.slice(0, place));
+    }
+    const bytes = Buffer.from([...lines.slice(0, 20), ...some].join('\n'), 'latin1');
+    expect(told([bytes])).toEqual(told(asTexts(bytes)));
+  }
+});
