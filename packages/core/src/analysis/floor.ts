@@ -28,6 +28,18 @@ const MOST_WINDOWS = 200;
  * many equal windows as give at least three collections each. `leastWhole` sets another number than five.
  */
 export function floorPoints(recording: Recording, span: Span, leastWhole = LEAST_WHOLE): Floor {
+  // What is asked of a span asks for its floor again and again.
+  const of = `${recording.bytes} ${recording.tables.collections.length} ${span.fromMs} ${span.toMs} ${leastWhole}`;
+  const last = lastFloors.get(recording);
+  if (last?.of === of) return last.floor;
+  const floor = workOutFloor(recording, span, leastWhole);
+  lastFloors.set(recording, { of, floor });
+  return floor;
+}
+
+const lastFloors = new WeakMap<Recording, { readonly of: string; readonly floor: Floor }>();
+
+function workOutFloor(recording: Recording, span: Span, leastWhole: number): Floor {
   const rows = finishedRows(recording, span);
   const whole = wholePoints(recording, rows);
   // A recorder that forces whole collections will give more of them: nothing is judged by lesser points meanwhile.
@@ -109,8 +121,8 @@ function wholePoints(recording: Recording, rows: Uint32Array): { points: Point[]
 }
 
 // Each point is the sum of what every heap that is there told last; a heap that ended holds nothing.
-function addHeaps(points: readonly Point[], recording: Recording): Point[] {
-  if (recording.heaps.length <= 1) return [...points];
+function addHeaps(points: readonly Point[], recording: Recording): readonly Point[] {
+  if (recording.heaps.length <= 1) return points;
   const last = new Float64Array(recording.heaps.length);
   const lives = heapLives(recording);
   const ends = lives
@@ -169,10 +181,15 @@ function minimaOf(points: readonly Point[], fromMs: number, lengthMs: number, wi
 }
 
 function toFloor(points: readonly Point[], basis: Floor['basis'], wholeCollections: number): Floor {
-  return {
-    tMs: Float64Array.from(points, (point) => point.tMs),
-    bytes: Float64Array.from(points, (point) => point.bytes),
+  const floor = {
+    tMs: new Float64Array(points.length),
+    bytes: new Float64Array(points.length),
     basis,
     wholeCollections,
   };
+  for (let at = 0; at < points.length; at++) {
+    floor.tMs[at] = points[at]!.tMs;
+    floor.bytes[at] = points[at]!.bytes;
+  }
+  return floor;
 }

@@ -1,3 +1,4 @@
+import { orderBy } from '../base/order-by.ts';
 import { overlapMs, spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { losesBesidePauses, lostTime } from './lost-time.ts';
@@ -15,17 +16,15 @@ export interface PauseSelection {
 export function programPauses(recording: Recording, span: Span): PauseSelection {
   const { pauses } = recording.tables;
   const { startMs, durationMs, flags } = pauses.col;
-  const found = new Uint32Array(pauses.length);
+  const order = orderBy(startMs, pauses.length);
   let count = 0;
-  let isInOrder = true;
-  for (let row = 0; row < pauses.length; row++) {
+  for (let place = 0; place < order.length; place++) {
+    const row = order[place]!;
     const start = startMs[row]!;
-    if (!(start < span.toMs && start + durationMs[row]! >= span.fromMs) || flags[row]! & PauseFlag.own) continue;
-    isInOrder &&= count === 0 || startMs[found[count - 1]!]! <= start;
-    found[count++] = row;
+    if (start < span.toMs && start + durationMs[row]! >= span.fromMs && !(flags[row]! & PauseFlag.own))
+      order[count++] = row;
   }
-  const rows = found.slice(0, count);
-  if (!isInOrder) rows.sort((a, b) => startMs[a]! - startMs[b]!);
+  const rows = order.slice(0, count);
   const told = { rows, startMs: new Float64Array(count), durationMs: new Float64Array(count) };
   for (let at = 0; at < count; at++) {
     told.startMs[at] = startMs[rows[at]!]!;

@@ -1,3 +1,5 @@
+import { selectMedian } from './select-rank.ts';
+
 /**
  * Nearest-rank quantile of ascending values: `sorted[ceil(q·n) − 1]`, so that each answer is one of the values. NaN for
  * no values. Source: Hyndman & Fan, Sample Quantiles in Statistical Packages (1996), definition 1.
@@ -20,7 +22,7 @@ export function medianOfSorted(sorted: Float64Array): number {
   return sorted.length % 2 === 1 ? sorted[half]! : (sorted[half - 1]! + sorted[half]!) / 2;
 }
 
-/** Median of values in any order; they are copied. */
+/** Median of values in any order, none of them NaN; they are copied. Expected linear. */
 export function median(values: ArrayLike<number>): number {
-  return medianOfSorted(Float64Array.from(values).sort());
+  return selectMedian(values instanceof Float64Array ? values.slice() : Float64Array.from(values));
 }

@@ -9,7 +9,7 @@ const OWN = join(__dirname, '../../../../examples/logs');
 const CORPUS = join(__dirname, '../../../../../shared/corpus/logs');
 /** A longer one is read up to here: it says the same things again. */
 const MOST_BYTES = 1 << 20;
-const MUTANTS = 600;
+const MUTANTS = 25;
 
 const logs = [OWN, ...(existsSync(CORPUS) ? [CORPUS] : [])].flatMap((folder) =>
   readdirSync(folder)
@@ -71,7 +71,7 @@ test.each(logs.map((file) => [file.split('/').pop()!, file]))(
 
 const jvmLogs = logs.filter((file) => /jdk|weirkeeper/.test(file));
 
-test.each([11,12,13,14,15,16])('damaged lines say the same, read as bytes and as texts (%i)', (seed) => {
+test.each([1, 2, 3, 4])('damaged lines say the same, read as bytes and as texts (%i)', (seed) => {
   const random = seeded(seed);
   const pick = (count: number): number => Math.floor(random() * count);
   const PIECES = [

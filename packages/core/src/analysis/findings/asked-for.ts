@@ -30,8 +30,18 @@ export function explicit(input: RuleInput): Finding[] {
 
 function rowsOfCause(input: RuleInput, kind: keyof CauseTraits): number[] {
   const { heaps, traits, tables } = input.recording;
-  const causes = (row: number): CauseTraits => (heaps[tables.collections.col.heapId[row]!]?.traits ?? traits).causes;
-  return input.rows.filter((row) => causes(row)[kind]?.test(causeOfRow(input, row)) === true);
+  const { heapId, causeId } = tables.collections.col;
+  // A log has few causes and many collections.
+  const known = [...heaps, null].map(() => new Map<number, boolean>());
+  return input.rows.filter((row) => {
+    const heap = Math.min(heapId[row]!, heaps.length);
+    let isOf = known[heap]!.get(causeId[row]!);
+    if (isOf === undefined) {
+      isOf = (heaps[heap]?.traits ?? traits).causes[kind]?.test(causeOfRow(input, row)) === true;
+      known[heap]!.set(causeId[row]!, isOf);
+    }
+    return isOf;
+  });
 }
 
 /** Collections that a tool asked for. */

@@ -1,4 +1,5 @@
 import { NONE } from '../../base/ids.ts';
+import { orderBy } from '../../base/order-by.ts';
 import { contains, type Span } from '../../base/span.ts';
 import type { Recording } from '../../model/recording.ts';
 import type { CollectorTraits } from '../../model/runtime-traits.ts';
@@ -39,8 +40,8 @@ export interface RuleInput {
   readonly rows: readonly number[];
   /** Rows of the program's pauses in the span, in order of their start. */
   readonly pauseRows: readonly number[];
-  /** First pause of each collection row. */
-  readonly pauseOf: ReadonlyMap<number, number>;
+  /** First pause of each collection row, −1 for those without one. */
+  readonly pauseOf: Int32Array;
   /** What is known of the collector. */
   readonly collector: CollectorTraits;
   /** A pause longer than this is a long one. */
@@ -56,21 +57,25 @@ export function gatherRuleInput(
 ): RuleInput {
   const { collections, pauses } = recording.tables;
   const rows: number[] = [];
-  for (let row = 0; row < collections.length; row++) {
+  const order = orderBy(collections.col.startMs, collections.length);
+  for (let place = 0; place < order.length; place++) {
+    const row = order[place]!;
     if (contains(span, collections.col.startMs[row]!) && !(collections.col.flags[row]! & CollectionFlag.own))
       rows.push(row);
   }
-  rows.sort((a, b) => collections.col.startMs[a]! - collections.col.startMs[b]!);
-  const pauseOf = new Map<number, number>();
-  for (const row of pauseRows)
-    if (!pauseOf.has(pauses.col.collectionRow[row]!)) pauseOf.set(pauses.col.collectionRow[row]!, row);
+  const pauseOf = new Int32Array(collections.length).fill(-1);
+  for (let place = 0; place < pauseRows.length; place++) {
+    const row = pauseRows[place]!;
+    const of = pauses.col.collectionRow[row]!;
+    if (pauseOf[of] === -1) pauseOf[of] = row;
+  }
   return { recording, span, rows, pauseRows, pauseOf, collector: recording.collectorTraits, goalMs };
 }
 
 /** Moments of collection rows, each going to the collection's first pause. */
 export function momentsOf(input: RuleInput, rows: readonly number[]): Moment[] {
   const { startMs, endMs } = input.recording.tables.collections.col;
-  return rows.map((row) => ({ fromMs: startMs[row]!, toMs: endMs[row]!, pauseRow: input.pauseOf.get(row) ?? -1 }));
+  return rows.map((row) => ({ fromMs: startMs[row]!, toMs: endMs[row]!, pauseRow: input.pauseOf[row]! }));
 }
 
 /** Moments of pause rows. */
@@ -81,9 +86,16 @@ export function pauseMoments(input: RuleInput, rows: readonly number[]): Moment[
 
 /** Paused milliseconds of collection rows. */
 export function pausedMs(input: RuleInput, rows: readonly number[]): number {
-  const wanted = new Set(rows);
-  const { collectionRow, durationMs } = input.recording.tables.pauses.col;
-  return input.pauseRows.reduce((sum, row) => (wanted.has(collectionRow[row]!) ? sum + durationMs[row]! : sum), 0);
+  const { collections, pauses } = input.recording.tables;
+  const { collectionRow, durationMs } = pauses.col;
+  const wanted = new Uint8Array(collections.length);
+  for (let place = 0; place < rows.length; place++) wanted[rows[place]!] = 1;
+  let sum = 0;
+  for (let place = 0; place < input.pauseRows.length; place++) {
+    const row = input.pauseRows[place]!;
+    if (wanted[collectionRow[row]!] === 1) sum += durationMs[row]!;
+  }
+  return sum;
 }
 
 /** Cause of a collection row, as the runtime printed it. */

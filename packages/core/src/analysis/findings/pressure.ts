@@ -52,7 +52,7 @@ export function storms(input: RuleInput): Finding[] {
       moments: found.map((storm) => ({
         fromMs: storm.fromMs,
         toMs: storm.toMs,
-        pauseRow: input.pauseOf.get(storm.rows[0]!) ?? -1,
+        pauseRow: input.pauseOf[storm.rows[0]!]!,
       })),
     },
   ];
@@ -82,11 +82,7 @@ export function diesAfterPromotion(input: RuleInput): Finding[] {
         input,
         cycles.map((cycle) => cycle.row),
       ),
-      moments: cycles.map((cycle) => ({
-        fromMs: cycle.fromMs,
-        toMs: cycle.toMs,
-        pauseRow: input.pauseOf.get(cycle.row) ?? -1,
-      })),
+      moments: cycles.map((cycle) => ({ fromMs: cycle.fromMs, toMs: cycle.toMs, pauseRow: input.pauseOf[cycle.row]! })),
     },
   ];
 }

@@ -106,14 +106,18 @@ function enteredByTotals(recording: Recording, after: Entered): Entered | null {
   if (recording.heaps.length > 1 || after.tMs.length === 0) return null;
   let [given, last] = [0, NaN];
   const rows = orderBy(endMs, collections.length);
-  const drops = new Map<number, number>();
-  for (const row of rows) {
+  // By what was given back until then; where several end at once, the last.
+  const bytes = after.bytes.slice();
+  let told = 0;
+  for (let place = 0; place < rows.length; place++) {
+    const row = rows[place]!;
+    while (told < bytes.length && after.tMs[told]! < endMs[row]!) bytes[told++]! += given;
     if (Number.isNaN(usedAfterBytes[row]!)) continue;
     // What a whole collection gives back had entered all the same.
     if (scope[row] !== Scope.young && usedAfterBytes[row]! < last && !(flags[row]! & CollectionFlag.unfinished))
       given += last - usedAfterBytes[row]!;
-    drops.set(endMs[row]!, given);
     last = usedAfterBytes[row]!;
   }
-  return { tMs: after.tMs, bytes: after.bytes.map((bytes, at) => bytes + (drops.get(after.tMs[at]!) ?? 0)) };
+  while (told < bytes.length) bytes[told++]! += given;
+  return { tMs: after.tMs, bytes };
 }

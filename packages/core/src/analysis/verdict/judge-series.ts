@@ -381,7 +381,10 @@ function sinceOf(tMs: Float64Array, regime: Regime): Partial<SeriesVerdict> {
 // The step in which sizes come, unless it is a matter of chance: few values have much in common.
 function stepOf(bytes: Float64Array): number {
   const step = commonStepBytes(bytes);
-  return new Set(bytes).size >= 3 ? step : Math.min(step, 2 * 1024 * 1024);
+  const first = bytes[0];
+  const second = bytes.find((each) => each !== first);
+  const isByChance = bytes.every((each) => each === first || each === second);
+  return isByChance ? Math.min(step, 2 * 1024 * 1024) : step;
 }
 
 /** σ̂ of the points around their level or line, by how the differences of neighbours lie around their median. */

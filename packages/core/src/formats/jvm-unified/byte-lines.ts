@@ -41,6 +41,8 @@ const WORD = {
   reaching: ascii(' Reaching safepoint: '),
   stopped: ascii(' Total: '),
   nanos: ascii(' ns'),
+  nanosThen: ascii(' ns,'),
+  carriage: ascii('\r'),
 };
 const SPACE = {
   eden: namedSpace('Eden'),
@@ -97,7 +99,7 @@ export class JvmByteLines {
   }
 
   /** Takes the line in [from, to) of a batch; false when it was not taken. */
-   
+
   take({ bytes, text }: LineBatch, from: number, to: number, number: number, offset: number): boolean {
     if (bytes[from] !== OPEN) return false;
     const at = messageStart(bytes, from);
@@ -272,9 +274,10 @@ export class JvmByteLines {
     let quote = at + WORD.safepoint.length;
     while (quote < end && bytes[quote] !== QUOTE) quote++;
     const reaching = findWord(bytes, quote, end, WORD.reaching);
-    if (reaching < 0) return NOT_TAKEN;
+    // A line that was cut by a return within it is damaged.
+    if (reaching < 0 || findWord(bytes, at, end, WORD.carriage) >= 0) return NOT_TAKEN;
     const reach = numbers.read(bytes, reaching + WORD.reaching.length);
-    if (!standsAt(bytes, numbers.end, WORD.nanos)) return NOT_TAKEN;
+    if (!standsAt(bytes, numbers.end, WORD.nanosThen)) return NOT_TAKEN;
     const stopped = findWord(bytes, numbers.end, end, WORD.stopped);
     if (stopped < 0) return NOT_TAKEN;
     const total = numbers.read(bytes, stopped + WORD.stopped.length);

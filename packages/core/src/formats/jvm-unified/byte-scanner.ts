@@ -17,7 +17,7 @@ export class JvmByteScanner {
   readonly numbers = new ByteNumbers();
   readonly labels = new ByteWords();
 
-  /** A message in [textAt, end) that ends in a duration; null for any other. */
+  /** A message in [textAt, end) that ends in a duration; null for any other, and an unusual one. */
   readTimed(bytes: Uint8Array, textAt: number, end: number): TimedMessage | null {
     if (bytes[end - 1] !== SECONDS || bytes[end - 2] !== MILLI) return null;
     let blank = end - 3;
@@ -28,7 +28,7 @@ export class JvmByteScanner {
   }
 
   // What stands before the duration at `blank`: sizes, or the end of the label.
-  private readSizes(bytes: Uint8Array, textAt: number, blank: number, durationMs: number): TimedMessage {
+  private readSizes(bytes: Uint8Array, textAt: number, blank: number, durationMs: number): TimedMessage | null {
     let sizesAt = blank;
     if (bytes[blank - 1] === CLOSED) {
       sizesAt = blank - 2;
@@ -51,6 +51,8 @@ export class JvmByteScanner {
           resolutionBytes: Math.max(unit, afterUnit),
         };
     }
+    // What looks like sizes and is none, a figure of too many digits say, is not taken for a label.
+    if (sizesAt < blank && isDigit(bytes[sizesAt + 1]!)) return null;
     return {
       label: this.labels.textOf(bytes, textAt, blank),
       durationMs,
