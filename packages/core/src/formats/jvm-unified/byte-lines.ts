@@ -242,7 +242,8 @@ export class JvmByteLines {
   private takeConcurrent(bytes: Uint8Array, gcId: number, textAt: number): Taken {
     if (!standsAt(bytes, textAt, WORD.concurrent)) return NOT_TAKEN;
     const what = textAt + 11;
-    const isStep = standsAt(bytes, what, WORD.reset) || standsAt(bytes, what, WORD.cleanup);
+    const behind = standsAt(bytes, what, WORD.reset) ? what + 5 : standsAt(bytes, what, WORD.cleanup) ? what + 7 : -1;
+    const isStep = behind >= 0 && (bytes[behind] === BLANK || behind === this.end);
     const isCycle =
       standsAt(bytes, what, WORD.markCycle) ||
       standsAt(bytes, what, WORD.undoCycle) ||
