@@ -3,7 +3,7 @@ import { isTime } from '../../model/domain.ts';
 import { ascii, findWord, standsAt } from '../byte-text.ts';
 import { inMs, JvmByteScanner } from './byte-scanner.ts';
 import type { JvmRun } from './jvm-run.ts';
-import { eventMayTell, isEvent, mayTell, messageStart, NextClose } from './quiet-lines.ts';
+import { eventMayTell, isEvent, isGlued, mayTell, messageStart, NextWord, OUT_OF_MEMORY } from './quiet-lines.ts';
 
 const RETURN = 13;
 const BLANK = 32;
@@ -86,7 +86,10 @@ export class JvmByteLines {
   private readonly sink: ByteLineSink;
   private readonly scanner = new JvmByteScanner();
   private readonly numbers = this.scanner.numbers;
-  private readonly closes = new NextClose();
+  private readonly closes = new NextWord(']');
+  private readonly outOfMemory = new NextWord(OUT_OF_MEMORY);
+  /** It has no decorations: nothing tells its time. */
+  private isBare = false;
   /** The line that is read: where it begins, where its message does, where both end; its number and place in the input. */
   private from = 0;
   private at = 0;
@@ -101,9 +104,11 @@ export class JvmByteLines {
   /** Takes the line in [from, to) of a batch; false when it was not taken. */
 
   take({ bytes, text }: LineBatch, from: number, to: number, number: number, offset: number): boolean {
-    if (bytes[from] !== OPEN) return false;
-    const at = messageStart(bytes, from);
-    if (at < 0 || this.closes.isGlued(text, at, to)) return false;
+    this.isBare = bytes[from] !== OPEN;
+    const at = this.isBare ? from : messageStart(bytes, from);
+    if (at < 0) return false;
+    // Without decorations a line may be the program's own, or one of the collector's that stands in it.
+    if (this.isBare ? !this.isPlainEvent(bytes, text, from, to) : isGlued(this.closes, text, at, to)) return false;
     const end = bytes[to - 1] === RETURN ? to - 1 : to;
     const isOfCollection = isEvent(bytes, at);
     if (isOfCollection || standsAt(bytes, at, WORD.safepoint)) {
@@ -121,6 +126,10 @@ export class JvmByteLines {
     } else if (mayTell(bytes, at)) return false;
     this.sink.sawIdle(text, from, end);
     return true;
+  }
+
+  private isPlainEvent(bytes: Uint8Array, text: string, from: number, to: number): boolean {
+    return isEvent(bytes, from) && this.closes.after(text, from) >= to && this.outOfMemory.after(text, from) >= to;
   }
 
   private takeEvent(bytes: Uint8Array): Taken {
@@ -248,8 +257,9 @@ export class JvmByteLines {
       standsAt(bytes, what, WORD.markCycle) ||
       standsAt(bytes, what, WORD.undoCycle) ||
       standsAt(bytes, what, WORD.cycle);
-    const stampMs = isStep || isCycle ? this.stampMs(bytes) : NaN;
-    if (Number.isNaN(stampMs) || !isTime(stampMs)) return NOT_TAKEN;
+    if (!isStep && !isCycle) return NOT_TAKEN;
+    const stampMs = this.stampMs(bytes);
+    if (!this.isTold(stampMs)) return NOT_TAKEN;
     const timed = this.scanner.readTimed(bytes, textAt, this.end);
     if (timed === null && !this.endsInWords(bytes)) return NOT_TAKEN;
     const { run } = this.sink;
@@ -271,7 +281,7 @@ export class JvmByteLines {
   private takeSafepoint(bytes: Uint8Array): Taken {
     const { numbers, at, end } = this;
     const stampMs = this.stampMs(bytes);
-    if (Number.isNaN(stampMs) || !isTime(stampMs)) return NOT_TAKEN;
+    if (!this.isTold(stampMs)) return NOT_TAKEN;
     let quote = at + WORD.safepoint.length;
     while (quote < end && bytes[quote] !== QUOTE) quote++;
     const reaching = findWord(bytes, quote, end, WORD.reaching);
@@ -301,7 +311,7 @@ export class JvmByteLines {
   // Pause Young (Normal) (G1 Evacuation Pause) 6M->2M(64M) 22.797ms, or the line at its start.
   private takePause(bytes: Uint8Array, gcId: number, textAt: number): Taken {
     const stampMs = this.stampMs(bytes);
-    if (Number.isNaN(stampMs) || !isTime(stampMs)) return NOT_TAKEN;
+    if (!this.isTold(stampMs)) return NOT_TAKEN;
     const timed = this.scanner.readTimed(bytes, textAt, this.end);
     if (timed === null) return this.passStart(bytes);
     this.sink.run.byteOffset = this.offset;
@@ -312,11 +322,18 @@ export class JvmByteLines {
   // A line that begins a pause, in words alone: one that was cut off ends otherwise.
   private passStart(bytes: Uint8Array): Taken {
     const { from, at, end } = this;
-    if (!this.endsInWords(bytes) || !standsAt(bytes, lastOpen(bytes, from, at), WORD.start)) return NOT_TAKEN;
+    if (!this.endsInWords(bytes)) return NOT_TAKEN;
+    if (!this.isBare && !standsAt(bytes, lastOpen(bytes, from, at), WORD.start)) return NOT_TAKEN;
     return findWord(bytes, at, end, WORD.arrow) >= 0 ? NOT_TAKEN : EVENT;
   }
 
+  private isTold(stampMs: number): boolean {
+    return this.isBare || (!Number.isNaN(stampMs) && isTime(stampMs));
+  }
+
+  // NaN without decorations.
   private stampMs(bytes: Uint8Array): number {
+    if (this.isBare) return NaN;
     const isWallClockKnown = !Number.isNaN(this.sink.run.recording.startEpochMs);
     return this.scanner.uptimeMs(bytes, this.from, this.at, isWallClockKnown);
   }

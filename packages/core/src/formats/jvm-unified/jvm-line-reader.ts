@@ -6,15 +6,12 @@ import type { JvmRun } from './jvm-run.ts';
 import { readAgeRow, readCpuTimes, readPacingRow, readSafepoint, readStepRow } from './detail-message.ts';
 import { isZCycle, readEpsilonUsed, readStall, withoutGeneration } from './cycle-message.ts';
 import type { ByteLineSink } from './byte-lines.ts';
-import { bytesOfLine, isDetail, mayTell, messageStart } from './quiet-lines.ts';
+import { bytesOfLine, isDetail, mayTell, messageStart, OUT_OF_MEMORY } from './quiet-lines.ts';
 import { readTimedMessage } from './pause-message.ts';
 import { readSpaceMessage } from './space-message.ts';
 
 /** Shenandoah names its concurrent steps in small letters; these begin its cycles, or give memory back. */
 const SHENANDOAH_STEP = /^Concurrent (?:reset|cleanup)\b/;
-
-/** What a JVM prints of a program that can get no more memory: its own words, or a stack trace's first. */
-const OUT_OF_MEMORY = 'java.lang.OutOfMemoryError';
 
 const CYCLE = /^Concurrent (?:Mark |Undo )?Cycle/;
 

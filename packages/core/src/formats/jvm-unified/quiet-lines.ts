@@ -7,6 +7,9 @@ const BLANK = 32;
 const NEWLINE = 10;
 const EVENT = ascii('GC(');
 
+/** What a JVM prints of a program that can get no more memory: its own words, or a stack trace's first. */
+export const OUT_OF_MEMORY = 'java.lang.OutOfMemoryError';
+
 /** Most bytes that a line's first letters are looked at: longer ones tell nothing but by them. */
 const MOST_LINE = 65_536;
 const ENDS = 4;
@@ -41,30 +44,36 @@ export function messageStart(bytes: Uint8Array, from: number): number {
   return at > from && bytes[at] === BLANK ? at + 1 : at;
 }
 
-/**
- * Finds lines that hold another line's decorations. Linear: where the next closing bracket stands is remembered from
- * line to line.
- */
-export class NextClose {
+/** Where a word stands next in a text that is gone through from line to line. Linear: what was found is remembered. */
+export class NextWord {
+  private readonly word: string;
   private text = '';
   private next = -1;
 
-  /** True where "][" or "] GC(" stands in [at, to) of a text, which the lines before it were of as well. */
-  isGlued(text: string, at: number, to: number): boolean {
+  constructor(word: string) {
+    this.word = word;
+  }
+
+  /** At `from` or after it; ∞ where it does not. */
+  after(text: string, from: number): number {
     if (text !== this.text) {
       this.text = text;
       this.next = -1;
     }
-    // Most messages hold no bracket: the next one found is the next line's.
-    for (let from = at; ; from = this.next + 1) {
-      if (this.next < from) {
-        const found = text.indexOf(']', from);
-        this.next = found < 0 ? Infinity : found;
-      }
-      if (this.next >= to) return false;
-      if (text.charCodeAt(this.next + 1) === OPEN || text.startsWith(' GC(', this.next + 1)) return true;
+    if (this.next < from) {
+      const found = text.indexOf(this.word, from);
+      this.next = found < 0 ? Infinity : found;
     }
+    return this.next;
   }
+}
+
+/** True where another line's decorations stand in [at, to) of a text, "][" or "] GC(", by its closing brackets. */
+export function isGlued(closes: NextWord, text: string, at: number, to: number): boolean {
+  // Most messages hold no bracket: the next one found is the next line's.
+  for (let close = closes.after(text, at); close < to; close = closes.after(text, close + 1))
+    if (text.charCodeAt(close + 1) === OPEN || text.startsWith(' GC(', close + 1)) return true;
+  return false;
 }
 
 const STARTS = {
