@@ -67,6 +67,7 @@ export * from './analysis/pause-buckets.ts';
 export * from './analysis/pause-kinds.ts';
 export * from './analysis/peak.ts';
 export * from './analysis/program-pauses.ts';
+export * from './analysis/remember.ts';
 export * from './analysis/rounds.ts';
 export * from './analysis/series-pattern.ts';
 export * from './analysis/settle-time.ts';

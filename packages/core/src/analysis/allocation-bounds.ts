@@ -76,8 +76,9 @@ function copiedMeanwhile(recording: Recording, span: Span): { bytes: number; cyc
 function largeBytes(recording: Recording, span: Span, totalBytes: number): number {
   const { spaces, collections } = recording.tables;
   let [bytes, last, told] = [0, 0, false];
+  const humongous = recording.strings.find('Humongous');
   for (let at = 0; at < spaces.length; at++) {
-    if (recording.strings.text(spaces.col.nameId[at]!) !== 'Humongous') continue;
+    if (spaces.col.nameId[at] !== humongous) continue;
     told = true;
     if (contains(span, collections.col.startMs[spaces.col.collectionRow[at]!]!))
       bytes += Math.max(0, spaces.col.beforeBytes[at]! - last);

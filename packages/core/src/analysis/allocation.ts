@@ -4,6 +4,7 @@ import { contains, spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { Z_95 } from '../stats/z-95.ts';
 import { allocationBounds } from './allocation-bounds.ts';
+import { rememberReading, rememberSpan } from './remember.ts';
 import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
 
 /**
@@ -25,6 +26,12 @@ export interface AllocationSteps {
  * heap alone.
  */
 export function allocationSteps(recording: Recording, heapId: number = NONE): AllocationSteps {
+  return heapId === NONE ? stepsOfAll(recording) : stepsOf(recording, heapId);
+}
+
+const stepsOfAll = rememberReading((recording) => stepsOf(recording, NONE));
+
+function stepsOf(recording: Recording, heapId: number): AllocationSteps {
   const readings = pairedReadings(recording, heapId);
   const readingCount = readings.order.length;
   const printed = printedRows(recording, heapId);
@@ -138,7 +145,7 @@ export interface AllocationFigures {
  * Bytes allocated in the span, by the sizes around collections where there are any, else by samples; null when neither
  * is known.
  */
-export function allocationFigures(recording: Recording, span: Span): AllocationFigures | null {
+export const allocationFigures = rememberSpan((recording: Recording, span: Span): AllocationFigures | null => {
   const steps = allocationSteps(recording);
   const byCollections = steps.bytes.length > 0;
   if (!byCollections && recording.tables.objects.length + recording.tables.flows.length === 0) return null;
@@ -156,7 +163,7 @@ export function allocationFigures(recording: Recording, span: Span): AllocationF
     lowerBound: recording.freesConcurrently,
     basis: byCollections ? 'collections' : 'samples',
   };
-}
+});
 
 /** Bytes that one heap allocated in the span, by the sizes around its collections; 0 when it told none. */
 export function heapAllocationBytes(recording: Recording, span: Span, heapId: number): number {

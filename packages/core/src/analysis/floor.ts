@@ -3,6 +3,7 @@ import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag, Scope } from '../model/tables.ts';
 import { heapLives, type HeapLife } from './heap-lives.ts';
+import { rememberSpan } from './remember.ts';
 
 /** Memory still used right after collections that freed all they could: parallel columns in order of time. */
 export interface Floor {
@@ -28,16 +29,10 @@ const MOST_WINDOWS = 200;
  * many equal windows as give at least three collections each. `leastWhole` sets another number than five.
  */
 export function floorPoints(recording: Recording, span: Span, leastWhole = LEAST_WHOLE): Floor {
-  // What is asked of a span asks for its floor again and again.
-  const of = `${recording.bytes} ${recording.tables.collections.length} ${span.fromMs} ${span.toMs} ${leastWhole}`;
-  const last = lastFloors.get(recording);
-  if (last?.of === of) return last.floor;
-  const floor = workOutFloor(recording, span, leastWhole);
-  lastFloors.set(recording, { of, floor });
-  return floor;
+  return leastWhole === LEAST_WHOLE ? lastFloor(recording, span) : workOutFloor(recording, span, leastWhole);
 }
 
-const lastFloors = new WeakMap<Recording, { readonly of: string; readonly floor: Floor }>();
+const lastFloor = rememberSpan((recording, span) => workOutFloor(recording, span, LEAST_WHOLE));
 
 function workOutFloor(recording: Recording, span: Span, leastWhole: number): Floor {
   const rows = finishedRows(recording, span);

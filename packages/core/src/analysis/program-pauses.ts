@@ -2,6 +2,7 @@ import { orderBy } from '../base/order-by.ts';
 import { overlapMs, spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { losesBesidePauses, lostTime } from './lost-time.ts';
+import { rememberSpan } from './remember.ts';
 import { PauseFlag } from '../model/tables.ts';
 import { nearestRank } from '../stats/quantile.ts';
 
@@ -13,7 +14,7 @@ export interface PauseSelection {
 }
 
 /** Pauses of the program inside the span; those that the recorder forced are left out. O(n log n). */
-export function programPauses(recording: Recording, span: Span): PauseSelection {
+export const programPauses = rememberSpan((recording: Recording, span: Span): PauseSelection => {
   const { pauses } = recording.tables;
   const { startMs, durationMs, flags } = pauses.col;
   const order = orderBy(startMs, pauses.length);
@@ -31,7 +32,7 @@ export function programPauses(recording: Recording, span: Span): PauseSelection 
     told.durationMs[at] = durationMs[rows[at]!]!;
   }
   return told;
-}
+});
 
 /**
  * False for a source that tells collections and none of their pauses: ZGC at `-Xlog:gc`, say; and for one of which

@@ -1,6 +1,7 @@
 import { spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag, Scope } from '../model/tables.ts';
+import { rememberSpan } from './remember.ts';
 
 /** A run of whole-heap collections that pile up; `rows` are collection rows in order of time. */
 export interface Storm {
@@ -23,7 +24,7 @@ const NEARLY_FULL_RATIO = 0.85;
  * of the limit (of the capacity, where no limit is known) was. Concurrent cycles and the recorder's own collections are
  * left out. Linear.
  */
-export function findStorms(recording: Recording, span: Span): Storm[] {
+export const findStorms = rememberSpan((recording: Recording, span: Span): Storm[] => {
   const { collections } = recording.tables;
   const { startMs, endMs } = collections.col;
   const storms: Storm[] = [];
@@ -42,7 +43,7 @@ export function findStorms(recording: Recording, span: Span): Storm[] {
     close();
   }
   return spanLengthMs(span) > 0 ? storms.sort((a, b) => a.fromMs - b.fromMs) : [];
-}
+});
 
 function wholeRows(recording: Recording, span: Span): number[] {
   const { collections } = recording.tables;

@@ -1,6 +1,7 @@
 import { orderBy } from '../base/order-by.ts';
 import type { Recording } from '../model/recording.ts';
 import { heapLives } from './heap-lives.ts';
+import { rememberReading } from './remember.ts';
 
 /** Readings of used memory in order of time, all heaps added: `bytes[i]` is what was used from `tMs[i]` on. */
 export interface UsedSeries {
@@ -12,7 +13,7 @@ export interface UsedSeries {
  * Used memory over time from every reading there is: both ends of each pause and of each release, and sizes read in
  * between. With several heaps each reading adds the last known use of the others. O(n log n) over pauses and size rows.
  */
-export function usedSeries(recording: Recording): UsedSeries {
+export const usedSeries = rememberReading((recording: Recording): UsedSeries => {
   const { pauses, releases, sizes } = recording.tables;
   const most = (pauses.length + releases.length) * 2 + sizes.length + recording.heaps.length;
   const tMs = new Float64Array(most);
@@ -37,13 +38,13 @@ export function usedSeries(recording: Recording): UsedSeries {
   for (let row = 0; row < sizes.length; row++)
     add(sizes.col.tMs[row]!, sizes.col.usedBytes[row]!, sizes.col.heapId[row]!);
   return addHeaps({ tMs, bytes, heap, count }, recording);
-}
+});
 
 /**
  * Used memory right after each pause and release that tells it, all heaps added: what was not given back. O(n log n) in
  * the pauses.
  */
-export function usedAfterSeries(recording: Recording): UsedSeries {
+export const usedAfterSeries = rememberReading((recording: Recording): UsedSeries => {
   const { pauses, releases } = recording.tables;
   const { startMs, durationMs, usedAfterBytes, heapId } = pauses.col;
   const most = pauses.length + releases.length + recording.heaps.length;
@@ -63,7 +64,7 @@ export function usedAfterSeries(recording: Recording): UsedSeries {
     heap[count++] = releases.col.heapId[row]!;
   }
   return addHeaps({ tMs, bytes, heap, count }, recording);
-}
+});
 
 interface Readings {
   readonly tMs: Float64Array;

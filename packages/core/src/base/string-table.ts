@@ -1,4 +1,4 @@
-import type { StringId } from './ids.ts';
+import { NONE, type StringId } from './ids.ts';
 
 /** Strings kept once, numbered from 0 in order of first sight. */
 export class StringTable {
@@ -20,6 +20,11 @@ export class StringTable {
     const owned = ownCopy(text);
     this.ids.set(owned, this.texts.length);
     return (this.texts.push(owned) - 1) as StringId;
+  }
+
+  /** Id of a text that is there; NONE for any other. */
+  find(text: string): number {
+    return this.ids.get(text) ?? NONE;
   }
 
   /** Text of an id; the empty string for NONE or an unknown id. */

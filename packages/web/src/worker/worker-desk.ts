@@ -1,4 +1,12 @@
-import { askMeasure, askPair, type SideAsk, sideSchema, type Study, type StudySide } from '@brisk-heron/core';
+import {
+  askMeasure,
+  askPair,
+  isRemembered,
+  type SideAsk,
+  sideSchema,
+  type Study,
+  type StudySide,
+} from '@brisk-heron/core';
 import { type HeronDb, importLock } from '../db/heron-db.ts';
 import { collectionLines } from './collection-lines.ts';
 import { exportFile } from './export-file.ts';
@@ -143,7 +151,12 @@ function buffersOf(value: unknown): Transferable[] {
   const buffers = new Set<ArrayBuffer>();
   if (typeof value === 'object' && value !== null) {
     for (const member of Object.values(value))
-      if (ArrayBuffer.isView(member) && member.buffer instanceof ArrayBuffer && isAllOf(member))
+      if (
+        ArrayBuffer.isView(member) &&
+        member.buffer instanceof ArrayBuffer &&
+        isAllOf(member) &&
+        !isRemembered(member.buffer)
+      )
         buffers.add(member.buffer);
   }
   return [...buffers];

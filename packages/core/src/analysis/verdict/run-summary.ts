@@ -1,3 +1,4 @@
+import { firstAtOrAfter } from '../../base/binary-search.ts';
 import type { Span } from '../../base/span.ts';
 import { NONE } from '../../base/ids.ts';
 import { chargeGroups, chargeText } from '../../model/charge.ts';
@@ -94,10 +95,8 @@ function highest(recording: Recording, span: Span): { peakMs: number; peakBytes:
   const after = usedAfterSeries(recording);
   const series = after.bytes.length > 0 ? after : usedSeries(recording);
   let best = -1;
-  for (let at = 0; at < series.bytes.length; at++) {
-    const inside = series.tMs[at]! >= span.fromMs && series.tMs[at]! <= span.toMs;
-    if (inside && (best < 0 || series.bytes[at]! > series.bytes[best]!)) best = at;
-  }
+  for (let at = firstAtOrAfter(series.tMs, span.fromMs); at < series.bytes.length && series.tMs[at]! <= span.toMs; at++)
+    if (best < 0 || series.bytes[at]! > series.bytes[best]!) best = at;
   return best < 0 ? { peakMs: NaN, peakBytes: NaN } : { peakMs: series.tMs[best]!, peakBytes: series.bytes[best]! };
 }
 
