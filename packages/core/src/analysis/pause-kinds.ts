@@ -40,18 +40,23 @@ export function pauseKinds(
 ): PauseKind[] {
   const { labelId, causeId, scope } = recording.tables.pauses.col;
   const ids = by === 'label' ? labelId : causeId;
-  const byId = new Map<number, number[]>();
-  selection.rows.forEach((row, place) => {
-    const places = byId.get(ids[row]!);
-    if (places === undefined) byId.set(ids[row]!, [place]);
-    else places.push(place);
-  });
+  const { rows } = selection;
+  const counts = new Map<number, number>();
+  for (let place = 0; place < rows.length; place++)
+    counts.set(ids[rows[place]!]!, (counts.get(ids[rows[place]!]!) ?? 0) + 1);
+  const kinds = new Map(
+    [...counts].map(([id, count]) => [id, { durationMs: new Float64Array(count), first: 0, filled: 0 }]),
+  );
+  for (let place = 0; place < rows.length; place++) {
+    const kind = kinds.get(ids[rows[place]!]!)!;
+    if (kind.filled === 0) kind.first = rows[place]!;
+    kind.durationMs[kind.filled++] = selection.durationMs[place]!;
+  }
   const lengthMs = spanLengthMs(span);
-  return [...byId.values()]
-    .map((places) => {
-      const sorted = Float64Array.from(places, (place) => selection.durationMs[place]!).sort();
+  return [...kinds.values()]
+    .map(({ durationMs, first }) => {
+      const sorted = durationMs.sort();
       const totalMs = sorted.reduce((sum, ms) => sum + ms, 0);
-      const first = selection.rows[places[0]!]!;
       return {
         name: pauseKindOf(recording, first, by),
         scope: scope[first] as ScopeCode,

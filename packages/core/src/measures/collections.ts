@@ -10,10 +10,12 @@ import { pauseBuckets, type PauseBuckets, usualEdges } from '../analysis/pause-b
 import { type PauseGrouping, type PauseKind, pauseKindOf, pauseKinds } from '../analysis/pause-kinds.ts';
 import { pauseFigures, type PauseFigures, type PauseSelection, programPauses } from '../analysis/program-pauses.ts';
 import { findStorms } from '../analysis/storms.ts';
+import { firstAtOrAfter } from '../base/binary-search.ts';
 import { contains, type Span, spanLengthMs } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag } from '../model/tables.ts';
 import { wholeSpan } from '../model/whole-span.ts';
+import { selectRank } from '../stats/select-rank.ts';
 import { measure } from './measure.ts';
 import { known } from './overview.ts';
 import { sizeSeries, type SizeSeries } from './size-series.ts';
@@ -102,7 +104,9 @@ export function collectionsOf(recording: Recording, ask: CollectionsAsk): Collec
   const promotion = promotionFigures(recording, span);
   const lost = recording.hasClock ? lostTime(recording, selection, span) : null;
   const waits = waitsOver(recording, span, ask.goalMs);
-  const over = [...sorted.filter((ms) => ms > ask.goalMs), ...waits];
+  let firstOver = firstAtOrAfter(sorted, ask.goalMs);
+  while (sorted[firstOver] === ask.goalMs) firstOver++;
+  const over = [...sorted.subarray(firstOver), ...waits];
   return {
     span,
     hasClock: recording.hasClock,
@@ -148,11 +152,7 @@ function waitsOver({ tables: { stalls } }: Recording, span: Span, goalMs: number
 
 function thinned(recording: Recording, selection: PauseSelection, kind: ChosenKind | null) {
   const gapMs = gapsOf(recording, selection);
-  let places = Array.from(selection.rows, (_, place) => place);
-  if (places.length > MOST_PAUSES) {
-    const longest = places.sort((a, b) => selection.durationMs[b]! - selection.durationMs[a]!).slice(0, MOST_PAUSES);
-    places = longest.sort((a, b) => a - b);
-  }
+  const places = longestOf(selection.durationMs, MOST_PAUSES);
   return {
     pauseMs: Float64Array.from(places, (place) => selection.startMs[place]!),
     pauseDurationMs: Float64Array.from(places, (place) => selection.durationMs[place]!),
@@ -166,14 +166,29 @@ function thinned(recording: Recording, selection: PauseSelection, kind: ChosenKi
   };
 }
 
+// Places of so many longest pauses, in order; of those of one length the first. Expected linear.
+function longestOf(durationMs: Float64Array, most: number): Uint32Array {
+  const count = durationMs.length;
+  const least = count <= most ? -Infinity : selectRank(durationMs.slice(), count - most);
+  const places = new Uint32Array(Math.min(count, most));
+  let room = places.length;
+  for (let place = 0; place < count; place++) if (durationMs[place]! > least) room--;
+  let found = 0;
+  for (let place = 0; place < count; place++)
+    if (durationMs[place]! > least || (durationMs[place] === least && room-- > 0)) places[found++] = place;
+  return places;
+}
+
 function gapsOf(recording: Recording, selection: PauseSelection): Float64Array {
   const { heapId } = recording.tables.pauses.col;
   const last = new Float64Array(Math.max(1, recording.heaps.length)).fill(NaN);
-  return Float64Array.from(selection.rows, (row, place) => {
-    const gapMs = selection.startMs[place]! - last[heapId[row]!]!;
-    last[heapId[row]!] = selection.startMs[place]!;
-    return gapMs;
-  });
+  const gapMs = new Float64Array(selection.rows.length);
+  for (let place = 0; place < gapMs.length; place++) {
+    const heap = heapId[selection.rows[place]!]!;
+    gapMs[place] = selection.startMs[place]! - last[heap]!;
+    last[heap] = selection.startMs[place]!;
+  }
+  return gapMs;
 }
 
 // Times that the source may print beside its pauses.
