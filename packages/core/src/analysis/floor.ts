@@ -1,9 +1,10 @@
-import { orderBy } from '../base/order-by.ts';
+import { firstAtOrAfter } from '../base/binary-search.ts';
 import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag, Scope } from '../model/tables.ts';
 import { heapLives, type HeapLife } from './heap-lives.ts';
 import { rememberSpan } from './remember.ts';
+import { collectionsByEnd } from './row-orders.ts';
 
 /** Memory still used right after collections that freed all they could: parallel columns in order of time. */
 export interface Floor {
@@ -60,15 +61,13 @@ interface Point {
 }
 
 function finishedRows(recording: Recording, span: Span): Uint32Array {
-  const { length, col } = recording.tables.collections;
-  const rows = orderBy(col.endMs, length);
+  const { flags } = recording.tables.collections.col;
+  const order = collectionsByEnd(recording);
+  const from = firstAtOrAfter(order.tMs, span.fromMs);
+  const rows = new Uint32Array(order.rows.length - from);
   let kept = 0;
-  for (let place = 0; place < length; place++) {
-    const row = rows[place]!;
-    const endMs = col.endMs[row]!;
-    if (!(col.flags[row]! & CollectionFlag.unfinished) && endMs >= span.fromMs && endMs <= span.toMs)
-      rows[kept++] = row;
-  }
+  for (let place = from; place < order.rows.length && order.tMs[place]! <= span.toMs; place++)
+    if (!(flags[order.rows[place]!]! & CollectionFlag.unfinished)) rows[kept++] = order.rows[place]!;
   return rows.subarray(0, kept);
 }
 

@@ -1,8 +1,8 @@
-import { orderBy } from '../base/order-by.ts';
 import { overlapMs, spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { losesBesidePauses, lostTime } from './lost-time.ts';
 import { rememberSpan } from './remember.ts';
+import { pausesByStart, placesWithin } from './row-orders.ts';
 import { PauseFlag } from '../model/tables.ts';
 import { nearestRank } from '../stats/quantile.ts';
 
@@ -17,15 +17,15 @@ export interface PauseSelection {
 export const programPauses = rememberSpan((recording: Recording, span: Span): PauseSelection => {
   const { pauses } = recording.tables;
   const { startMs, durationMs, flags } = pauses.col;
-  const order = orderBy(startMs, pauses.length);
+  const order = pausesByStart(recording);
+  const [from, to] = placesWithin(order, span.fromMs - order.longestMs, span.toMs);
+  const found = new Uint32Array(to - from);
   let count = 0;
-  for (let place = 0; place < order.length; place++) {
-    const row = order[place]!;
-    const start = startMs[row]!;
-    if (start < span.toMs && start + durationMs[row]! >= span.fromMs && !(flags[row]! & PauseFlag.own))
-      order[count++] = row;
+  for (let place = from; place < to; place++) {
+    const row = order.rows[place]!;
+    if (startMs[row]! + durationMs[row]! >= span.fromMs && !(flags[row]! & PauseFlag.own)) found[count++] = row;
   }
-  const rows = order.slice(0, count);
+  const rows = found.slice(0, count);
   const told = { rows, startMs: new Float64Array(count), durationMs: new Float64Array(count) };
   for (let at = 0; at < count; at++) {
     told.startMs[at] = startMs[rows[at]!]!;

@@ -1,6 +1,6 @@
 import { NONE } from '../../base/ids.ts';
-import { orderBy } from '../../base/order-by.ts';
-import { contains, type Span } from '../../base/span.ts';
+import type { Span } from '../../base/span.ts';
+import { collectionsByStart, placesWithin } from '../row-orders.ts';
 import type { Recording } from '../../model/recording.ts';
 import type { CollectorTraits } from '../../model/runtime-traits.ts';
 import { CollectionFlag } from '../../model/tables.ts';
@@ -57,11 +57,11 @@ export function gatherRuleInput(
 ): RuleInput {
   const { collections, pauses } = recording.tables;
   const rows: number[] = [];
-  const order = orderBy(collections.col.startMs, collections.length);
-  for (let place = 0; place < order.length; place++) {
-    const row = order[place]!;
-    if (contains(span, collections.col.startMs[row]!) && !(collections.col.flags[row]! & CollectionFlag.own))
-      rows.push(row);
+  const order = collectionsByStart(recording);
+  const [from, to] = placesWithin(order, span.fromMs, span.toMs);
+  for (let place = from; place < to; place++) {
+    const row = order.rows[place]!;
+    if (!(collections.col.flags[row]! & CollectionFlag.own)) rows.push(row);
   }
   const pauseOf = new Int32Array(collections.length).fill(-1);
   for (let place = 0; place < pauseRows.length; place++) {

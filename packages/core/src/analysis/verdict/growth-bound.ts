@@ -1,9 +1,9 @@
-import { orderBy } from '../../base/order-by.ts';
 import type { Span } from '../../base/span.ts';
 import type { Recording } from '../../model/recording.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
 import { usedAfterPoints } from '../floor.ts';
 import { SpaceKind, spaceKinds } from '../old-space.ts';
+import { collectionsByEnd } from '../row-orders.ts';
 import { judgeSeries } from './judge-series.ts';
 
 /** The most that can be staying where too few whole collections have looked: what enters the old space. */
@@ -105,7 +105,7 @@ function enteredByTotals(recording: Recording, after: Entered): Entered | null {
   const { scope, flags, endMs, usedAfterBytes } = collections.col;
   if (recording.heaps.length > 1 || after.tMs.length === 0) return null;
   let [given, last] = [0, NaN];
-  const rows = orderBy(endMs, collections.length);
+  const { rows } = collectionsByEnd(recording);
   // By what was given back until then; where several end at once, the last.
   const bytes = after.bytes.slice();
   let told = 0;
