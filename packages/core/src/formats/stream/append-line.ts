@@ -1,3 +1,4 @@
+import { NO_ROW } from '../../base/row-index.ts';
 import { NONE } from '../../base/ids.ts';
 import type { FrameId } from '../../base/ids.ts';
 import type { Heap, Recording } from '../../model/recording.ts';
@@ -225,7 +226,8 @@ function appendBorn(recording: Recording, scope: HeapScope, line: BornLine): str
     }
     // One that lives already, or is born outside the line's own time: whatever it is, it is not this.
     const toldMs = line.at?.[i] ?? line.to;
-    if (scope.liveRows.has(line.id[i]!) || toldMs < line.from - CLOCK_MS || toldMs > line.to + CLOCK_MS) {
+    const isOfLine = toldMs >= line.from - CLOCK_MS && toldMs <= line.to + CLOCK_MS;
+    if (!isOfLine || !scope.liveRows.add(line.id[i]!, objects.length)) {
       untrue++;
       continue;
     }
@@ -245,7 +247,6 @@ function appendBorn(recording: Recording, scope: HeapScope, line: BornLine): str
     const typeId = line.type ? (scope.types[line.type[i]!] ?? NONE) : NONE;
     const threadId = line.thread ? (scope.threads[line.thread[i]!] ?? NONE) : NONE;
     col.originId[row] = recording.internOrigin(pathId, typeId, threadId, scope.heapId);
-    scope.liveRows.set(line.id[i]!, row);
   }
   recording.reach(line.to + scope.offsetMs);
   if (untrue > 0)
@@ -259,7 +260,7 @@ function appendDied(recording: Recording, scope: HeapScope, line: DiedLine): str
   const diedMs = line.to + scope.offsetMs;
   for (const id of line.id) {
     const row = scope.liveRows.get(id);
-    if (row === undefined || diedMs < col.bornMs[row]! - col.bornEarlyMs[row]! - CLOCK_MS) {
+    if (row === NO_ROW || diedMs < col.bornMs[row]! - col.bornEarlyMs[row]! - CLOCK_MS) {
       unknown++;
       continue;
     }
@@ -390,9 +391,9 @@ function beginPhase(recording: Recording, scope: HeapScope, line: PhaseLine): st
 /** From an instant on the objects of a heap that are followed are lost from sight. */
 export function endFollowed(recording: Recording, scope: HeapScope, tMs: number): void {
   const { col } = recording.tables.objects;
-  for (const row of scope.liveRows.values()) {
+  scope.liveRows.forEachRow((row) => {
     col.endMs[row] = tMs;
     col.lost[row] = 1;
-  }
+  });
   scope.liveRows.clear();
 }

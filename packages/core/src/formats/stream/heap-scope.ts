@@ -1,4 +1,5 @@
 import { NONE } from '../../base/ids.ts';
+import { RowIndex } from '../../base/row-index.ts';
 import type { HeapId } from '../../base/ids.ts';
 import type { JvmLog } from '../jvm-unified/jvm-log.ts';
 
@@ -25,7 +26,7 @@ export class HeapScope {
   readonly types: number[] = [];
   readonly threads: number[] = [];
   /** Rows of the objects that are followed, by the stream's object id. */
-  readonly liveRows = new Map<number, number>();
+  readonly liveRows = new RowIndex();
   phaseRow = NONE;
   /** The inventory whose pieces are coming; null while none is. */
   coming: ComingInventory | null = null;

@@ -78,7 +78,7 @@ export class StreamParser {
 
   private thin(): void {
     const places = thinObjects(this.recording);
-    for (const { liveRows } of this.scopes.values()) for (const [id, row] of liveRows) liveRows.set(id, places[row]!);
+    for (const { liveRows } of this.scopes.values()) liveRows.moveRows(places);
   }
 
   private open(hello: HelloLine): string | null {
