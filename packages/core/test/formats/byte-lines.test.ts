@@ -39,11 +39,11 @@ function toldOf(run: Recording): unknown {
   const { startEpochMs, durationMs, runtime, collector, lines, bytes, hasClock, heaps, issues } = run;
   const tables = Object.entries(run.tables).map(([name, { length, col }]) => [
     name,
-    Object.entries(col as Record<string, Float64Array>).map(([column, values]) => [
+    Object.entries<ArrayLike<number>>(col).map(([column, values]) => [
       column,
-      Array.from(values.subarray(0, length), (value) =>
-        /(?:label|cause|name|operation|thread)Id$/.test(column) ? run.strings.text(value) : value,
-      ),
+      Array.from(values)
+        .slice(0, length)
+        .map((value) => (/(?:label|cause|name|operation|thread)Id$/.test(column) ? run.strings.text(value) : value)),
     ]),
   ]);
   return { startEpochMs, durationMs, runtime, collector, lines, bytes, hasClock, heaps, issues: { ...issues }, tables };
