@@ -102,7 +102,6 @@ export class JvmByteLines {
   }
 
   /** Takes the line in [from, to) of a batch; false when it was not taken. */
-
   take({ bytes, text }: LineBatch, from: number, to: number, number: number, offset: number): boolean {
     this.isBare = bytes[from] !== OPEN;
     const at = this.isBare ? from : messageStart(bytes, from);
