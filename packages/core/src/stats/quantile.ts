@@ -22,7 +22,8 @@ export function medianOfSorted(sorted: Float64Array): number {
   return sorted.length % 2 === 1 ? sorted[half]! : (sorted[half - 1]! + sorted[half]!) / 2;
 }
 
-/** Median of values in any order, none of them NaN; they are copied. Expected linear. */
+/** Median of values in any order, NaN as the largest; they are copied. Expected linear, where none is NaN. */
 export function median(values: ArrayLike<number>): number {
-  return selectMedian(values instanceof Float64Array ? values.slice() : Float64Array.from(values));
+  const copy = values instanceof Float64Array ? values.slice() : Float64Array.from(values);
+  return copy.some(Number.isNaN) ? medianOfSorted(copy.sort()) : selectMedian(copy);
 }

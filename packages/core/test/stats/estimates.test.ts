@@ -59,6 +59,20 @@ test('block minima keep the place of each least value', () => {
   ]);
 });
 
+test('a rank is found where parting around the middle of three gets nowhere', () => {
+  // Musser, Introspective sorting and selection algorithms (1997): the order that is worst for it.
+  const half = 2000;
+  const values = new Float64Array(2 * half);
+  for (let at = 0; at < half; at++) {
+    values[at] = at % 2 === 0 ? at + 1 : half + at;
+    values[half + at] = 2 * (at + 1);
+  }
+  const sorted = values.slice().sort();
+  for (const rank of [0, 7, half, 2 * half - 1]) expect(selectRank(values.slice(), rank)).toBe(sorted[rank]);
+  expect(median([3, NaN, 1])).toBe(3);
+  expect(median(values)).toBe((sorted[half - 1]! + sorted[half]!) / 2);
+});
+
 test('a selected rank is the one that sorting gives, with ties, in any order', () => {
   const random = seeded(31);
   for (let run = 0; run < 60; run++) {

@@ -3,7 +3,17 @@ import { isTime } from '../../model/domain.ts';
 import { ascii, findWord, standsAt } from '../byte-text.ts';
 import { inMs, JvmByteScanner } from './byte-scanner.ts';
 import type { JvmRun } from './jvm-run.ts';
-import { eventMayTell, isEvent, isGlued, mayTell, messageStart, NextWord, OUT_OF_MEMORY } from './quiet-lines.ts';
+import {
+  ConcurrentStep,
+  concurrentStepAt,
+  eventMayTell,
+  isEvent,
+  isGlued,
+  mayTell,
+  messageStart,
+  NextWord,
+  OUT_OF_MEMORY,
+} from './quiet-lines.ts';
 
 const RETURN = 13;
 const BLANK = 32;
@@ -27,12 +37,6 @@ const WORD = {
   sys: ascii('s Sys='),
   real: ascii('s Real='),
   start: ascii('[gc,start'),
-  concurrent: ascii('Concurrent '),
-  markCycle: ascii('Mark Cycle'),
-  undoCycle: ascii('Undo Cycle'),
-  cycle: ascii('Cycle'),
-  reset: ascii('reset'),
-  cleanup: ascii('cleanup'),
   used: ascii(' used,'),
   age: ascii('- age'),
   bytes: ascii(' bytes, '),
@@ -248,22 +252,15 @@ export class JvmByteLines {
 
   // Concurrent Mark Cycle, at its start, and with its time at its end; or a step of Shenandoah's.
   private takeConcurrent(bytes: Uint8Array, gcId: number, textAt: number): Taken {
-    if (!standsAt(bytes, textAt, WORD.concurrent)) return NOT_TAKEN;
-    const what = textAt + 11;
-    const behind = standsAt(bytes, what, WORD.reset) ? what + 5 : standsAt(bytes, what, WORD.cleanup) ? what + 7 : -1;
-    const isStep = behind >= 0 && (bytes[behind] === BLANK || behind === this.end);
-    const isCycle =
-      standsAt(bytes, what, WORD.markCycle) ||
-      standsAt(bytes, what, WORD.undoCycle) ||
-      standsAt(bytes, what, WORD.cycle);
-    if (!isStep && !isCycle) return NOT_TAKEN;
+    const step = concurrentStepAt(bytes, textAt);
+    if (step === ConcurrentStep.none) return NOT_TAKEN;
     const stampMs = this.stampMs(bytes);
     if (!this.isTold(stampMs)) return NOT_TAKEN;
     const timed = this.scanner.readTimed(bytes, textAt, this.end);
     if (timed === null && !this.endsInWords(bytes)) return NOT_TAKEN;
     const { run } = this.sink;
     run.byteOffset = this.offset;
-    if (isStep)
+    if (step === ConcurrentStep.shenandoah)
       run.shenandoahStep(
         gcId,
         timed,

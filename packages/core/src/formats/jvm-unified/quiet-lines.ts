@@ -195,7 +195,7 @@ export function eventMayTell(bytes: Uint8Array, at: number): boolean {
         standsAt(bytes, at, EVENTS.parOldGen)
       ); // P
     case 67:
-      return isCycleStep(bytes, at); // C
+      return concurrentStepAt(bytes, at) !== ConcurrentStep.none; // C
     case 71:
       return standsAt(bytes, at, EVENTS.garbageCollection); // G
     case 89:
@@ -261,16 +261,26 @@ const STEPS = {
   cleanup: ascii('cleanup'),
 };
 
-function isCycleStep(bytes: Uint8Array, at: number): boolean {
-  if (!standsAt(bytes, at, STEPS.concurrent)) return false;
-  const what = at + 11;
-  return (
+/** What a message that begins with `Concurrent` tells: nothing, where a marking cycle begins or ends, or a step of Shenandoah's. */
+export const ConcurrentStep = { none: 0, cycle: 1, shenandoah: 2 } as const;
+
+/** Which of them stands at `at`. */
+export function concurrentStepAt(bytes: Uint8Array, at: number): (typeof ConcurrentStep)[keyof typeof ConcurrentStep] {
+  if (!standsAt(bytes, at, STEPS.concurrent)) return ConcurrentStep.none;
+  const what = at + STEPS.concurrent.length;
+  if (
     standsAt(bytes, what, STEPS.markCycle) ||
     standsAt(bytes, what, STEPS.undoCycle) ||
-    standsAt(bytes, what, STEPS.cycle) ||
-    standsAt(bytes, what, STEPS.reset) ||
-    standsAt(bytes, what, STEPS.cleanup)
-  );
+    standsAt(bytes, what, STEPS.cycle)
+  )
+    return ConcurrentStep.cycle;
+  const word = standsAt(bytes, what, STEPS.reset) ? STEPS.reset : STEPS.cleanup;
+  const isWhole = standsAt(bytes, what, word) && !isOfWord(bytes[what + word.length]!);
+  return isWhole ? ConcurrentStep.shenandoah : ConcurrentStep.none;
+}
+
+function isOfWord(code: number): boolean {
+  return (code >= 48 && code <= 57) || (code >= 65 && code <= 90) || (code >= 97 && code <= 122) || code === 95;
 }
 
 const ROWS = { used: ascii('Used: '), live: ascii('Live: '), promoted: ascii('Promoted: ') };
