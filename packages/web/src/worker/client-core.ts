@@ -26,22 +26,27 @@ export interface ClientHandlers {
   readonly onCrash?: (message: string) => void;
 }
 
+const NOT_STARTED = 'the worker that computes could not be started: reload the page, and see whether the server runs';
+
 /** The page's side of a worker's thread: asks, and gets promises. */
 export class ClientCore {
   private readonly worker: Worker;
   private handlers: ClientHandlers;
   private readonly waiting = new Map<number, { resolve: (value: never) => void; reject: (error: Error) => void }>();
   private nextId = 1;
+  /** The worker could not be started: nothing is answered by it. */
+  private notStarted: Error | null = null;
 
   constructor(worker: Worker, handlers: ClientHandlers = {}) {
     this.handlers = handlers;
     this.worker = worker;
     this.worker.onmessage = (event: MessageEvent<Message>) => this.take(event.data);
-    this.worker.onerror = (event) => this.handlers.onCrash?.(event.message || 'the worker that computes has failed');
+    this.worker.onerror = (event) => this.sawError(event.message);
   }
 
   /** Asks the worker. Rejects with a message for people. */
   ask<K extends CallName>(call: K, ask: Calls[K]['ask']): Promise<Calls[K]['answer']> {
+    if (this.notStarted !== null) return Promise.reject(this.notStarted);
     const id = this.nextId++;
     const request = { version: PROTOCOL_VERSION, id, call, ask } as Request;
     return new Promise((resolve, reject) => {
@@ -73,7 +78,19 @@ export class ClientCore {
   /** Ends the worker and whatever it was doing; promises that wait are rejected. */
   close(): void {
     this.worker.terminate();
-    for (const { reject } of this.waiting.values()) reject(new CancelledError());
+    this.rejectAll(new CancelledError());
+  }
+
+  // Only an error inside a worker that runs has words of its own: what was asked of it may still be answered.
+  private sawError(message: string | undefined): void {
+    if (message) return this.handlers.onCrash?.(message);
+    this.notStarted = new Error(NOT_STARTED);
+    this.handlers.onCrash?.(NOT_STARTED);
+    this.rejectAll(this.notStarted);
+  }
+
+  private rejectAll(error: Error): void {
+    for (const { reject } of this.waiting.values()) reject(error);
     this.waiting.clear();
   }
 
