@@ -1,3 +1,4 @@
+import { NONE } from '../base/ids.ts';
 import { contains, spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag } from '../model/tables.ts';
@@ -77,7 +78,7 @@ function largeBytes(recording: Recording, span: Span, totalBytes: number): numbe
   const { spaces, collections } = recording.tables;
   let [bytes, last, told] = [0, 0, false];
   const humongous = recording.strings.find('Humongous');
-  for (let at = 0; at < spaces.length; at++) {
+  for (let at = 0; humongous !== NONE && at < spaces.length; at++) {
     if (spaces.col.nameId[at] !== humongous) continue;
     told = true;
     if (contains(span, collections.col.startMs[spaces.col.collectionRow[at]!]!))

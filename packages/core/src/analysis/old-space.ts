@@ -2,6 +2,7 @@ import { contains, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import type { RuntimeTraits } from '../model/runtime-traits.ts';
 import { CollectionFlag, Scope } from '../model/tables.ts';
+import { rememberReading } from './remember.ts';
 
 /** What went into the old space between two collections of it, and what the second found dead there. */
 export interface OldSpaceCycle {
@@ -16,20 +17,13 @@ export interface OldSpaceCycle {
 /** What a row of spaces tells of. */
 export const SpaceKind = { other: 0, old: 1, large: 2 } as const;
 
-/** Of recordings that were looked at: rows are only ever added, and of their heaps' traits nothing changes. */
-const kindsOf = new WeakMap<Recording, Uint8Array>();
-
 /**
  * By row of spaces, what it tells of, as the runtime of its heap names it: promoted objects, those too large for the
  * young space, or anything else. Linear in the rows.
  */
-export function spaceKinds(recording: Recording): Uint8Array {
-  const { tables, heaps, traits, strings } = recording;
+export const spaceKinds = rememberReading(({ tables, heaps, traits, strings }): Uint8Array => {
   const { spaces, collections } = tables;
-  const before = kindsOf.get(recording);
-  if (before?.length === spaces.length) return before;
   const kinds = new Uint8Array(spaces.length);
-  kindsOf.set(recording, kinds);
   const { nameId, collectionRow } = spaces.col;
   // A log has few names and many rows.
   const known = heaps.map(() => new Map<number, number>());
@@ -43,7 +37,7 @@ export function spaceKinds(recording: Recording): Uint8Array {
     kinds[at] = kind;
   }
   return kinds;
-}
+});
 
 function kindOf({ oldSpaces, largeSpaces }: RuntimeTraits, name: string): number {
   return oldSpaces.has(name) ? SpaceKind.old : largeSpaces.has(name) ? SpaceKind.large : SpaceKind.other;

@@ -15,7 +15,8 @@ export function isRemembered(buffer: ArrayBufferLike): boolean {
 
 function remembered<T>(of: string, value: T): Remembered<T> {
   if (typeof value === 'object' && value !== null)
-    for (const member of Object.values(value)) if (ArrayBuffer.isView(member)) shared.add(member.buffer);
+    for (const member of ArrayBuffer.isView(value) ? [value] : Object.values(value))
+      if (ArrayBuffer.isView(member)) shared.add(member.buffer);
   return { of, value };
 }
 
@@ -53,11 +54,11 @@ export function rememberSpan<T>(
 
 // What may come or change while more is read: rows, when heaps end, and their limits.
 function readSoFar({ bytes, durationMs, heaps, tables }: Recording): string {
-  const { collections, pauses, releases, sizes, objects, flows } = tables;
+  const { collections, pauses, releases, sizes, spaces, objects, flows } = tables;
   return [
     bytes,
     durationMs,
     ...heaps.flatMap(({ limitBytes, endMs, startsEmpty }) => [limitBytes, endMs, startsEmpty]),
-    ...[collections, pauses, releases, sizes, objects, flows].map(({ length }) => length),
+    ...[collections, pauses, releases, sizes, spaces, objects, flows].map(({ length }) => length),
   ].join(' ');
 }

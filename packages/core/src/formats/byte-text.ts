@@ -1,5 +1,10 @@
 import { unitBytes } from './scan-number.ts';
 
+interface Decoder {
+  decode(bytes: Uint8Array): string;
+}
+declare const TextDecoder: new (label: string) => Decoder;
+
 /** The bytes of a text of ASCII letters, to be looked for. */
 export function ascii(text: string): Uint8Array {
   return Uint8Array.from(text, (letter) => letter.charCodeAt(0));
@@ -64,8 +69,9 @@ export class ByteNumbers {
   }
 }
 
-/** Most words that are told apart by their bytes; of more, each is decoded anew. */
+/** Most words that are told apart by their bytes, and the longest; any other is decoded anew. */
 const MOST_WORDS = 4096;
+const LONGEST = 256;
 const PLACES = 4 * MOST_WORDS;
 
 /** Texts of stretches of bytes, each decoded once: a log says the same few words again and again. */
@@ -73,9 +79,12 @@ export class ByteWords {
   private readonly places = new Int32Array(PLACES).fill(-1);
   private readonly bytesOf: Uint8Array[] = [];
   private readonly texts: string[] = [];
+  /** As whole lines are decoded. */
+  private readonly decoder = new TextDecoder('windows-1252');
 
   /** The text in [from, to), one character a byte. */
   textOf(bytes: Uint8Array, from: number, to: number): string {
+    if (to - from > LONGEST) return this.decoder.decode(bytes.subarray(from, to));
     let hash = 0x811c9dc5;
     for (let at = from; at < to; at++) hash = Math.imul(hash ^ bytes[at]!, 0x01000193);
     let place = (hash ^ (hash >>> 15)) & (PLACES - 1);
@@ -84,7 +93,7 @@ export class ByteWords {
         return this.texts[known]!;
       place = (place + 1) & (PLACES - 1);
     }
-    const text = String.fromCharCode(...bytes.subarray(from, to));
+    const text = this.decoder.decode(bytes.subarray(from, to));
     if (this.texts.length === MOST_WORDS) return text;
     this.places[place] = this.texts.length;
     this.texts.push(text);

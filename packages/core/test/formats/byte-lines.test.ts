@@ -112,3 +112,18 @@ test.each([1, 2, 3, 4])('damaged lines say the same, read as bytes and as texts 
     expect(told([bytes])).toEqual(told(asTexts(bytes)));
   }
 });
+
+test('a label of megabytes, letters beyond ASCII, and batches that say the same twice are read as texts are', () => {
+  const head = '[0.001s][info][gc] Using G1\n';
+  const long = `[1.000s][info][gc] GC(0) Pause Young (${'x'.repeat(3 << 20)}) 6M->2M(64M) 1.5ms\n`;
+  const odd = '[2.000s][info][gc] GC(1) Pause Young (\x80\x93\xe9) 6M->2M(64M) 1.5ms\n';
+  expect(told([Buffer.from(head + long + odd, 'latin1')])).toEqual(
+    told(asTexts(Buffer.from(head + long + odd, 'latin1'))),
+  );
+  // Exactly one batch, again and again: the line that was cut off stands in each.
+  const cut = '[3.000s][info][gc] GC(2) Pause Yo[3.001s][info][gc] GC(3) Pause Young (Normal) 6M->2M(64M) 1.5ms\n';
+  const quiet = '[3.000s][info][gc,task] GC(2) Using 2 workers of 2\n';
+  const batch = Buffer.from((cut + quiet.repeat(1400)).slice(0, (1 << 16) - 1) + '\n', 'latin1');
+  const twice = [Buffer.from(head), batch, batch, batch];
+  expect(told(twice)).toEqual(told(asTexts(Buffer.concat(twice))));
+});

@@ -106,12 +106,13 @@ export class JvmByteLines {
   }
 
   /** Takes the line in [from, to) of a batch; false when it was not taken. */
-  take({ bytes, text }: LineBatch, from: number, to: number, number: number, offset: number): boolean {
+  take(batch: LineBatch, from: number, to: number, number: number, offset: number): boolean {
+    const { bytes } = batch;
     this.isBare = bytes[from] !== OPEN;
     const at = this.isBare ? from : messageStart(bytes, from);
     if (at < 0) return false;
     // Without decorations a line may be the program's own, or one of the collector's that stands in it.
-    if (this.isBare ? !this.isPlainEvent(bytes, text, from, to) : isGlued(this.closes, text, at, to)) return false;
+    if (this.isBare ? !this.isPlainEvent(batch, from, to) : isGlued(this.closes, batch, at, to)) return false;
     const end = bytes[to - 1] === RETURN ? to - 1 : to;
     const isOfCollection = isEvent(bytes, at);
     if (isOfCollection || standsAt(bytes, at, WORD.safepoint)) {
@@ -127,12 +128,14 @@ export class JvmByteLines {
         return true;
       }
     } else if (mayTell(bytes, at)) return false;
-    this.sink.sawIdle(text, from, end);
+    this.sink.sawIdle(batch.text, from, end);
     return true;
   }
 
-  private isPlainEvent(bytes: Uint8Array, text: string, from: number, to: number): boolean {
-    return isEvent(bytes, from) && this.closes.after(text, from) >= to && this.outOfMemory.after(text, from) >= to;
+  private isPlainEvent(batch: LineBatch, from: number, to: number): boolean {
+    return (
+      isEvent(batch.bytes, from) && this.closes.after(batch, from) >= to && this.outOfMemory.after(batch, from) >= to
+    );
   }
 
   private takeEvent(bytes: Uint8Array): Taken {

@@ -1,5 +1,6 @@
 import { isPause } from '../../model/domain.ts';
 import { ascii, ByteNumbers, ByteWords, standsAt } from '../byte-text.ts';
+import { unitBytes } from '../scan-number.ts';
 import type { TimedMessage } from './pause-message.ts';
 
 const BLANK = 32;
@@ -36,10 +37,10 @@ export class JvmByteScanner {
     }
     const { numbers } = this;
     const beforeBytes = sizesAt < blank ? numbers.readSize(bytes, sizesAt + 1) : NaN;
-    const unit = unitAt(bytes, numbers.end - 1);
+    const unit = unitBytes(bytes[numbers.end - 1]!);
     if (!Number.isNaN(beforeBytes) && standsAt(bytes, numbers.end, ARROW)) {
       const afterBytes = numbers.readSize(bytes, numbers.end + 2);
-      const afterUnit = unitAt(bytes, numbers.end - 1);
+      const afterUnit = unitBytes(bytes[numbers.end - 1]!);
       const capacityBytes = bytes[numbers.end] === PARENTHESIS ? numbers.readSize(bytes, numbers.end + 1) : NaN;
       if (!Number.isNaN(afterBytes + capacityBytes) && bytes[numbers.end] === CLOSED && numbers.end + 1 === blank)
         return {
@@ -83,20 +84,6 @@ export class JvmByteScanner {
       open = close + 1;
     }
     return uptimeMs;
-  }
-}
-
-// One byte where there is none.
-function unitAt(bytes: Uint8Array, at: number): number {
-  switch (bytes[at]) {
-    case 75:
-      return 1024;
-    case 77:
-      return 1024 * 1024;
-    case 71:
-      return 1024 * 1024 * 1024;
-    default:
-      return 1;
   }
 }
 

@@ -1,3 +1,4 @@
+import type { LineBatch } from '../../base/line-splitter.ts';
 import { ascii, standsAt } from '../byte-text.ts';
 
 const OPEN = 91;
@@ -44,10 +45,10 @@ export function messageStart(bytes: Uint8Array, from: number): number {
   return at > from && bytes[at] === BLANK ? at + 1 : at;
 }
 
-/** Where a word stands next in a text that is gone through from line to line. Linear: what was found is remembered. */
+/** Where a word stands next in a batch that is gone through from line to line. Linear: what was found is remembered. */
 export class NextWord {
   private readonly word: string;
-  private text = '';
+  private batch: LineBatch | null = null;
   private next = -1;
 
   constructor(word: string) {
@@ -55,24 +56,25 @@ export class NextWord {
   }
 
   /** At `from` or after it; ∞ where it does not. */
-  after(text: string, from: number): number {
-    if (text !== this.text) {
-      this.text = text;
+  after(batch: LineBatch, from: number): number {
+    // One batch may say what the one before said, word by word.
+    if (batch !== this.batch) {
+      this.batch = batch;
       this.next = -1;
     }
     if (this.next < from) {
-      const found = text.indexOf(this.word, from);
+      const found = batch.text.indexOf(this.word, from);
       this.next = found < 0 ? Infinity : found;
     }
     return this.next;
   }
 }
 
-/** True where another line's decorations stand in [at, to) of a text, "][" or "] GC(", by its closing brackets. */
-export function isGlued(closes: NextWord, text: string, at: number, to: number): boolean {
+/** True where another line's decorations stand in [at, to) of a batch, "][" or "] GC(", by its closing brackets. */
+export function isGlued(closes: NextWord, batch: LineBatch, at: number, to: number): boolean {
   // Most messages hold no bracket: the next one found is the next line's.
-  for (let close = closes.after(text, at); close < to; close = closes.after(text, close + 1))
-    if (text.charCodeAt(close + 1) === OPEN || text.startsWith(' GC(', close + 1)) return true;
+  for (let close = closes.after(batch, at); close < to; close = closes.after(batch, close + 1))
+    if (batch.bytes[close + 1] === OPEN || batch.text.startsWith(' GC(', close + 1)) return true;
   return false;
 }
 
