@@ -174,3 +174,24 @@ test('who reads only the beginning of what is printed breaks nothing', async () 
   const { stdout, stderr } = await promisify(execFile)('bash', ['-c', piped]);
   expect([stdout, stderr]).toEqual(['0\n', '']);
 });
+
+test('help lists every command, and tells what one of them takes', async () => {
+  const all = await runHeron(['--help']);
+  expect([all.code, all.stderr]).toEqual([0, '']);
+  const files = readdirSync(join(ROOT, 'packages/cli/src/commands')).map((file) => file.replace('.ts', ''));
+  const named = [...all.stdout.matchAll(/^ {2}(\w+) {2,}/gm)].map(([, name]) => name!);
+  expect(named.sort()).toEqual([...files, 'help'].sort());
+  const does = /^ {2}tell +(.*)$/m.exec(all.stdout)![1]!.split(':')[0]!;
+  for (const words of [
+    ['help', 'tell'],
+    ['tell', '--help'],
+  ]) {
+    const { code, stdout } = await runHeron(words);
+    expect(code).toBe(0);
+    expect(stdout).toContain('Usage: heron tell [options] <wish> [value]');
+    expect(stdout).toContain(does);
+    expect(stdout).toContain('--insist');
+  }
+  const none = await runHeron(['wish']);
+  expect([none.code, none.stderr]).toEqual([2, expect.stringContaining("unknown command 'wish'")]);
+});

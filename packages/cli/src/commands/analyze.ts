@@ -1,16 +1,15 @@
 import { analysisReport } from '@brisk-heron/core';
-import { Command } from 'commander';
+import type { Command } from 'commander';
 import { addStudyOptions, sideOf, studyOf, type StudyOptions } from '../input/study-options.ts';
 import { readUsable } from '../read-usable.ts';
 import { renderText } from '../render/text.ts';
 
 /** `heron analyze FILE…`: the measures of a log or a recording. */
-export function analyzeCommand(): Command {
-  const command = new Command('analyze')
-    .description('print the measures of a GC log or a recording; several files are the parts of one rotated log')
+export function analyzeCommand(command: Command): void {
+  command
     .argument('<files...>', 'files, plain or gzip')
     .option('--json', 'one JSON object, brisk-heron/analysis@1, instead of text');
-  return addStudyOptions(command).action(analyze);
+  addStudyOptions(command).action(analyze);
 }
 
 async function analyze(files: readonly string[], options: StudyOptions & { json?: boolean }): Promise<void> {

@@ -1,5 +1,5 @@
 import { askMeasure, measureOf, lacksFor, MEASURES } from '@brisk-heron/core';
-import { Command } from 'commander';
+import type { Command } from 'commander';
 import { ExitCode } from '../exit-code.ts';
 import { addStudyOptions, sideOf, studyOf, type StudyOptions } from '../input/study-options.ts';
 import { readUsable } from '../read-usable.ts';
@@ -21,9 +21,8 @@ interface AskOptions extends StudyOptions {
 }
 
 /** `heron ask FILE… --measure NAME`: the answer of any measure, as the page gets it. */
-export function askCommand(): Command {
-  const command = new Command('ask')
-    .description('ask one measure of a GC log or a recording, as the page does; --list tells all of them')
+export function askCommand(command: Command): void {
+  command
     .argument('[files...]', 'files, plain or gzip')
     .option('--measure <name>', 'the measure: --list names them')
     .option('--charge <key>', 'what allocations are charged to: ownFrame, site, function, file, package, type, …')
@@ -37,7 +36,7 @@ export function askCommand(): Command {
     )
     .option('--json', `one JSON object, ${ANSWER_SCHEMA}, instead of a table`)
     .option('--list', 'name every measure with what may be asked of it');
-  return addStudyOptions(command).action(ask);
+  addStudyOptions(command).action(ask);
 }
 
 async function ask(files: readonly string[], options: AskOptions): Promise<void> {

@@ -8,7 +8,7 @@ import {
   DEFAULT_INTERVAL_BYTES,
   type RecorderSettings,
 } from '@brisk-heron/recorder-node';
-import { Command } from 'commander';
+import type { Command } from 'commander';
 import type { ChildEnd } from '../recording/child.ts';
 import { ensureAgent, JvmTrouble } from '../recording/jvm-agent.ts';
 import { attachAgent, closeLog, executableOf, isJvm, isRunning } from '../recording/jvm-attach.ts';
@@ -32,17 +32,14 @@ const LOOK_MS = 200;
 const GOODBYE_MS = 10_000;
 
 /** `heron attach PID`: records a Node program or a JVM that runs already, until Ctrl-C or its end. */
-export function attachCommand(root: string): Command {
-  const command = new Command('attach')
-    .description(
-      'record a Node program or a JVM that runs already; Ctrl-C ends the recording and leaves the program running',
-    )
+export function attachCommand(command: Command, root: string): void {
+  command
     .argument('<pid>', 'its process id')
     .option('--out <file>', 'record to a file, with no server and no page')
     .option('--server <address>', 'server to send to (default: the one on this machine, started when there is none)')
     .option('--id <id>', 'id of the stream on the server, else made from the time')
     .option('--seconds <n>', 'end the recording by itself after so long');
-  return addJvmOptions(command).action((pid: string, options: AttachOptions) => attach(pid, options, root));
+  addJvmOptions(command).action((pid: string, options: AttachOptions) => attach(pid, options, root));
 }
 
 async function attach(pidText: string, options: AttachOptions, root: string): Promise<void> {

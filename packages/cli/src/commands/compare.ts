@@ -1,6 +1,7 @@
 import { askPair, PAIR_MEASURES, type SideAsk, type Study } from '@brisk-heron/core';
 import { basename } from 'node:path';
-import { Command, InvalidArgumentError } from 'commander';
+import type { Command} from 'commander';
+import { InvalidArgumentError } from 'commander';
 import { ExitCode } from '../exit-code.ts';
 import { addSettingOptions, instantOf, runOf, type SettingOptions, spanOf, studyOf } from '../input/study-options.ts';
 import { readUsable } from '../read-usable.ts';
@@ -25,10 +26,9 @@ interface CompareOptions extends SettingOptions {
 }
 
 /** `heron compare A B`: what changed from one side to the other. */
-export function compareCommand(): Command {
+export function compareCommand(command: Command): void {
   const { schema } = PAIR_MEASURES.comparison.contract!;
-  const command = new Command('compare')
-    .description('say what changed from A to B, and whether it is better: two recordings or logs, or two spans of one')
+  command
     .argument('<a>', 'before: a GC log or a recording, plain or gzip')
     .argument('[b]', 'after; the same file where it is left out')
     .option('--span-a <from-to>', 'part of the time of A, as 0:10-1:00', spanOf)
@@ -45,7 +45,7 @@ export function compareCommand(): Command {
     .option('--round <label>', 'label of the mark whose rounds figures are per')
     .option('--rule <text>', 'what a build changes in names, as chunk-{hash}.js, instead of the usual', gathered)
     .option('--json', `one JSON object, ${schema}`);
-  return addSettingOptions(command).action(compare);
+  addSettingOptions(command).action(compare);
 }
 
 async function compare(fileA: string, fileB: string | undefined, options: CompareOptions): Promise<void> {

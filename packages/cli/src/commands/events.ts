@@ -2,16 +2,13 @@ import { createWriteStream } from 'node:fs';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Recording } from '@brisk-heron/core';
-import { Command } from 'commander';
+import type { Command } from 'commander';
 import { studyOf } from '../input/study-options.ts';
 import { readUsable } from '../read-usable.ts';
 
 /** `heron events FILE…`: a recording's events as Arrow files. */
-export function eventsCommand(): Command {
-  return new Command('events')
-    .description(
-      'write every event of a recording or GC log as an Arrow IPC file that common data tools open; several files are the parts of one rotated log',
-    )
+export function eventsCommand(command: Command): void {
+  command
     .argument('<files...>', 'files, plain or gzip')
     .requiredOption('--out <file>', 'file for the events')
     .option('--paths <file>', 'file for the call paths that the events point to')

@@ -4,7 +4,7 @@ import { basename, dirname, join, resolve } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { groupParts, STREAM_SCHEMA } from '@brisk-heron/core';
 import { fileBeginning } from '@brisk-heron/server';
-import { Command } from 'commander';
+import type { Command } from 'commander';
 import { partOf } from '../input/read-files.ts';
 import { tailLog } from '../recording/log-tail.ts';
 import { interrupted, sendFile, sendLog } from '../recording/outgoing.ts';
@@ -16,11 +16,8 @@ interface FollowOptions {
 }
 
 /** `heron follow FILE`: sends on a GC log, or what a recorder started by other means writes, as it grows. */
-export function followCommand(root: string): Command {
-  return new Command('follow')
-    .description(
-      'send a GC log to the server as it grows, through its rotations; or what a recorder, started by other means, writes',
-    )
+export function followCommand(command: Command, root: string): void {
+  command
     .argument('<file>', 'a GC log, or what a recorder writes (its option out=); - for a log from the standard input')
     .option('--server <address>', 'server to send to (default: the one on this machine, started when there is none)')
     .option('--id <id>', 'id of the stream on the server, else made from the time')

@@ -10,7 +10,7 @@ import {
   runPoints,
   type Table,
 } from '@brisk-heron/core';
-import { Command } from 'commander';
+import type { Command } from 'commander';
 import { ExitCode } from '../exit-code.ts';
 import { partOf } from '../input/read-files.ts';
 import { studyOf } from '../input/study-options.ts';
@@ -20,11 +20,8 @@ import { renderTable } from '../render/table.ts';
 const SCHEMA = 'brisk-heron/history@1';
 
 /** `heron history FILES…`: runs of a program over hours or days, one line each. */
-export function historyCommand(): Command {
-  return new Command('history')
-    .description(
-      'runs of a program over hours or days: recordings, logs, or a folder of them; parts of rotated logs find together',
-    )
+export function historyCommand(command: Command): void {
+  command
     .argument('<files...>', 'files, plain or gzip, or folders of them')
     .option('--json', `one JSON object, ${SCHEMA}`)
     .action(history);

@@ -13,7 +13,8 @@ import {
   MEASURES,
   type Recording,
 } from '@brisk-heron/core';
-import { Command, Option } from 'commander';
+import type { Command} from 'commander';
+import { Option } from 'commander';
 import { ExitCode } from '../exit-code.ts';
 import type { FilesResult } from '../input/read-files.ts';
 import { studyOf } from '../input/study-options.ts';
@@ -39,12 +40,9 @@ interface InventoryOptions {
 }
 
 /** `heron inventory PID|FILE`: what stays in a heap, and what keeps it. */
-export function inventoryCommand(): Command {
+export function inventoryCommand(command: Command): void {
   const { schema } = MEASURES.holding.contract!;
-  return new Command('inventory')
-    .description(
-      'say what stays in a heap and what keeps it: of a running JVM or Node program, or of a dump that it wrote',
-    )
+  command
     .argument('<pid or file>', 'a process id, or a heap dump (.hprof) or heap snapshot (.heapsnapshot), plain or gzip')
     .option('--out <file>', 'keep what the program writes, in this file')
     .option('--by <what>', `tell objects together by ${HELD_BY.join(', ')}`, 'type')

@@ -7,7 +7,8 @@ import {
   DEFAULT_INTERVAL_BYTES,
   type RecorderSettings,
 } from '@brisk-heron/recorder-node';
-import { Command, Option } from 'commander';
+import type { Command} from 'commander';
+import { Option } from 'commander';
 import { type ChildEnd, endLike, runChild } from '../recording/child.ts';
 import { addInventories, removeUnfinished } from '../recording/inventory-files.ts';
 import { inventoryTimes } from '../recording/inventory-times.ts';
@@ -35,9 +36,8 @@ interface RecordOptions extends JvmCommandOptions {
 }
 
 /** `heron record -- node app.js`, `heron record -- java -jar app.jar`: runs a program under recording. */
-export function recordCommand(root: string): Command {
-  const command = new Command('record')
-    .description('run a Node or Java program under recording, with nothing changed in it')
+export function recordCommand(command: Command, root: string): void {
+  command
     .argument('<command...>', 'the program and its arguments, after --')
     .option('--out <file>', 'record to a file, with no server and no page')
     .option('--server <address>', 'server to send to (default: the one on this machine, started when there is none)')
@@ -60,7 +60,7 @@ export function recordCommand(root: string): Command {
       '--jvm',
       'Java: insist that the JVMs that a script or build tool starts are recorded (through JAVA_TOOL_OPTIONS); where they can be, they are without it',
     );
-  return addJvmOptions(command)
+  addJvmOptions(command)
     .passThroughOptions()
     .action((words: string[], options: RecordOptions) => record(asCommand(words), options, root));
 }

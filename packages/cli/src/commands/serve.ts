@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { Command } from 'commander';
+import type { Command } from 'commander';
 import { DEFAULT_PORT } from '../places.ts';
 import { interrupted, say, watchLeftSpools } from '../recording/outgoing.ts';
 import { ownAccess, pageAddress, startServer } from '../recording/server-access.ts';
@@ -8,9 +8,8 @@ import { ownAccess, pageAddress, startServer } from '../recording/server-access.
 const LOOPBACK = /^(?:127\.\d+\.\d+\.\d+|localhost|::1)$/;
 
 /** `heron serve`: the server with the page. */
-export function serveCommand(root: string): Command {
-  return new Command('serve')
-    .description('serve the page and take recordings, for this user on this machine')
+export function serveCommand(command: Command, root: string): void {
+  command
     .option('--port <port>', 'port', String(DEFAULT_PORT))
     .option(
       '--host <host>',

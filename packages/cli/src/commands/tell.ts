@@ -1,4 +1,4 @@
-import { Command } from 'commander';
+import type { Command } from 'commander';
 import { z } from 'zod';
 import { askServer, findServer, serverAccess, type ServerAccess } from '../recording/server-access.ts';
 
@@ -17,9 +17,8 @@ const streamsSchema = z.object({
 const messageSchema = z.object({ message: z.string() });
 
 /** `heron tell`: asks something of a program that is under recording. */
-export function tellCommand(): Command {
-  return new Command('tell')
-    .description('ask something of a program that is under recording: from a script, say, around one use case')
+export function tellCommand(command: Command): void {
+  command
     .argument('<wish>', 'births, start-over, collect, mark or inventory')
     .argument(
       '[value]',
