@@ -31,7 +31,8 @@ export interface LineSplitterOptions {
    * Is offered each line in its batch before it is cut out of it; answers true for one that is not to be handed over.
    * Only with one character a byte, not for lines cut by a chunk's end, and not where NUL bytes hide what a line is.
    */
-  readonly takeWithin?: (batch: LineBatch, from: number, to: number, lineNumber: number, byteOffset: number) => boolean;
+  readonly takeWithin?:
+    ((batch: LineBatch, from: number, to: number, lineNumber: number, byteOffset: number) => boolean) | undefined;
   readonly onLong?: (lineNumber: number, byteOffset: number) => void;
 }
 

@@ -74,30 +74,37 @@ const MOST_WORDS = 4096;
 const LONGEST = 256;
 const PLACES = 4 * MOST_WORDS;
 
-/** Texts of stretches of bytes, each decoded once: a log says the same few words again and again. */
-export class ByteWords {
+/**
+ * What is made of the text in a stretch of bytes, once for each text: a log says the same few words again and again.
+ */
+export class ByteWords<T> {
+  private readonly make: (text: string) => T;
   private readonly places = new Int32Array(PLACES).fill(-1);
   private readonly bytesOf: Uint8Array[] = [];
-  private readonly texts: string[] = [];
+  private readonly made: T[] = [];
   /** As whole lines are decoded. */
   private readonly decoder = new TextDecoder('windows-1252');
 
-  /** The text in [from, to), one character a byte. */
-  textOf(bytes: Uint8Array, from: number, to: number): string {
-    if (to - from > LONGEST) return this.decoder.decode(bytes.subarray(from, to));
+  constructor(make: (text: string) => T) {
+    this.make = make;
+  }
+
+  /** Of the text in [from, to), one character a byte. */
+  of(bytes: Uint8Array, from: number, to: number): T {
+    if (to - from > LONGEST) return this.make(this.decoder.decode(bytes.subarray(from, to)));
     let hash = 0x811c9dc5;
     for (let at = from; at < to; at++) hash = Math.imul(hash ^ bytes[at]!, 0x01000193);
     let place = (hash ^ (hash >>> 15)) & (PLACES - 1);
     for (let known = this.places[place]!; known >= 0; known = this.places[place]!) {
       if (this.bytesOf[known]!.length === to - from && standsAt(bytes, from, this.bytesOf[known]!))
-        return this.texts[known]!;
+        return this.made[known]!;
       place = (place + 1) & (PLACES - 1);
     }
-    const text = this.decoder.decode(bytes.subarray(from, to));
-    if (this.texts.length === MOST_WORDS) return text;
-    this.places[place] = this.texts.length;
-    this.texts.push(text);
+    const made = this.make(this.decoder.decode(bytes.subarray(from, to)));
+    if (this.made.length === MOST_WORDS) return made;
+    this.places[place] = this.made.length;
+    this.made.push(made);
     this.bytesOf.push(bytes.slice(from, to));
-    return text;
+    return made;
   }
 }

@@ -1,5 +1,5 @@
 import type { HeapId } from '../base/ids.ts';
-import { LineSplitter } from '../base/line-splitter.ts';
+import { type LineBatch, LineSplitter } from '../base/line-splitter.ts';
 import { isPause, isTime } from '../model/domain.ts';
 import { Recording, type SourceFormat } from '../model/recording.ts';
 import type { RuntimeTraits } from '../model/runtime-traits.ts';
@@ -21,6 +21,14 @@ export interface LoggedCollection {
   readonly line: number;
 }
 
+/**
+ * Reads a line of the commonest kind from its bytes in [from, to), without its end; false for one that is left to be
+ * read as a text.
+ */
+export type TakeBytes = (batch: LineBatch, from: number, to: number, number: number, offset: number) => boolean;
+
+const RETURN = 13;
+
 /** A log of one heap that is read line by line: the recording it fills, and what every such format does alike. */
 export class LineLog implements FormatParser {
   readonly recording: Recording;
@@ -28,11 +36,12 @@ export class LineLog implements FormatParser {
   private readonly splitter: LineSplitter;
   private byteOffset = NaN;
 
-  /** `take` gets each line with its number from 1 and its byte offset. */
+  /** `take` gets each line with its number from 1 and its byte offset, but for those that `takeBytes` read. */
   constructor(
     format: SourceFormat,
     { runtime, traits }: { readonly runtime: string; readonly traits: RuntimeTraits },
     take: (line: string, number: number, offset: number) => void,
+    takeBytes?: TakeBytes,
   ) {
     this.recording = new Recording(format);
     this.recording.runtime = runtime;
@@ -44,6 +53,13 @@ export class LineLog implements FormatParser {
       },
       {
         encoding: 'windows-1252',
+        takeWithin:
+          takeBytes === undefined
+            ? undefined
+            : (batch, from, to, number, offset) => {
+                this.byteOffset = offset;
+                return takeBytes(batch, from, batch.bytes[to - 1] === RETURN ? to - 1 : to, number, offset);
+              },
         onLong: (line, byteOffset) =>
           this.issue(
             'line-too-long',

@@ -70,8 +70,15 @@ test.each(logs.map((file) => [file.split('/').pop()!, file]))(
 );
 
 const jvmLogs = logs.filter((file) => /jdk|weirkeeper/.test(file));
+const otherLogs = logs.filter((file) => /tracegc|profiler/.test(file));
 
-test.each([1, 2, 3, 4])('damaged lines say the same, read as bytes and as texts (%i)', (seed) => {
+test.each([
+  [1, jvmLogs],
+  [2, jvmLogs],
+  [3, jvmLogs],
+  [4, jvmLogs],
+  ...(otherLogs.length > 0 ? ([5, 6, 7].map((seed) => [seed, otherLogs]) as [number, string[]][]) : []),
+])('damaged lines say the same, read as bytes and as texts (%i)', (seed, damaged) => {
   const random = seeded(seed);
   const pick = (count: number): number => Math.floor(random() * count);
   const PIECES = [
@@ -96,9 +103,23 @@ test.each([1, 2, 3, 4])('damaged lines say the same, read as bytes and as texts 
     'é',
     ')',
     '(',
+    '"',
+    ':',
+    ',',
+    '{',
+    '}',
+    '\\',
+    'null',
+    'e5',
+    '-0',
+    ' (reduce)',
+    '<--- ',
+    '"GC_FLAGS":{"major_by":null},',
+    '"message":"x",',
+    '"GC_TIME":0.5,',
   ];
   for (let mutant = 0; mutant < MUTANTS; mutant++) {
-    const lines = bytesOf(jvmLogs[pick(jvmLogs.length)]!).toString('latin1').split('\n');
+    const lines = bytesOf(damaged[pick(damaged.length)]!).toString('latin1').split('\n');
     const from = pick(lines.length);
     const some = lines.slice(from, from + 300);
     for (let change = 0; change < 60; change++) {

@@ -267,7 +267,7 @@ export class JvmByteLines {
       run.shenandoahStep(
         gcId,
         timed,
-        timed?.label ?? this.scanner.labels.textOf(bytes, textAt, this.end),
+        timed?.label ?? this.scanner.labels.of(bytes, textAt, this.end),
         stampMs,
         this.number,
       );
@@ -297,7 +297,7 @@ export class JvmByteLines {
     this.sink.run.byteOffset = this.offset;
     this.sink.run.addSafepoint(
       {
-        operation: this.scanner.labels.textOf(bytes, at + WORD.safepoint.length, quote),
+        operation: this.scanner.labels.of(bytes, at + WORD.safepoint.length, quote),
         reachMs: reach / 1e6,
         totalMs: total / 1e6,
       },

@@ -16,7 +16,7 @@ const ARROW = ascii('->');
 /** Takes parts of a line's bytes apart: its stamp, and the times and sizes of its message. */
 export class JvmByteScanner {
   readonly numbers = new ByteNumbers();
-  readonly labels = new ByteWords();
+  readonly labels = new ByteWords((text) => text);
 
   /** A message in [textAt, end) that ends in a duration; null for any other, and an unusual one. */
   readTimed(bytes: Uint8Array, textAt: number, end: number): TimedMessage | null {
@@ -44,7 +44,7 @@ export class JvmByteScanner {
       const capacityBytes = bytes[numbers.end] === PARENTHESIS ? numbers.readSize(bytes, numbers.end + 1) : NaN;
       if (!Number.isNaN(afterBytes + capacityBytes) && bytes[numbers.end] === CLOSED && numbers.end + 1 === blank)
         return {
-          label: this.labels.textOf(bytes, textAt, sizesAt),
+          label: this.labels.of(bytes, textAt, sizesAt),
           durationMs,
           beforeBytes,
           afterBytes,
@@ -55,7 +55,7 @@ export class JvmByteScanner {
     // What looks like sizes and is none, a figure of too many digits say, is not taken for a label.
     if (sizesAt < blank && isDigit(bytes[sizesAt + 1]!)) return null;
     return {
-      label: this.labels.textOf(bytes, textAt, blank),
+      label: this.labels.of(bytes, textAt, blank),
       durationMs,
       beforeBytes: NaN,
       afterBytes: NaN,

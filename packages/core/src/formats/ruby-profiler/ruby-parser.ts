@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { snippet } from '../../base/issues.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
 import { RUBY } from '../../runtimes/ruby.ts';
+import { ByteJson } from '../byte-json.ts';
 import { LineLog } from '../line-log.ts';
 import type { Format } from '../log-parser.ts';
 
@@ -14,8 +15,16 @@ export const rubyProfiler: Format = {
     headLines.filter((line) => line.includes('"GC_INVOKE_TIME"') || REPORT_HEAD.test(line) || REPORT_ROW.test(line))
       .length / Math.max(1, headLines.length),
   createParser: () => {
-    const log = new LineLog('ruby-profiler', { runtime: 'Ruby', traits: RUBY }, (line, number, offset) =>
-      take(log, line, number, offset),
+    const json = new ByteJson();
+    const log: LineLog = new LineLog(
+      'ruby-profiler',
+      { runtime: 'Ruby', traits: RUBY },
+      (line, number, offset) => take(log, line, number, offset),
+      ({ bytes, text }, from, to, number) => {
+        const record = json.read(bytes, text, from, to) ? recordIn(json) : null;
+        if (record !== null) add(log, record, number);
+        return record !== null;
+      },
     );
     log.recording.collector = 'Ruby';
     log.recording.notes.push({
@@ -40,6 +49,34 @@ const recordSchema = z.object({
   GC_FLAGS: z.object({ major_by: z.string().nullish(), gc_by: z.string().nullish() }).optional(),
 });
 type RubyRecord = z.infer<typeof recordSchema>;
+
+// A record as the runtime writes it; null for what is to be read, checked and refused as any other text.
+function recordIn({ names, within, values, objects }: ByteJson): RubyRecord | null {
+  if (objects.length !== 1 || objects[0] !== 'GC_FLAGS') return null;
+  const record = { GC_TIME: NaN, GC_INVOKE_TIME: NaN, HEAP_USE_SIZE: NaN, HEAP_TOTAL_SIZE: NaN };
+  const flags: { major_by: string | null; gc_by: string | null } = { major_by: null, gc_by: null };
+  for (let member = 0; member < names.length; member++) {
+    const name = names[member]!;
+    const value = values[member]!;
+    if (within[member] === 'GC_FLAGS') {
+      if (name !== 'major_by' && name !== 'gc_by') continue;
+      if (typeof value !== 'string' && value !== null) return null;
+      flags[name] = value;
+    } else if (within[member] !== '' || typeof value === 'string' || name === 'GC_FLAGS') return null;
+    else if (
+      name === 'GC_TIME' ||
+      name === 'GC_INVOKE_TIME' ||
+      name === 'HEAP_USE_SIZE' ||
+      name === 'HEAP_TOTAL_SIZE'
+    ) {
+      if (typeof value !== 'number' || value < 0 || !Number.isFinite(value)) return null;
+      record[name] = value;
+    }
+  }
+  const { GC_TIME, GC_INVOKE_TIME, HEAP_USE_SIZE, HEAP_TOTAL_SIZE } = record;
+  if (Number.isNaN(GC_TIME + GC_INVOKE_TIME + HEAP_USE_SIZE + HEAP_TOTAL_SIZE)) return null;
+  return { GC_TIME, GC_INVOKE_TIME, HEAP_USE_SIZE, HEAP_TOTAL_SIZE, GC_FLAGS: flags };
+}
 
 function take(log: LineLog, line: string, number: number, offset: number): void {
   const row = REPORT_ROW.exec(line);

@@ -19,8 +19,12 @@ export interface TraceLine {
 
 // [8888:0x2b945fa0]       48 ms: Scavenge 4.1 (4.2) -> 3.4 (5.2) MB, 0.88 / 0.00 ms  (average mu = 1.000, …) allocation
 // failure;
-const LINE =
-  /\[(\d+:0x[0-9a-f]+)\]\s+(\d+) ms: (Scavenge|Mark-Compact|Mark-sweep|Minor Mark-Compact|Minor Mark-Sweep)((?: \([a-z ]+\))?) (\d+\.\d+) \((\d+\.\d+)\) -> (\d+\.\d+) \((\d+\.\d+)\) MB, (?:(?:pooled: [^,]+), )?(\d+\.\d+) \/ (\d+\.\d+) ms\s*(.*)$/;
+const KINDS = 'Scavenge|Mark-Compact|Mark-sweep|Minor Mark-Compact|Minor Mark-Sweep';
+const LINE = new RegExp(
+  String.raw`\[(\d+:0x[0-9a-f]+)\]\s+(\d+) ms: (${KINDS})((?: \([a-z ]+\))?) (\d+\.\d+) \((\d+\.\d+)\) -> (\d+\.\d+) \((\d+\.\d+)\) MB, (?:(?:pooled: [^,]+), )?(\d+\.\d+) \/ (\d+\.\d+) ms\s*(.*)$`,
+);
+/** A collection's name in a line of `--trace-gc`, whole. */
+export const TRACE_LABEL = new RegExp(String.raw`^(?:${KINDS})(?: \([a-z ]+\))?$`);
 
 // [9184:0x7f44900]      124 ms: pause=6.8 mutator=106.1 gc=s reduce_memory=0 … total_size_before=4338456
 // total_size_after=3549392 …
@@ -33,7 +37,8 @@ const PAIR_LABELS: ReadonlyMap<string, string> = new Map([
   ['mmc', 'Minor Mark-Compact'],
   ['mms', 'Minor Mark-Sweep'],
 ]);
-const TENTH_MB = 0.1 * MIB;
+/** Step of the sizes of `--trace-gc`. */
+export const TENTH_MB = 0.1 * MIB;
 
 /**
  * Takes a line apart; null when it is anything else, cut off before its figures end, or tells times that no program
@@ -93,8 +98,8 @@ export function readSpaceLine(
   return found === null ? null : { isolate: found[1]!, name: found[2]!, usedBytes: Number(found[3]) * 1024 };
 }
 
-// What follows the last parenthesis: "(average mu = 1.000, current mu = 1.000) task; " gives "task".
-function reasonOf(tail: string): string {
+/** What follows the last parenthesis: "(average mu = 1.000, current mu = 1.000) task; " gives "task". */
+export function reasonOf(tail: string): string {
   const cut = tail.lastIndexOf(')');
   return tail
     .slice(cut + 1)

@@ -7,6 +7,7 @@ import { CollectionFlag, Scope } from '../../model/tables.ts';
 import { V8 } from '../../runtimes/v8.ts';
 import type { Format, FormatParser } from '../log-parser.ts';
 import { unwrapLine } from '../unwrap-line.ts';
+import { TraceBytes } from './trace-bytes.ts';
 import { looksLikeTrace, readSpaceLine, readTraceLine, type TraceLine } from './trace-line.ts';
 
 /** Lines of Node's `--trace-gc`, of the main isolate and of workers. */
@@ -38,6 +39,7 @@ class V8TraceParser implements FormatParser {
   private readonly recording = new Recording('v8-trace');
   private readonly isolates = new Map<string, Isolate>();
   private readonly splitter: LineSplitter;
+  private readonly bytes = new TraceBytes();
   private inRepeatedBlock = false;
   /** The isolate that collected last. */
   private last: Isolate | null = null;
@@ -47,6 +49,7 @@ class V8TraceParser implements FormatParser {
     this.recording.collector = 'V8';
     this.splitter = new LineSplitter((line, number, offset) => this.take(unwrapLine(line), number, offset), {
       encoding: 'windows-1252',
+      takeWithin: ({ bytes }, from, to, number, offset) => this.takeBytes(bytes, from, to, number, offset),
       onLong: (line, byteOffset) =>
         this.issue(
           'line-too-long',
@@ -75,6 +78,12 @@ class V8TraceParser implements FormatParser {
   private count(): void {
     this.recording.bytes = this.splitter.bytes;
     this.recording.lines = this.splitter.lines;
+  }
+
+  private takeBytes(bytes: Uint8Array, from: number, to: number, number: number, offset: number): boolean {
+    const trace = this.inRepeatedBlock ? null : this.bytes.read(bytes, from, to);
+    if (trace !== null) this.add(trace, number, offset);
+    return trace !== null;
   }
 
   private take(line: string, number: number, offset: number): void {
