@@ -114,15 +114,26 @@ export function lostTime(recording: Recording, selection: PauseSelection, span: 
   };
 }
 
-// Stops for collections that the recorder asked for are its own cost, not the program's.
+// Stops for collections and inventories that the recorder asked for are its own cost, not the program's.
 function ownStops({ tables: { pauses, safepoints } }: Recording): (row: number) => boolean {
+  const { startMs, durationMs, flags } = pauses.col;
   const own: number[] = [];
-  for (let row = 0; row < pauses.length; row++)
-    if (pauses.col.flags[row]! & PauseFlag.own) own.push(pauses.col.startMs[row]!);
-  const starts = Float64Array.from(own).sort();
+  for (let row = 0; row < pauses.length; row++) if (flags[row]! & PauseFlag.own) own.push(row);
+  const order = orderBy(Float64Array.from(own, (row) => startMs[row]!));
+  const starts = new Float64Array(own.length);
+  // How far those that began so far reach, at most.
+  const untilMs = new Float64Array(own.length);
+  let mostMs = -Infinity;
+  for (let place = 0; place < own.length; place++) {
+    const row = own[order[place]!]!;
+    starts[place] = startMs[row]!;
+    mostMs = Math.max(mostMs, startMs[row]! + durationMs[row]!);
+    untilMs[place] = mostMs;
+  }
   return (row) => {
-    const next = starts[firstAtOrAfter(starts, safepoints.col.startMs[row]! - SAME_MS)];
-    return next !== undefined && next <= safepoints.col.startMs[row]! + safepoints.col.totalMs[row]! + SAME_MS;
+    const fromMs = safepoints.col.startMs[row]!;
+    const begun = firstAtOrAfter(starts, fromMs + safepoints.col.totalMs[row]! + SAME_MS);
+    return begun > 0 && untilMs[begun - 1]! >= fromMs - SAME_MS;
   };
 }
 

@@ -129,6 +129,28 @@ describe('what is lost beside pauses', () => {
     ]);
   });
 
+  test('stops for what the recorder did are its own, wherever in it they lie', () => {
+    const own = CollectionFlag.own;
+    const recording = recordingOf([at(100, 10), at(300, 200, own), at(310, 5, own), at(700, 20, own)], 1000);
+    const { safepoints } = recording.tables;
+    for (const [startMs, totalMs] of [
+      // Of the program; around the second, in the midst of the first, and over the end of the last of its own.
+      [99, 12],
+      [309, 8],
+      [400, 60],
+      [715, 10],
+      // Between two of them, and behind the last.
+      [600, 30],
+      [800, 40],
+    ] as const) {
+      const row = safepoints.addRow();
+      safepoints.col.startMs[row] = startMs;
+      safepoints.col.totalMs[row] = totalMs;
+    }
+    const lost = lostTime(recording, programPauses(recording, all), all);
+    expect([lost.pausedMs, lost.otherStopsMs]).toEqual([10, 2 + 30 + 40]);
+  });
+
   test('a stop that holds a pause is told once, and a stop of another kind is lost as well', () => {
     const recording = recordingOf([{ startMs: 100, ms: 10, before: 10, after: 5 }], 1000);
     const { safepoints } = recording.tables;

@@ -1,5 +1,6 @@
 import { writeInventory } from '../../src/formats/inventory-file/write-inventory.ts';
 import { readInventory } from '../../src/formats/inventory-file/read-inventory.ts';
+import { PauseFlag } from '../../src/model/tables.ts';
 import { StreamParser } from '../../src/formats/stream/stream-parser.ts';
 import type { Inventory } from '../../src/model/heap-graph.ts';
 import { graphOf } from '../analysis/holding/graphs.ts';
@@ -130,6 +131,13 @@ test('in a stream inventories come in pieces, of several heaps at once, and othe
     ]);
     expect(inventories.find(({ heapId }) => heapId === 0)!.graph).toEqual(a.graph);
     expect(inventories.find(({ heapId }) => heapId === 1)!.graph).toEqual(b.graph);
+    // The program stood still for each: a pause that the recorder made.
+    const { length, col } = recording.tables.pauses;
+    const stops = Array.from({ length }, (_, row) => [col.startMs[row], col.durationMs[row], col.flags[row]]);
+    expect(stops.sort()).toEqual([
+      [500, 7, PauseFlag.own],
+      [900, 7, PauseFlag.own],
+    ]);
   }
 });
 

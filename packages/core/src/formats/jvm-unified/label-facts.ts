@@ -3,8 +3,8 @@ import { CollectionFlag, PauseFlag, Scope, type ScopeCode } from '../../model/ta
 import { withoutGeneration } from './cycle-message.ts';
 import { causeOf, saysEvacuationFailed } from './pause-message.ts';
 
-/** Cause of the collections that a recorder forces through JVM TI. */
-const FORCED = 'JvmtiEnv ForceGarbageCollection';
+/** Causes of the collections that a recorder forces: through JVM TI, and for an inventory. */
+const FORCED = ['JvmtiEnv ForceGarbageCollection', 'Heap Dump Initiated GC'];
 /** Pauses of cycles that begin and end in lines of their own. */
 const CONCURRENT_STEPS =
   /^Pause (?:Mark (?:Start|End)|Relocate Start|(?:Init|Final) (?:Mark|Update Refs|Roots|Verify)|Final Roots)/;
@@ -46,7 +46,7 @@ export class LabelBook {
   private workOut(label: string): LabelFacts {
     const step = withoutGeneration(label);
     const cause = causeOf(label);
-    const own = this.recorded && label.includes(FORCED);
+    const own = this.recorded && FORCED.some((cause) => label.includes(cause));
     return {
       labelId: this.recording.intern(label),
       causeId: this.recording.intern(cause),
@@ -55,7 +55,7 @@ export class LabelBook {
       collectionFlags:
         (cause === 'System.gc()'
           ? CollectionFlag.explicit
-          : this.recorded && cause === FORCED
+          : this.recorded && FORCED.includes(cause)
             ? CollectionFlag.own
             : 0) |
         (label.startsWith(DEGENERATED) ? CollectionFlag.degenerated : 0) |

@@ -1,5 +1,6 @@
 import { readInventory } from '../inventory-file/read-inventory.ts';
 import type { Recording } from '../../model/recording.ts';
+import { PauseFlag, Scope } from '../../model/tables.ts';
 import type { InventoryLine } from './layout.ts';
 import type { HeapScope } from './heap-scope.ts';
 
@@ -30,8 +31,22 @@ export function appendInventory(recording: Recording, scope: HeapScope, line: In
   } catch (error) {
     return `${error instanceof Error ? error.message : String(error)}: the inventory is left out`;
   }
-  recording.reach(tMs);
+  if (line.ms !== undefined) appendStop(recording, scope, tMs, line.ms);
+  recording.reach(tMs + (line.ms ?? 0));
   return null;
+}
+
+// The program stood still while its heap was written down: a pause that the recorder made.
+function appendStop(recording: Recording, scope: HeapScope, startMs: number, durationMs: number): void {
+  const { pauses } = recording.tables;
+  const row = pauses.addRow();
+  const { col } = pauses;
+  col.startMs[row] = startMs;
+  col.durationMs[row] = durationMs;
+  col.labelId[row] = recording.intern('inventory');
+  col.heapId[row] = scope.heapId;
+  col.scope[row] = Scope.whole;
+  col.flags[row] = PauseFlag.own;
 }
 
 const LETTERS = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
