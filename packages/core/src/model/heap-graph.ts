@@ -8,6 +8,9 @@ export const SCOPE = '(scope)';
 /** The reference from such a scope to the one around it. */
 export const OUTER_SCOPE = '(outer scope)';
 
+/** What is added to the type of a part of a page that was taken out of it, as the runtime itself tells. */
+export const DETACHED = ' (detached)';
+
 /** How long a recording counts as that holds an inventory and nothing else: what has no length at all has not come yet. */
 export const INSTANT_MS = 1;
 

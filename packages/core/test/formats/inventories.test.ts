@@ -197,6 +197,20 @@ test('a heap snapshot tells objects, references and roots, wherever it is cut in
   expect(told(odd)).toEqual(told(whole));
 });
 
+test('what hangs in no page is told by the flag of the runtime, named by browsers or not', () => {
+  const detached = structuredClone(SNAPSHOT);
+  // The service, and what it is in; a string is a string.
+  for (const node of [3, 4]) detached.nodes[node * 7 + 6] = 2;
+  for (const name of ['Service', 'Detached Service']) {
+    detached.strings[3] = name;
+    expect(told(read(text.encode(JSON.stringify(detached))))).toEqual([
+      'root stack roots → (scope)',
+      '(scope).service → Service (detached)',
+      'Service (detached).name → string',
+    ]);
+  }
+});
+
 test('a description without the columns that are needed is told, and nothing is made up', () => {
   const { meta } = SNAPSHOT.snapshot;
   const without = { ...SNAPSHOT, snapshot: { meta: { ...meta, node_fields: ['type', 'name'] } } };

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { growableNumbers, growableWords } from '../../base/growable-column.ts';
-import { ELEMENT, ELEMENT_NAME, type HeapGraph, OUTER_SCOPE, SCOPE } from '../../model/heap-graph.ts';
+import { DETACHED, ELEMENT, ELEMENT_NAME, type HeapGraph, OUTER_SCOPE, SCOPE } from '../../model/heap-graph.ts';
 import { functionTypes, OF_THE_RECORDER } from './function-types.ts';
 import type { SnapshotEvents } from './snapshot-scanner.ts';
 
@@ -33,6 +33,9 @@ const BUILT_IN =
 /** What V8 calls the reference from a scope to the one around it. */
 const PREVIOUS = 'previous';
 const OUTER = 1;
+/** How V8 flags what hangs in no page, and how browsers name it. */
+const IS_DETACHED = 2;
+const DETACHED_NAME = /^Detached /;
 const MOST_NAME = 120;
 /** Of more strings the texts are not kept. */
 const MOST_TEXTS = 200_000;
@@ -48,6 +51,8 @@ interface Columns {
   readonly id: number;
   readonly size: number;
   readonly edges: number;
+  /** Place of what tells whether a part of a page hangs in it; −1 where nothing does. */
+  readonly detachedness: number;
   readonly nodeTypes: readonly string[];
   readonly edgeFields: number;
   readonly edgeType: number;
@@ -67,6 +72,8 @@ export class SnapshotParts implements SnapshotEvents {
   private readonly id = growableNumbers();
   private readonly size = growableNumbers();
   private readonly edgeCount = growableWords();
+  /** Nodes that hang in no page. */
+  private readonly detached = new Set<number>();
   private readonly edgeKind = growableWords();
   private readonly edgeLabel = growableWords();
   private readonly edgeTo = growableWords();
@@ -98,6 +105,7 @@ export class SnapshotParts implements SnapshotEvents {
       id: nodes.indexOf('id'),
       size: nodes.indexOf('self_size'),
       edges: nodes.indexOf('edge_count'),
+      detachedness: nodes.indexOf('detachedness'),
       nodeTypes: listOf(nodeTypes[nodes.indexOf('type')]),
       edgeFields: edges.length,
       edgeType: edges.indexOf('type'),
@@ -119,8 +127,9 @@ export class SnapshotParts implements SnapshotEvents {
     else if (list === 'edges' && this.row.length === this.columns.edgeFields) this.addEdge(this.columns);
   }
 
-  private addNode({ type, name, id, size, edges, nodeTypes }: Columns): void {
+  private addNode({ type, name, id, size, edges, detachedness, nodeTypes }: Columns): void {
     const { row } = this;
+    if (row[detachedness] === IS_DETACHED) this.detached.add(this.kind.length);
     this.kind.add(row[type]!);
     this.name.add(row[name]!);
     this.id.add(row[id]!);
@@ -289,6 +298,10 @@ export class SnapshotParts implements SnapshotEvents {
       const shared = functions.get(node) ?? KIND_TYPES.get(nodeType);
       if (shared !== undefined) {
         typeId[node] = idIn(ids, shared);
+        continue;
+      }
+      if (this.detached.has(node)) {
+        typeId[node] = idIn(ids, readable(this.strings.get(name[node]!) ?? '').replace(DETACHED_NAME, '') + DETACHED);
         continue;
       }
       let id = ofNames.get(name[node]!);

@@ -78,6 +78,14 @@ test('timers, thread-locals and scopes are told by all that they hold together',
   });
 });
 
+test('parts of pages that hang in none are told with the trees that they keep', () => {
+  const page = new Heap();
+  for (let n = 0; n < 3; n++) page.add('Text', 30_000, page.add('HTMLDivElement (detached)', 200, 0), 'firstChild');
+  expect(reasonsOf(holdingOf(page.graph()), 'v8')).toMatchObject([
+    { code: 'detached-parts', objects: 3, heldBytes: 3 * 30_200, find: 'type="HTMLDivElement (detached)"' },
+  ]);
+});
+
 test('a class that several loaders define is told, one that two do is not', () => {
   const loaders = (copies: number): HeapGraph => {
     const heap = new Heap();

@@ -1,5 +1,5 @@
 import { formatBytes } from '../../../base/units.ts';
-import { SCOPE } from '../../../model/heap-graph.ts';
+import { DETACHED, SCOPE } from '../../../model/heap-graph.ts';
 import { findType, heldTogether, objectsOf, type Reason, type ReasonSubject, typesWhere } from './reason.ts';
 
 /** A kind of object that keeps things by being there. */
@@ -52,9 +52,22 @@ const KEEPING: readonly KeepingType[] = [
     advice:
       'Open their ways: where a long-lived function needs one value, hand it that one as an argument of a function of its own.',
   },
+  {
+    code: 'detached-parts',
+    source: 'v8',
+    isIt: (type) => type.endsWith(DETACHED),
+    least: 1,
+    words: (count, held) =>
+      count === '1'
+        ? `1 part of a page that was taken out of it holds ${held}.`
+        : `${count} parts of pages that were taken out of them hold ${held}.`,
+    rule: 'parts of pages that hang in none, by the flag of the runtime',
+    advice:
+      'Open their ways: a variable, a list or a listener of the program still refers to one, and each keeps the whole tree it is of.',
+  },
 ];
 
-/** Timers, thread-locals and scopes that hold much. */
+/** Timers, thread-locals, scopes and detached parts of pages that hold much. */
 export function keptTypeReasons({ holding, source, leastBytes }: ReasonSubject): readonly Reason[] {
   return KEEPING.filter((each) => each.source === source).flatMap(({ code, isIt, least, words, rule, advice }) => {
     const types = typesWhere(holding.graph, isIt);
