@@ -104,6 +104,14 @@ describeJvm('a JVM', () => {
       /because java\.lang\.Thread\.threadLocals \(java\.lang\.ThreadLocal\$ThreadLocalMap\), root: (?:thread|stack of a thread)/,
     );
     expect(keyOf(holding, 'Keeping$Forgotten')).toBeUndefined();
+    // 8 names by 10 hours, of which 40 come together: all but one of each are like another. Records are equal by content.
+    const told = await runHeron(['ask', file, '--measure', 'reasons', '--json']);
+    const { answer } = JSON.parse(told.stdout) as { answer: { reasons: { code: string; sentence: string }[] } };
+    const alike = answer.reasons.filter(({ code }) => code === 'alike-keys');
+    expect(alike).toMatchObject([{ key: 'Keeping$Gauge', objects: 4000 - 40 }]);
+    expect(alike[0]!.sentence).toContain(
+      '3,960 of the 4,000 Keeping$Gauge objects that are keys of one java.util.HashMap',
+    );
     const found = await holdingOf(file, '--charge', 'package', '--find', 'field=watch');
     expect(found.groups.map(({ key }) => key)).toEqual(expect.arrayContaining(['(no package)', 'java.util']));
   });

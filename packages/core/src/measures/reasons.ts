@@ -14,8 +14,10 @@ export interface ReasonsAnswer {
   readonly missing: string;
 }
 
-const NOT_SEEN =
-  'Whether the keys of a cache can be equal at all is not told by an inventory; nor is, of a scope, which of its variables a function still needs.';
+const NO_KEYS =
+  'Whether the keys of a map are alike is told of a heap dump: an inventory in a recording has no values to compare.';
+const NO_SCOPES =
+  'Which of the variables of a scope a function still needs is not told by an inventory, nor whether the keys of a map that are objects are alike.';
 
 const REASONS = piece(
   'reasons',
@@ -33,7 +35,9 @@ export const reasons = measure({
   answer: ({ subject }, ask): ReasonsAnswer => {
     const { inventory, at, missing } = inventoryAt(subject, ask.at);
     if (inventory === null) return { reasons: [], notes: [], missing };
-    return { reasons: subject.get(REASONS, at), notes: [NOT_SEEN], missing: '' };
+    const hasValues = inventory.graph.values.objects.length > 0;
+    const notes = inventory.source === 'v8' ? [NO_SCOPES] : hasValues ? [] : [NO_KEYS];
+    return { reasons: subject.get(REASONS, at), notes, missing: '' };
   },
   table: {
     rows: (answer: ReasonsAnswer) => answer.reasons,

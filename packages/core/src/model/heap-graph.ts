@@ -1,3 +1,5 @@
+import type { HeapValues } from './heap-values.ts';
+
 /** Id among the names of an edge from an array to one of its elements. */
 export const ELEMENT = 0;
 /** What such an edge is called. */
@@ -80,6 +82,8 @@ export interface HeapGraph {
    * room for, and of none that came with a recording.
    */
   readonly text: ReadonlyMap<number, string>;
+  /** What stands in fields that are no references; nothing of what came with a recording. */
+  readonly values: HeapValues;
   /** Bytes of one reference in an array of them; NaN where the source does not tell how arrays lie. */
   readonly referenceBytes: number;
   /** Types of the runtime's library, by index into `types`: own code is the rest. */

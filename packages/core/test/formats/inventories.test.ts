@@ -1,3 +1,4 @@
+import { valuesOf } from '../../src/model/heap-values.ts';
 import { InputReader } from '../../src/formats/input-reader.ts';
 import { textOfBytes } from '../../src/formats/jvm-inventory/text-of-bytes.ts';
 import { arrayBytes, instanceBytes, LAYOUTS } from '../../src/formats/jvm-inventory/object-sizes.ts';
@@ -107,6 +108,36 @@ describe.each([4, 8] as const)('a heap dump with ids of %i bytes', (idBytes) => 
     torn.raw([0x77]);
     expect(read(torn.finish()).defects.join()).toMatch(/at byte \d+ a part of a heap dump, found tag 119 was expected/);
   });
+});
+
+test('what stands in fields that are no references is kept, and of which types there are none', () => {
+  const dump = new DumpWriter(8);
+  const object = dump.class('java/lang/Object', 0, {});
+  const link = dump.class('tide/Link', object, { fields: { next: 'ref' } });
+  const level = dump.class('tide/Level', link, { fields: { gauge: 'ref', metres: 'int', at: 'long' } });
+  dump.instance(0x100_000, link, [['ref', 0]]);
+  for (let n = 0; n < 3; n++)
+    dump.instance(0x100_100 + n * 64, level, [
+      ['ref', 0],
+      ['int', n - 1],
+      ['long', 4e9 + n],
+      ['ref', 0x100_000],
+    ]);
+  const bytes = dump.finish();
+  for (const chunk of [bytes.length, 3]) {
+    const { graph } = read(bytes, chunk);
+    const rows = (type: string): number[] =>
+      Array.from(graph.typeId.keys()).filter((row) => graph.types[graph.typeId[row]!] === type);
+    expect(rows('tide.Level').map((row) => valuesOf(graph.values, row))).toEqual(
+      [0, 1, 2].map((n) => [
+        { name: 'metres', value: String(n - 1) },
+        { name: 'at', value: String((4e9 + n) % 2 ** 32) },
+      ]),
+    );
+    expect(rows('tide.Link').map((row) => valuesOf(graph.values, row))).toEqual([null]);
+    const without = [...graph.values.typesWithout].map((type) => graph.types[type]);
+    expect([without.includes('tide.Link'), without.includes('tide.Level')]).toEqual([true, false]);
+  }
 });
 
 test('own bytes follow the layout that the distances of objects show', () => {

@@ -1,3 +1,4 @@
+import { type FieldValue, valuesOf } from '../../model/heap-values.ts';
 import { type HeldObject, objectTeller, siteReader } from './around.ts';
 import type { Holding } from './holding.ts';
 import type { SampledBirths } from './sampled-births.ts';
@@ -14,8 +15,10 @@ export interface ObjectReference {
 export interface OneObject {
   readonly self: HeldObject;
   readonly fields: readonly ObjectReference[];
-  /** How many there are; fields without a reference are not in an inventory. */
+  /** How many there are. */
   readonly fieldCount: number;
+  /** What stands in its other fields; null where that is not kept. */
+  readonly values: readonly FieldValue[] | null;
   readonly referredBy: readonly ObjectReference[];
   readonly referrerCount: number;
 }
@@ -43,5 +46,6 @@ export function oneObject(holding: Holding, births: SampledBirths, object: numbe
       referrerCount++;
     }
   }
-  return { self: tell(object), fields, fieldCount: end - first, referredBy, referrerCount };
+  const values = valuesOf(graph.values, object);
+  return { self: tell(object), fields, fieldCount: end - first, values, referredBy, referrerCount };
 }

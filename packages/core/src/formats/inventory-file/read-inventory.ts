@@ -1,3 +1,4 @@
+import { NO_VALUES } from '../../model/heap-values.ts';
 import type { HeapGraph, Inventory } from '../../model/heap-graph.ts';
 import { concatBytes } from '../../base/line-splitter.ts';
 import { INVENTORY_HEAD_AT, INVENTORY_MAGIC, INVENTORY_VERSION, type InventoryHead, inventoryHead } from './layout.ts';
@@ -75,6 +76,7 @@ function graphOf(head: InventoryHead, values: Varints): HeapGraph {
     edgeName: values.plain(new Uint32Array(edges), names.length, 'a name'),
     roots: values.plain(new Uint32Array(roots), objects, 'a root'),
     rootKind: values.plain(new Uint32Array(roots), rootKinds.length, 'a kind of root'),
+    values: NO_VALUES,
     referenceBytes: head.referenceBytes ?? NaN,
     text: new Map(),
     ownName: new Map(ownNames),

@@ -1,6 +1,6 @@
 import type { HeapGraph, SampledObjects } from '../../model/heap-graph.ts';
 import { AddressIndex, NOT_THERE } from './address-index.ts';
-import { BASIC_BYTES, BASIC_NAMES, type DumpClass, type DumpParts, Kind } from './dump-parts.ts';
+import { BASIC_BYTES, BASIC_NAMES, type DumpClass, type DumpParts, Kind, LIBRARY } from './dump-parts.ts';
 import type { DumpReader } from './dump-reader.ts';
 import { sampledObjects } from './sampled-objects.ts';
 import { arrayBytes, instanceBytes, type Layout, LAYOUTS } from './object-sizes.ts';
@@ -11,7 +11,6 @@ const MOST_TRIED = 200_000;
 const ENOUGH = 16;
 /** Loaders whose classes are never unloaded. */
 const LASTING_LOADERS = /^jdk\.internal\.loader\.ClassLoaders\$|^sun\.misc\.Launcher\$/;
-const LIBRARY = /^(?:java|javax|jdk|sun|com\.sun|org\.graalvm)\.|^(?:boolean|char|float|double|byte|short|int|long)\[/;
 const DESCRIPTORS: ReadonlyMap<string, string> = new Map([
   ['Z', 'boolean'],
   ['C', 'char'],
@@ -34,19 +33,20 @@ export function graphOf(reader: DumpReader): {
   const index = new AddressIndex(address);
   const { sampled, own } = sampledObjects(parts, address, index);
   const { ownBytes, layout } = ownSizes(parts, address);
-  const kinds = typesOf(parts);
+  const { ofClasses, ...types } = typesOf(parts);
   const rootKinds = [...reader.rootKinds];
   const graph: HeapGraph = {
     objects: address.length,
     ...edgesOf(reader, index, own),
     ...rootsOf(reader, index, rootKinds, new Set(own)),
-    ...kinds,
+    ...types,
     ownBytes,
     id: address,
     rootKinds,
     names: parts.names,
     content: parts.content.take(address.length),
     text: parts.text,
+    values: reader.values.take(ofClasses),
     referenceBytes: layout.reference,
   };
   for (const row of own) ownBytes[row] = 0;
@@ -156,7 +156,7 @@ function typesOf(parts: DumpParts) {
     } else typeId[object] = what >= 4 ? ofBasics[what]! : ofClasses[ofClass[object]!]!;
   }
   const isLibrary = Uint8Array.from(types, (name) => Number(LIBRARY.test(name)));
-  return { types, typeId, ownName, isLibrary };
+  return { types, typeId, ownName, isLibrary, ofClasses };
 }
 
 /** A class's name as people write it: `[Ljava.lang.String;` is `java.lang.String[]`. */

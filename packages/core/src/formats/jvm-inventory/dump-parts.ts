@@ -11,6 +11,10 @@ export const BASIC_BYTES: readonly number[] = [0, 0, 0, 0, 1, 2, 4, 8, 1, 2, 4, 
 /** What they are called; '' for those that are no basic types. */
 export const BASIC_NAMES = ['', '', '', '', 'boolean', 'char', 'float', 'double', 'byte', 'short', 'int', 'long'];
 
+/** Types of the runtime's library, and arrays of basic values. */
+export const LIBRARY =
+  /^(?:java|javax|jdk|sun|com\.sun|org\.graalvm)\.|^(?:boolean|char|float|double|byte|short|int|long)\[/;
+
 /** A field that a class declares: its name and basic type. */
 export interface Field {
   readonly name: string;

@@ -1,5 +1,6 @@
 import { concatBytes } from '../../base/line-splitter.ts';
 import { BASIC_BYTES, DumpParts, type Field, Kind, REFERENCE } from './dump-parts.ts';
+import { KeptValues } from './kept-values.ts';
 import { SAMPLES_SIGN } from './sampled-objects.ts';
 import { textOfBytes } from './text-of-bytes.ts';
 
@@ -46,6 +47,8 @@ interface LateInstance {
 /** Reads a JVM's heap dump, in chunks cut anywhere, into `parts`. What follows a defect is not read. */
 export class DumpReader {
   readonly parts = new DumpParts();
+  /** The numbers of instances whose class came before them. */
+  values = new KeptValues(this.parts, 0);
   readonly rootKinds: string[] = [...new Set([...ROOTS.values()].map(([words]) => words))];
   /** What is wrong with the dump, and where; '' while nothing is. */
   problem = '';
@@ -171,6 +174,7 @@ export class DumpReader {
     if (!magic.startsWith(MAGIC) || (idBytes !== 4 && idBytes !== 8))
       return this.fail(`“${MAGIC}.x” and ids of 4 or 8 bytes`);
     this.idBytes = idBytes;
+    this.values = new KeptValues(this.parts, idBytes);
     this.takenAtMs = this.view.getUint32(end + 5) * 2 ** 32 + this.view.getUint32(end + 9);
     this.at = end + 13;
     return true;
@@ -278,11 +282,13 @@ export class DumpReader {
     this.parts.addObject(this.id(at), Kind.instance, ofClass, 0);
     const references = this.parts.referencesOf(this.parts.classes[ofClass]!, id);
     if (references === null) this.keepLate(ofClass, data, length);
-    else
+    else {
       for (let at = 0; at < references.offsets.length; at++) {
         const offset = references.offsets[at]!;
         if (offset + id <= length) this.parts.addReference(this.id(data + offset), references.names[at]!);
       }
+      this.values.add(ofClass, this.bytes, data, length);
+    }
     return 9 + 2 * id + length;
   }
 

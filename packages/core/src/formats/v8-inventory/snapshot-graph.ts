@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { growableNumbers, growableWords } from '../../base/growable-column.ts';
 import { DETACHED, ELEMENT, ELEMENT_NAME, type HeapGraph, OUTER_SCOPE, SCOPE } from '../../model/heap-graph.ts';
+import { NO_VALUES } from '../../model/heap-values.ts';
 import { functionTypes, OF_THE_RECORDER } from './function-types.ts';
 import type { SnapshotEvents } from './snapshot-scanner.ts';
 
@@ -231,6 +232,7 @@ export class SnapshotParts implements SnapshotEvents {
       rootKinds: [...kinds.keys()],
       types: types.names,
       names: nameTexts,
+      values: NO_VALUES,
       referenceBytes: NaN,
       ownName: new Map(),
       isLibrary: Uint8Array.from(types.names, (name) => Number(BUILT_IN.test(name))),

@@ -1,3 +1,4 @@
+import { NO_VALUES } from '../../../src/model/heap-values.ts';
 import { ELEMENT_NAME, type HeapGraph } from '../../../src/model/heap-graph.ts';
 
 /** A graph by hand: own bytes of each object, references as [from, to, name], and roots. */
@@ -27,6 +28,7 @@ export function graphOf(
     types: typeNames,
     names,
     content: new Uint32Array(ownBytes.length),
+    values: NO_VALUES,
     referenceBytes: NaN,
     text: new Map(),
     ownName: new Map(),

@@ -25,6 +25,14 @@ const lists = computed(() => {
       {{ formatBytes(object.self.heldBytes) }} held.{{ ' ' }}
       <v-btn variant="plain" @click="holding.lookAt(null)">close it</v-btn>
     </p>
+    <div v-if="object.values !== null && object.values.length > 0" data-test="values">
+      <p class="quiet condensed">its other fields</p>
+      <ul>
+        <li v-for="({ name, value }, at) in object.values" :key="at">
+          <code>{{ name }} = {{ value }}</code>
+        </li>
+      </ul>
+    </div>
     <div v-for="{ title, all, references } in lists" :key="title">
       <p class="quiet condensed">
         {{ title

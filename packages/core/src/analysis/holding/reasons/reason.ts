@@ -30,6 +30,9 @@ export interface ReasonSubject {
 /** A rule: what is usual, looked for in the graph. Some passes over objects and references at most. */
 export type ReasonRule = (subject: ReasonSubject) => readonly Reason[];
 
+/** Types of numbers that are objects. */
+export const BOXES = /^java\.lang\.(?:Integer|Long|Double|Float|Short|Byte|Character|Boolean)$|^number$/;
+
 /** Ids of types by a test of their names. */
 export function typesWhere(graph: HeapGraph, isIt: (name: string) => boolean): ReadonlySet<number> {
   return new Set(graph.types.flatMap((name, type) => (isIt(name) ? [type] : [])));

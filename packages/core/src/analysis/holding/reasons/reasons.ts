@@ -1,4 +1,5 @@
 import type { Holding } from '../holding.ts';
+import { alikeKeyReasons } from './alike-keys.ts';
 import { classLoaderReasons } from './class-loaders.ts';
 import { keptTypeReasons } from './kept-types.ts';
 import { listenerReasons } from './listeners.ts';
@@ -14,6 +15,7 @@ const RULES: readonly ReasonRule[] = [
   listenerReasons,
   keptTypeReasons,
   classLoaderReasons,
+  alikeKeyReasons,
   duplicateReasons,
   boxReasons,
   emptyReasons,

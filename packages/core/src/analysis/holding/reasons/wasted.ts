@@ -1,7 +1,6 @@
 import { formatBytes } from '../../../base/units.ts';
-import { findType, objectsOf, ownTogether, type Reason, type ReasonSubject, typesWhere } from './reason.ts';
+import { BOXES, findType, objectsOf, ownTogether, type Reason, type ReasonSubject, typesWhere } from './reason.ts';
 
-const BOXES = /^java\.lang\.(?:Integer|Long|Double|Float|Short|Byte|Character|Boolean)$|^number$/;
 /** Fields of the library's collections under which their arrays hang. */
 const ROOMS = ['elementData', 'table', 'elements', 'queue'];
 /** What is used of an array that is nearly empty. */
