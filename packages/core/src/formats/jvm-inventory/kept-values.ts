@@ -1,10 +1,11 @@
-import { growableBytes, growableWords } from '../../base/growable-column.ts';
+import { growableWords } from '../../base/growable-column.ts';
 import type { BasicFields, BasicType, HeapValues } from '../../model/heap-values.ts';
 import { BASIC_BYTES, BASIC_NAMES, type DumpClass, type DumpParts, LIBRARY, REFERENCE } from './dump-parts.ts';
 
 /** Room for what is kept of the library's objects, and of all others: their numbers, and where these lie. */
 const ROOM_BYTES = { library: 16 << 20, own: 48 << 20 };
 const PLACE_BYTES = 12;
+const FIRST_BYTES = 1 << 16;
 /** Strings and what tables are made of, of which nobody asks for the hash. */
 const UNASKED = /^java\.lang\.String$|\$(?:Node|Entry|TreeNode)$/;
 
@@ -26,7 +27,8 @@ export class KeptValues {
   private readonly objects = growableWords();
   private readonly fieldsOf = growableWords();
   private readonly firstByte = growableWords();
-  private readonly bytes = growableBytes();
+  private bytes = new Uint8Array(FIRST_BYTES);
+  private used = 0;
 
   constructor(parts: DumpParts, idBytes: number) {
     this.parts = parts;
@@ -43,11 +45,22 @@ export class KeptValues {
     this.left[room] -= bytes + PLACE_BYTES;
     this.objects.add(this.parts.address.length - 1);
     this.fieldsOf.add(known);
-    this.firstByte.add(this.bytes.length);
+    this.firstByte.add(this.used);
+    if (this.used + bytes > this.bytes.length) this.grow(bytes);
+    const into = this.bytes;
+    let to = this.used;
     for (let field = 0; field < widths.length; field++) {
       const from = at + givenOffsets[field]!;
-      for (let byte = 0; byte < widths[field]!; byte++) this.bytes.add(given[from + byte]!);
+      const end = from + widths[field]!;
+      for (let byte = from; byte < end; byte++) into[to++] = given[byte]!;
     }
+    this.used = to;
+  }
+
+  private grow(bytes: number): void {
+    const next = new Uint8Array(Math.max(this.used + bytes, 2 * this.bytes.length));
+    next.set(this.bytes);
+    this.bytes = next;
   }
 
   /** What was kept; `typeOf` is the type of each class. */
@@ -67,7 +80,7 @@ export class KeptValues {
       fieldsOf: this.fieldsOf.take(),
       firstByte: this.firstByte.take(),
       fields: this.fields.map(({ names, types, offsets, bytes }) => ({ names, types, offsets, bytes })),
-      bytes: this.bytes.take(),
+      bytes: this.bytes.slice(0, this.used),
     };
   }
 
