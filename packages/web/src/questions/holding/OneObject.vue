@@ -26,7 +26,7 @@ const lists = computed(() => {
       <v-btn variant="plain" @click="holding.lookAt(null)">close it</v-btn>
     </p>
     <div v-if="object.values !== null && object.values.length > 0" data-test="values">
-      <p class="quiet condensed">its other fields</p>
+      <p class="quiet condensed">what stands in its fields</p>
       <ul>
         <li v-for="({ name, value }, at) in object.values" :key="at">
           <code>{{ name }} = {{ value }}</code>
