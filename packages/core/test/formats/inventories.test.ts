@@ -228,6 +228,30 @@ test('a heap snapshot tells objects, references and roots, wherever it is cut in
   expect(told(odd)).toEqual(told(whole));
 });
 
+test('a value of a weak map is told of its key alone, by one name', () => {
+  const weak = structuredClone(SNAPSHOT);
+  // The scope refers to the service, the key of a pair; the string, its value, is told of it and of the table (Gone).
+  const pair = 'part of key (Service @7) -> value (string @9) pair in WeakMap (table @11)';
+  weak.strings.push(`1 / ${pair}`, `77 / ${pair}`);
+  weak.nodes[3 * 7 + 4] = 3;
+  weak.nodes[5 * 7 + 4] = 1;
+  weak.edges = [
+    [1, 1, 7],
+    [1, 1, 14],
+    [0, 5, 21],
+    [2, 7, 28],
+    [6, 1, 35],
+    [3, 8, 28],
+    [3, 9, 28],
+  ].flat();
+  expect(told(read(text.encode(JSON.stringify(weak))))).toEqual([
+    'root stack roots → (scope)',
+    '(scope).service → Service',
+    'Service.name → string',
+    'Service.(value in a WeakMap) → string',
+  ]);
+});
+
 test('what hangs in no page is told by the flag of the runtime, named by browsers or not', () => {
   const detached = structuredClone(SNAPSHOT);
   // The service, and what it is in; a string is a string.

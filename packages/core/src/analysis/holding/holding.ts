@@ -221,8 +221,26 @@ export function commonHolder(holding: Holding, { setOf, sampled }: ObjectSets, s
     if (setOf[objectAt[rank]!] === set) break;
   }
   if (lowest === 0 || all === 0) return null;
-  const { rank, ...told } = named(holding, lowest);
+  const { rank, ...told } = named(holding, headOfList(holding, lowest));
   return { ...told, shareRatio: below[rank]! / all };
+}
+
+/** So many holders of one type, each below the other, are a list. */
+const LEAST_LINKS = 8;
+/** Holders of one type may have one of another between them. */
+const LINKS_APART = 2;
+
+// Each link of a list holds all that come after it: of those that hold nine tenths the lowest is somewhere in it.
+function headOfList({ graph, dominators }: Holding, lowest: number): number {
+  const { objectAt, holder } = dominators;
+  const type = graph.typeId[objectAt[lowest]!]!;
+  let [head, links] = [lowest, 1];
+  for (let rank = holder[lowest]!, apart = 1; rank !== 0 && apart <= LINKS_APART; rank = holder[rank]!, apart++) {
+    if (graph.typeId[objectAt[rank]!] !== type) continue;
+    [head, apart] = [rank, 0];
+    links++;
+  }
+  return links < LEAST_LINKS ? lowest : head;
 }
 
 // A holder inside the library's collections is told by the nearest of those above it, all of which hold the set, that
@@ -239,23 +257,36 @@ function named(
     placeOf[object] = chain.length;
     chain.push({ rank, object, from: NOBODY, name: 0, worth: Worth.root, referrers: 0 });
   }
-  addReferrers(graph, dominators, chain, placeOf);
+  addReferrers(graph, { dominators, ways }, chain, placeOf);
   const { rank, object, from, name, referrers } =
-    chain.find(({ worth }) => worth === Worth.own) ?? chain.findLast(({ worth }) => worth === Worth.field) ?? chain[0]!;
-  const whose = from === NOBODY ? '' : (graph.ownName.get(from) ?? graph.types[graph.typeId[from]!]!);
+    chain.find(({ worth }) => worth >= Worth.plain) ??
+    chain.findLast(({ worth }) => worth === Worth.field) ??
+    chain[0]!;
   let top = object;
   while (ways.cameFrom[top] !== NOBODY) top = ways.cameFrom[top]!;
   return {
     rank,
     object,
-    reference: from === NOBODY ? '' : referenceWords(graph, whose, name),
+    reference: from === NOBODY ? '' : referenceTo(graph, ways, from, name),
     type: graph.ownName.has(object) ? `class ${graph.ownName.get(object)!}` : graph.types[graph.typeId[object]!]!,
     referrers,
     root: graph.rootKinds[ways.cameBy[top]!]!,
   };
 }
 
-const Worth = { root: 0, element: 1, field: 2, own: 3 } as const;
+// An object without a class of its own is told by the field that it stands in itself: `global.all.closures`.
+function referenceTo(graph: HeapGraph, { cameFrom, cameBy }: Ways, from: number, name: number): string {
+  const whose = graph.ownName.get(from) ?? graph.types[graph.typeId[from]!]!;
+  const above = cameFrom[from]!;
+  const isNamed = whose === PLAIN && name !== ELEMENT && above !== NOBODY && cameBy[from] !== ELEMENT;
+  if (!isNamed) return referenceWords(graph, whose, name);
+  const type = graph.ownName.get(above) ?? graph.types[graph.typeId[above]!]!;
+  return `${referenceWords(graph, type, cameBy[from]!)}.${graph.names[name]!}`;
+}
+
+const Worth = { root: 0, element: 1, field: 2, plain: 3, own: 4 } as const;
+/** Objects without a class of their own are the runtime's by their type, and the program's by their fields. */
+const PLAIN = 'Object';
 
 /** An object of a chain of holders, with the reference to it that tells most. */
 interface Referred {
@@ -269,7 +300,12 @@ interface Referred {
   referrers: number;
 }
 
-function addReferrers(graph: HeapGraph, { rankOf }: Dominators, chain: readonly Referred[], placeOf: Int32Array): void {
+function addReferrers(
+  graph: HeapGraph,
+  { dominators: { rankOf }, ways }: Pick<Holding, 'dominators' | 'ways'>,
+  chain: readonly Referred[],
+  placeOf: Int32Array,
+): void {
   const { edgeTo, edgeName, firstEdge } = graph;
   for (const root of new Set(graph.roots)) if (placeOf[root]! >= 0) chain[placeOf[root]!]!.referrers++;
   let from = 0;
@@ -282,9 +318,18 @@ function addReferrers(graph: HeapGraph, { rankOf }: Dominators, chain: readonly 
     referred.referrers++;
     const name = edgeName[edge]!;
     const isPlain = name === ELEMENT || graph.names[name] === OUTER_SCOPE;
-    const worth = isPlain ? Worth.element : isOwn(graph, from) ? Worth.own : Worth.field;
+    const worth = isPlain ? Worth.element : worthOfField(graph, ways, from);
     if (worth > referred.worth) Object.assign(referred, { from, name, worth });
   }
+}
+
+function worthOfField(graph: HeapGraph, { cameFrom, cameBy }: Ways, from: number): number {
+  if (isOwn(graph, from)) return Worth.own;
+  if (graph.types[graph.typeId[from]!] !== PLAIN) return Worth.field;
+  // One that a class of the library keeps its own things in, as an emitter its listeners.
+  const above = cameFrom[from]!;
+  const isInner = above !== NOBODY && cameBy[from] !== ELEMENT && !isOwn(graph, above);
+  return isInner && graph.types[graph.typeId[above]!] !== PLAIN ? Worth.field : Worth.plain;
 }
 
 const isOwn = (graph: HeapGraph, object: number): boolean =>

@@ -34,6 +34,13 @@ const BUILT_IN =
 /** What V8 calls the reference from a scope to the one around it. */
 const PREVIOUS = 'previous';
 const OUTER = 1;
+/**
+ * How V8 calls both references to a value of a weak map, from its key and from the map's table; the key's number is told.
+ * The value goes when either does: it is told as the key's, for those that stay are most often kept by their keys.
+ */
+const WEAK_VALUE = /^(?:\d+ \/ )?part of key \(.*? @(\d+)\) -> value /s;
+const VALUE_BY_KEY_NAME = '(value in a WeakMap)';
+const VALUE_BY_KEY = 2;
 /** How V8 flags what hangs in no page, and how browsers name it. */
 const IS_DETACHED = 2;
 const DETACHED_NAME = /^Detached /;
@@ -194,7 +201,9 @@ export class SnapshotParts implements SnapshotEvents {
     const kinds = new Map<string, number>();
     const [kind, label, to] = [this.edgeKind.take(), this.edgeLabel.take(), this.edgeTo.take()];
     const names = new Map<number, number>();
-    const nameTexts = [ELEMENT_NAME, OUTER_SCOPE];
+    const nameTexts = [ELEMENT_NAME, OUTER_SCOPE, VALUE_BY_KEY_NAME];
+    const weakValues = this.weakValues();
+    const id = this.id.take();
     const previous = [...this.strings].find(([, text]) => text === PREVIOUS)?.[0] ?? -1;
     const firstEdge = new Uint32Array(objects + 1);
     const [edgeTo, edgeName] = [growableWords(), growableWords()];
@@ -211,8 +220,12 @@ export class SnapshotParts implements SnapshotEvents {
           rootKind.add(idIn(kinds, rootWords(types.text(node))));
           continue;
         }
+        const key = weakValues.get(label[edge]!);
+        const isWeakValue = key !== undefined && edgeType === 'internal';
+        if (isWeakValue && key !== id[node]) continue;
         edgeTo.add(to[edge]!);
-        if (edgeType === 'internal' && label[edge] === previous) edgeName.add(OUTER);
+        if (isWeakValue) edgeName.add(VALUE_BY_KEY);
+        else if (edgeType === 'internal' && label[edge] === previous) edgeName.add(OUTER);
         else edgeName.add(isNamed(edgeType) ? this.nameId(label[edge]!, names, nameTexts) : ELEMENT);
       }
     }
@@ -223,7 +236,7 @@ export class SnapshotParts implements SnapshotEvents {
       content: this.contents(columns),
       text: this.textsOf(columns),
       ownBytes: this.size.take(),
-      id: this.id.take(),
+      id,
       firstEdge,
       edgeTo: edgeTo.take(),
       edgeName: edgeName.take(),
@@ -237,6 +250,16 @@ export class SnapshotParts implements SnapshotEvents {
       ownName: new Map(),
       isLibrary: Uint8Array.from(types.names, (name) => Number(BUILT_IN.test(name))),
     };
+  }
+
+  // The number of the key, by the place of the name of a reference to its value.
+  private weakValues(): Map<number, number> {
+    const keys = new Map<number, number>();
+    for (const [place, text] of this.strings) {
+      const key = WEAK_VALUE.exec(text)?.[1];
+      if (key !== undefined) keys.set(place, Number(key));
+    }
+    return keys;
   }
 
   private nameId(place: number, known: Map<number, number>, texts: string[]): number {

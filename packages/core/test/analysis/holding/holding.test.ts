@@ -169,6 +169,46 @@ test('a holder inside a collection of the library is told by the reference of th
   });
 });
 
+test('what hangs on the links of a list is kept by its head, not by a link in its midst', () => {
+  const links = Array.from({ length: 100 }, (_, n) => n + 1);
+  const graph = graphOf(
+    [16, ...links.map(() => 24), ...links.map(() => 80)],
+    [
+      [0, 1, 'queue'],
+      ...links.slice(1).map((link) => [link - 1, link, 'next'] as const),
+      ...links.map((link) => [link, link + 100, 'value'] as const),
+    ],
+    [0],
+    ['Service', ...links.map(() => 'Link'), ...links.map(() => 'Tide')],
+  );
+  const holding = holdingOf(graph);
+  const sets = objectSets(holding, 'type', []);
+  expect(commonHolder(holding, sets, sets.keys.indexOf('Tide'))).toMatchObject({
+    ...{ object: 1, reference: 'Service.queue', type: 'Link', shareRatio: 1 },
+  });
+});
+
+test('an object without a class is told by the field that it stands in, but for one in which the library keeps its own', () => {
+  const tides = Array.from({ length: 12 }, (_, n) => n + 4);
+  const types = (holder: string): HeapGraph => ({
+    ...graphOf(
+      [16, 32, 48, 64, ...tides.map(() => 80)],
+      [[0, 1, 'service'], [1, 2, 'state'], [2, 3, 'tides'], ...tides.map((tide) => [3, tide] as const)],
+      [0],
+      ['Harbour', holder, 'Object', 'Array', ...tides.map(() => 'Tide')],
+    ),
+    isLibrary: Uint8Array.from([0, Number(holder !== 'Service'), 1, 1, 0]),
+  });
+  const told = (graph: HeapGraph): string => {
+    const holding = holdingOf(graph);
+    const sets = objectSets(holding, 'type', []);
+    const { reference, type } = commonHolder(holding, sets, sets.keys.indexOf('Tide'))!;
+    return `${reference} (${type})`;
+  };
+  expect(told(types('Service'))).toBe('Service.state.tides (Array)');
+  expect(told(types('EventEmitter'))).toBe('Harbour.service (EventEmitter)');
+});
+
 test('entries that are chained in a table have one way with those that are not', () => {
   const graph = graphOf(
     [16, 48, 80, 32, 32, 24, 24],
