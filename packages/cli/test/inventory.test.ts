@@ -101,7 +101,7 @@ describeJvm('a JVM', () => {
     expect(keyOf(holding, 'Keeping$Link')).toMatchObject({ objects: 100_000, ownBytes: 2_400_000 });
     expect(keyOf(holding, 'Keeping$Link').sentence).toContain('because Keeping.chain (Keeping$Link)');
     expect(keyOf(holding, 'Keeping$Entry').sentence).toMatch(
-      /because java\.lang\.Thread\.threadLocals \(java\.lang\.ThreadLocal\$ThreadLocalMap\), root: (?:thread|stack of a thread)/,
+      /because java\.lang\.Thread\.threadLocals \(java\.lang\.ThreadLocal\$ThreadLocalMap\), root: (?:thread|stack of thread “main”)/,
     );
     expect(keyOf(holding, 'Keeping$Forgotten')).toBeUndefined();
     // 8 names by 10 hours, of which 40 come together: all but one of each are like another. Records are equal by content.

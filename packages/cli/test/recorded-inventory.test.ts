@@ -81,7 +81,7 @@ describeJvm('an inventory that the recorder of a JVM took', () => {
     expect(body.ways[0]!.steps.at(-1)).toBe('Watching$Handler.body');
     const others = site('Watching.Other.<init> ');
     expect(others.ownBytes / (10_000 * 816)).toBeGreaterThan(0.7);
-    expect(others.sentence).toMatch(/root: (?:stack of a thread|class of the program)/);
+    expect(others.sentence).toMatch(/root: (?:stack of thread “[^”]+”|class of the program)/);
     const byOwn = await ask<Holding>(file, 'holding', '--charge', 'ownFrame', '--find', 'site=watching.body');
     expect(byOwn.groups.map(({ key }) => key.replace(/:.*/, ''))).toEqual(['Watching.body Watching.java']);
   });

@@ -110,6 +110,31 @@ describe.each([4, 8] as const)('a heap dump with ids of %i bytes', (idBytes) => 
   });
 });
 
+test('a frame is told by the name of its thread, those of a pool together', () => {
+  const dump = new DumpWriter(4);
+  const object = dump.class('java/lang/Object', 0, {});
+  const string = dump.class('java/lang/String', object, { fields: { value: 'ref' } });
+  const thread = dump.class('java/lang/Thread', object, { fields: { name: 'ref' } });
+  const u4 = (value: number): number[] => [24, 16, 8, 0].map((shift) => (value >>> shift) & 255);
+  const names = ['tide-1', 'tide-22', 'weir', ''];
+  names.forEach((name, n) => {
+    const [of, text, letters, local] = [0, 1, 2, 3].map((part) => 0x10_000 + 0x1000 * n + 0x100 * part);
+    dump.instance(of!, thread, [['ref', text!]]);
+    dump.instance(text!, string, [['ref', letters!]]);
+    dump.raw([0x23, ...u4(letters!), ...u4(0), ...u4(name.length), 8, ...Buffer.from(name)]);
+    dump.instance(local!, object, []);
+    // The frame may come before its thread.
+    dump.raw([0x03, ...u4(local!), ...u4(n + 1), ...u4(0), 0x08, ...u4(of!), ...u4(n + 1), ...u4(0)]);
+  });
+  const roots = told(read(dump.finish())).filter((line) => line.startsWith('root stack'));
+  expect(roots.sort()).toEqual([
+    'root stack of a thread → java.lang.Object',
+    'root stack of thread “tide-…” → java.lang.Object',
+    'root stack of thread “tide-…” → java.lang.Object',
+    'root stack of thread “weir” → java.lang.Object',
+  ]);
+});
+
 test('what stands in fields that are no references is kept, and of which types there are none', () => {
   const dump = new DumpWriter(8);
   const object = dump.class('java/lang/Object', 0, {});

@@ -1,5 +1,5 @@
 import { lastAtOrBefore } from '../../base/binary-search.ts';
-import { ELEMENT, type HeapGraph, OUTER_SCOPE } from '../../model/heap-graph.ts';
+import { ELEMENT, ELEMENT_NAME, type HeapGraph, OUTER_SCOPE } from '../../model/heap-graph.ts';
 import { type Dominators, dominatorsOf, NOBODY } from './dominators.ts';
 import { heldBytesOf, leastHeldBytes, reachedAround } from './held-set.ts';
 import { type SampledStrata, weightReader } from './sampled-sets.ts';
@@ -259,9 +259,7 @@ function named(
   }
   addReferrers(graph, { dominators, ways }, chain, placeOf);
   const { rank, object, from, name, referrers } =
-    chain.find(({ worth }) => worth >= Worth.plain) ??
-    chain.findLast(({ worth }) => worth === Worth.field) ??
-    chain[0]!;
+    chain.find(({ worth }) => worth >= Worth.plain) ?? highest(graph, chain);
   let top = object;
   while (ways.cameFrom[top] !== NOBODY) top = ways.cameFrom[top]!;
   return {
@@ -282,6 +280,14 @@ function referenceTo(graph: HeapGraph, { cameFrom, cameBy }: Ways, from: number,
   if (!isNamed) return referenceWords(graph, whose, name);
   const type = graph.ownName.get(above) ?? graph.types[graph.typeId[above]!]!;
   return `${referenceWords(graph, type, cameBy[from]!)}.${graph.names[name]!}`;
+}
+
+// The highest that a field refers to; of an array in a collection that only a root refers to, the collection.
+function highest({ types, typeId }: HeapGraph, chain: readonly Referred[]): Referred {
+  const top = chain.at(-1)!;
+  const inField = chain.findLast(({ worth }) => worth === Worth.field);
+  if (inField === undefined) return chain[0]!;
+  return inField.from === top.object && types[typeId[inField.object]!]!.endsWith(ELEMENT_NAME) ? top : inField;
 }
 
 const Worth = { root: 0, element: 1, field: 2, plain: 3, own: 4 } as const;

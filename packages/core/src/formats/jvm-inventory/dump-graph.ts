@@ -35,10 +35,11 @@ export function graphOf(reader: DumpReader): {
   const { ownBytes, layout } = ownSizes(parts, address);
   const { ofClasses, ...types } = typesOf(parts);
   const rootKinds = [...reader.rootKinds];
+  const edges = edgesOf(reader, index, own);
   const graph: HeapGraph = {
     objects: address.length,
-    ...edgesOf(reader, index, own),
-    ...rootsOf(reader, index, rootKinds, new Set(own)),
+    ...edges,
+    ...rootsOf(reader, index, { rootKinds, frameKind: frameKinds(parts, index, edges, rootKinds) }, new Set(own)),
     ...types,
     ownBytes,
     id: address,
@@ -110,8 +111,47 @@ function definedClasses(parts: DumpParts, index: AddressIndex): Map<number, numb
   return defined;
 }
 
+interface RootKinds {
+  readonly rootKinds: string[];
+  /** Kind of the roots that are frames of a thread, by its number. */
+  readonly frameKind: ReadonlyMap<number, number>;
+}
+
+/** Threads of a pool are told together: what counts them stands at the end of their names. */
+const COUNTER = /\d+$/;
+
+// A frame is told by the name of its thread, where that is known.
+function frameKinds(
+  parts: DumpParts,
+  index: AddressIndex,
+  { firstEdge, edgeTo, edgeName }: Pick<HeapGraph, 'firstEdge' | 'edgeTo' | 'edgeName'>,
+  rootKinds: string[],
+): ReadonlyMap<number, number> {
+  const name = parts.names.indexOf('name');
+  const referred = (object: number, by: number | null): number => {
+    for (let edge = firstEdge[object]!; object !== NOT_THERE && edge < firstEdge[object + 1]!; edge++)
+      if (by === null || edgeName[edge] === by) return edgeTo[edge]!;
+    return NOT_THERE;
+  };
+  const frameKind = new Map<number, number>();
+  for (const [number, address] of parts.threads) {
+    const text = referred(index.at(address), name);
+    const letters = parts.text.get(text) ?? parts.text.get(referred(text, null)) ?? '';
+    if (letters === '') continue;
+    const words = `stack of thread “${letters.replace(COUNTER, '…')}”`;
+    const known = rootKinds.indexOf(words);
+    frameKind.set(number, known < 0 ? rootKinds.push(words) - 1 : known);
+  }
+  return frameKind;
+}
+
 // Classes first, since a way from a class tells most; frames last, since what only they hold is gone in a moment.
-function rootsOf(reader: DumpReader, index: AddressIndex, rootKinds: string[], leftOut: ReadonlySet<number>) {
+function rootsOf(
+  reader: DumpReader,
+  index: AddressIndex,
+  { rootKinds, frameKind }: RootKinds,
+  leftOut: ReadonlySet<number>,
+) {
   const { parts } = reader;
   const ofProgram = rootKinds.push('class of the program') - 1;
   const roots: { readonly object: number; readonly kind: number }[] = [];
@@ -122,8 +162,11 @@ function rootsOf(reader: DumpReader, index: AddressIndex, rootKinds: string[], l
     if (loader === NOT_THERE || loaders[loader] !== Kind.instance) continue;
     if (LASTING_LOADERS.test(parts.classes[ofClass[loader]!]!.name)) roots.push({ object: row, kind: ofProgram });
   }
-  const [addresses, kinds] = [parts.rootAddress.values(), parts.rootKind.values()];
-  const told = Array.from(addresses, (address, at) => ({ object: index.at(address), kind: kinds[at]! }));
+  const [addresses, kinds, threads] = [parts.rootAddress.values(), parts.rootKind.values(), parts.rootThread.values()];
+  const told = Array.from(addresses, (address, at) => ({
+    object: index.at(address),
+    kind: frameKind.get(threads[at]!) ?? kinds[at]!,
+  }));
   const isFrame = (kind: number): boolean => rootKinds[kind]!.startsWith('stack');
   roots.push(...told.filter(({ kind }) => !isFrame(kind)), ...told.filter(({ kind }) => isFrame(kind)));
   const known = roots.filter(({ object }) => object !== NOT_THERE && !leftOut.has(object));

@@ -83,6 +83,10 @@ export class DumpParts {
   readonly edgeName = growableWords();
   readonly rootAddress = growableNumbers();
   readonly rootKind = growableWords();
+  /** Number of the thread whose frame a root is; 0 for others. */
+  readonly rootThread = growableWords();
+  /** Addresses of threads, by their numbers. */
+  readonly threads = new Map<number, number>();
   /** What is in the arrays of basic values, by row (HeapGraph.content). */
   readonly content = new RowNumbers();
   /** Beginnings of texts, by row of their arrays; '' for what is none. */

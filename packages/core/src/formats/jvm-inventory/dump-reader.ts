@@ -1,5 +1,6 @@
 import { concatBytes } from '../../base/line-splitter.ts';
 import { BASIC_BYTES, DumpParts, type Field, Kind, REFERENCE } from './dump-parts.ts';
+import { ROOTS, RootTag } from './dump-roots.ts';
 import { KeptValues } from './kept-values.ts';
 import { SAMPLES_SIGN } from './sampled-objects.ts';
 import { textOfBytes } from './text-of-bytes.ts';
@@ -24,19 +25,6 @@ const TEXT_COST_BYTES = 80;
 const MOST_TEXTS_BYTES = 48 << 20;
 
 const Tag = { string: 0x01, loadClass: 0x02, heap: 0x0c, heapSegment: 0x1c } as const;
-
-/** Roots by the format's tags: what they are called, and how many bytes follow the object's id. */
-const ROOTS: ReadonlyMap<number, readonly [words: string, more: number, moreIds: number]> = new Map([
-  [0xff, ['unknown', 0, 0]],
-  [0x01, ['JNI global reference', 0, 1]],
-  [0x02, ['JNI local reference', 8, 0]],
-  [0x03, ['stack of a thread', 8, 0]],
-  [0x04, ['native stack of a thread', 4, 0]],
-  [0x05, ['class of the runtime', 0, 0]],
-  [0x06, ['thread', 4, 0]],
-  [0x07, ['monitor that is held', 0, 0]],
-  [0x08, ['thread', 8, 0]],
-]);
 
 interface LateInstance {
   readonly row: number;
@@ -268,6 +256,9 @@ export class DumpReader {
     if (!this.has(bytes)) return 0;
     this.parts.rootAddress.add(this.id(at));
     this.parts.rootKind.add(this.rootKinds.indexOf(words));
+    // Threads are numbered, and their frames told by that number.
+    if (tag === RootTag.thread) this.parts.threads.set(this.view.getUint32(at + this.idBytes), this.id(at));
+    this.parts.rootThread.add(tag === RootTag.frame ? this.view.getUint32(at + this.idBytes) : 0);
     return bytes;
   }
 

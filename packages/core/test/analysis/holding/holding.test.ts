@@ -188,6 +188,21 @@ test('what hangs on the links of a list is kept by its head, not by a link in it
   });
 });
 
+test('a collection that only a frame refers to is told itself, not the array in it', () => {
+  const tides = Array.from({ length: 12 }, (_, n) => n + 2);
+  const graph = graphOf(
+    [24, 64, ...tides.map(() => 80)],
+    [[0, 1, 'elementData'], ...tides.map((tide) => [1, tide] as const)],
+    [0],
+    ['java.util.ArrayList', 'java.lang.Object[]', ...tides.map(() => 'Tide')],
+  );
+  const holding = holdingOf(graph);
+  const sets = objectSets(holding, 'type', []);
+  expect(commonHolder(holding, sets, sets.keys.indexOf('Tide'))).toMatchObject({
+    ...{ reference: '', type: 'java.util.ArrayList', root: 'stack of a thread', shareRatio: 1 },
+  });
+});
+
 test('an object without a class is told by the field that it stands in, but for one in which the library keeps its own', () => {
   const tides = Array.from({ length: 12 }, (_, n) => n + 4);
   const types = (holder: string): HeapGraph => ({
