@@ -59,6 +59,34 @@ export class GrowableTable<S extends TableSchema> {
   }
 
   /**
+   * The same, each column copied when it is first looked at: this table must not change until then. For what is asked
+   * of some of the columns and thrown away.
+   */
+  pickedAsAsked(rows: Uint32Array): GrowableTable<S> {
+    const picked = new GrowableTable(this.schema, 0);
+    picked.rows = rows.length;
+    picked.capacity = Math.max(MIN_CAPACITY, rows.length);
+    const { col: given, schema } = this;
+    for (const name of Object.keys(schema) as (keyof S & string)[])
+      Object.defineProperty(picked.col, name, {
+        configurable: true,
+        enumerable: true,
+        get(): ArrayOf[ColumnKind] {
+          const column = allocateColumn(schema[name]!, picked.capacity, rows.length);
+          copyRows(given[name], column, rows);
+          Object.defineProperty(picked.col, name, {
+            value: column,
+            writable: true,
+            enumerable: true,
+            configurable: true,
+          });
+          return column;
+        },
+      });
+    return picked;
+  }
+
+  /**
    * Leaves out the rows whose flag is 0; answers where each of the others has gone, NONE for those left out. Cost: the
    * rows by the columns.
    */

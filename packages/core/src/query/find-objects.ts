@@ -65,7 +65,7 @@ export function findObjects(recording: Recording, text: string, span: Span, sett
   return {
     part: partOf(recording, {
       // Nothing is copied where nothing is left out.
-      objects: rows.length === objects.length ? objects : objects.picked(rows),
+      objects: rows.length === objects.length ? objects : objects.pickedAsAsked(rows),
       flows: withFlows ? flows : flows.picked(new Uint32Array(0)),
     }),
     withFlows,

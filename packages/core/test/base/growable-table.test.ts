@@ -40,3 +40,27 @@ test.each([[[]], [[4, 0, 4]], [Array.from({ length: 300 }, (_, n) => (n * 7) % 1
     expect(picked.col.tMs[0]).toBe(rows.length > 0 ? rows[0]! / 2 : NaN);
   },
 );
+
+test('columns that are picked as they are asked for are those that are picked at once', () => {
+  const table = new GrowableTable({ tMs: 'f64', name: 'u32', kind: 'u8' } as const);
+  for (let n = 0; n < 300; n++) {
+    const row = table.addRow();
+    table.col.tMs[row] = n / 2;
+    if (n % 3 === 0) table.col.name[row] = n;
+    table.col.kind[row] = n % 7;
+  }
+  const rows = Uint32Array.from([299, 4, 5, 6, 0]);
+  const [picked, asked] = [table.picked(rows), table.pickedAsAsked(rows)];
+  expect(asked.length).toBe(picked.length);
+  for (const name of ['kind', 'tMs', 'name'] as const) {
+    expect(asked.col[name].slice(0, rows.length)).toEqual(picked.col[name].slice(0, rows.length));
+    // Copied once, and a copy.
+    expect(asked.col[name]).toBe(asked.col[name]);
+  }
+  asked.col.tMs[0] = 7;
+  expect(table.col.tMs[299]).toBe(149.5);
+  // One that was never looked at grows as well as any.
+  const grown = table.pickedAsAsked(rows);
+  for (let n = 0; n < 100; n++) grown.col.kind[grown.addRow()] = 9;
+  expect([grown.length, grown.col.tMs[0], grown.col.kind[104], grown.col.tMs[104]]).toEqual([105, 149.5, 9, NaN]);
+});
