@@ -25,6 +25,7 @@ export function recordingOf(count) {
     const row = objects.addRow();
     const { col } = objects;
     col.bornMs[row] = (n / count) * 600_000;
+    col.bornEarlyMs[row] = col.bornLateMs[row] = 0;
     if (state % 10 < 9) {
       col.endMs[row] = col.bornMs[row] + (state % 5000);
       col.diedSlackMs[row] = 0;
