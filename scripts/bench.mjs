@@ -3,7 +3,7 @@
  * the page its lag.
  *
  *   npm run bench -- core cli                       some parts only
- *   npm run bench -- --write docs/benchmarks.md     keep what was measured, with the machine
+ *   npm run bench -- --write docs/benchmarks.md     keep what was measured, with the machine, beside what was before
  *   npm run bench -- --against docs/benchmarks.md   say what is worse by a fifth and more, and fail then
  */
 import { spawnSync } from 'node:child_process';
@@ -49,7 +49,7 @@ const rows = existsSync(out)
   : [];
 rmSync(folder, { recursive: true, force: true });
 for (const name of failed) process.stdout.write(`\n${name} failed\n`);
-if (values.write !== undefined) writeFileSync(resolve(values.write), pageOf(rows));
+if (values.write !== undefined) writeFileSync(resolve(values.write), pageOf(withKept(rows, resolve(values.write))));
 const worse = before.flatMap(({ bench, what, ratio }) => {
   const now = rows.find((row) => row.bench === bench && row.what === what);
   return now !== undefined && now.ratio > WORSE * ratio ? [{ bench, what, ratio, now: now.ratio }] : [];
@@ -58,6 +58,13 @@ for (const { bench, what, ratio, now } of worse)
   process.stdout.write(`worse: ${bench}, ${what}: × ${ratio.toFixed(2)} before, × ${now.toFixed(2)} now\n`);
 if (before.length > 0 && worse.length === 0) process.stdout.write('\nnothing is worse by a fifth or more\n');
 process.exitCode = worse.length + failed.length > 0 ? 1 : 0;
+
+// What was not measured this time stays as it stands.
+function withKept(measured, file) {
+  const benches = new Set(measured.map(({ bench }) => bench));
+  const kept = existsSync(file) ? rowsOf(readFileSync(file, 'utf8')).filter(({ bench }) => !benches.has(bench)) : [];
+  return [...kept, ...measured].sort((a, b) => (a.bench < b.bench ? -1 : Number(a.bench > b.bench)));
+}
 
 function pageOf(measured) {
   const [{ model }] = cpus();
@@ -89,7 +96,7 @@ function rowsOf(page) {
   let bench = '';
   return page.split('\n').flatMap((line) => {
     bench = /^## (.*)$/.exec(line)?.[1] ?? bench;
-    const [, what, , ratio] = /^\| (.+?) \| ([\d.]+) \| ([\d.]+) \| /.exec(line) ?? [];
-    return what === undefined ? [] : [{ bench, what, ratio: Number(ratio) }];
+    const [, what, ms, ratio, note] = /^\| (.+?) \| ([\d.]+) \| ([\d.]+) \| (.*?) ?\|$/.exec(line) ?? [];
+    return what === undefined ? [] : [{ bench, what, ms: Number(ms), ratio: Number(ratio), note }];
   });
 }

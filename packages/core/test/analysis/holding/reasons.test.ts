@@ -136,3 +136,52 @@ test('of a heap in which nothing is usual nothing is said', () => {
   expect(reasonsOf(holdingOf(heap.graph(4)), 'jvm')).toEqual([]);
   expect(reasonsOf(holdingOf(graphOf([8], [], [0])), 'v8')).toEqual([]);
 });
+
+describe('keys of a map that are alike', () => {
+  /** A map of so many keys, of which each has one of some numbers; the chain of its entries may bite its tail. */
+  const mapOf = (keys: number, different: number, type = 'tide.Gauge', isRound = false): HeapGraph => {
+    const heap = new Heap();
+    const table = heap.add('java.util.HashMap$Node[]', 64, heap.add('java.util.HashMap', 48, 0, 'levels'), 'table');
+    const rows: number[] = [];
+    let [first, last] = [0, 0];
+    for (let n = 0; n < keys; n++) {
+      const entry =
+        last === 0
+          ? heap.add('java.util.HashMap$Node', 32, table)
+          : heap.add('java.util.HashMap$Node', 32, last, 'next');
+      if (first === 0) first = entry;
+      last = entry;
+      rows.push(heap.add(type, 24, entry, 'key'));
+      heap.add('byte[]', 1000, entry, 'value');
+    }
+    if (isRound) heap.references.push([last, first, 'next']);
+    const fields = [{ names: ['metres'], types: ['int'], offsets: [0], bytes: 4 } as const];
+    const bytes = new Uint8Array(4 * keys);
+    for (let n = 0; n < keys; n++) new DataView(bytes.buffer).setInt32(4 * n, n % different);
+    const values = {
+      objects: Uint32Array.from(rows),
+      fieldsOf: new Uint32Array(keys),
+      firstByte: Uint32Array.from(rows, (_, n) => 4 * n),
+      ...{ fields, bytes, typesWithout: new Set<number>() },
+    };
+    return { ...heap.graph(4), values };
+  };
+  const told = (graph: HeapGraph): unknown[] =>
+    reasonsOf(holdingOf(graph), 'jvm').filter(({ code }) => code === 'alike-keys');
+
+  test('are told with what is held apart, those of the library and those that differ are not', () => {
+    expect(told(mapOf(400, 20))).toMatchObject([
+      { objects: 380, key: 'tide.Gauge', sentence: expect.stringContaining('380 of the 400 tide.Gauge objects') },
+    ]);
+    expect(told(mapOf(400, 400))).toEqual([]);
+    expect(told(mapOf(400, 300))).toEqual([]);
+    expect(told(mapOf(90, 2))).toEqual([]);
+    expect(told(mapOf(400, 20, 'java.time.LocalDate'))).toEqual([]);
+    // Nothing is known of what is in them.
+    expect(told({ ...mapOf(400, 20), values: mapOf(0, 1).values })).toEqual([]);
+  });
+
+  test('a damaged chain that bites its tail ends', () => {
+    expect(told(mapOf(400, 20, 'tide.Gauge', true))).toEqual([]);
+  });
+});

@@ -31,9 +31,11 @@ export function alikeKeyReasons({ holding, source, leastBytes }: ReasonSubject):
   const isMap = graph.types.map((type) => MAP.test(type));
   const found: AlikeKeys[] = [];
   const names = { table: nameOf(graph, 'table'), key: nameOf(graph, 'key'), next: nameOf(graph, 'next') };
+  // There are no more entries than objects; a damaged chain may bite its tail.
+  const budget = { entries: graph.objects };
   for (let map = 0; map < graph.objects; map++) {
     if (!isMap[graph.typeId[map]!] || dominators.rankOf[map] === 0) continue;
-    const alike = alikeIn(graph, map, names);
+    const alike = alikeIn(graph, map, names, budget);
     if (alike !== null) found.push(alike);
   }
   return found
@@ -66,22 +68,20 @@ interface EntryNames {
 }
 
 // Keys of the program's own types in a map, by what is in them.
-function alikeIn(graph: HeapGraph, map: number, names: EntryNames): AlikeKeys | null {
+function alikeIn(graph: HeapGraph, map: number, names: EntryNames, budget: { entries: number }): AlikeKeys | null {
   const table = referred(graph, map, names.table);
   if (table === NOBODY) return null;
-  const seen = new Map<number, Set<string>>();
+  const seen = new Map<number, Set<number>>();
   const alike = new Map<number, { keys: number; entries: number[] }>();
   for (let edge = graph.firstEdge[table]!; edge < graph.firstEdge[table + 1]!; edge++) {
     if (graph.edgeName[edge] !== ELEMENT) continue;
-    // A damaged chain may bite its tail.
-    const most = graph.objects;
-    let entry = graph.edgeTo[edge]!;
-    for (let links = 0; entry !== NOBODY && links < most; links++, entry = referred(graph, entry, names.next)) {
+    for (let entry = graph.edgeTo[edge]!; entry !== NOBODY; entry = referred(graph, entry, names.next)) {
+      if (budget.entries-- === 0) return null;
       const key = referred(graph, entry, names.key);
       const content = key === NOBODY ? null : contentOf(graph, key);
       if (content === null) continue;
       const type = graph.typeId[key]!;
-      const known = seen.get(type) ?? new Set();
+      const known = seen.get(type) ?? new Set<number>();
       const sum = alike.get(type) ?? { keys: 0, entries: [] };
       sum.keys++;
       if (known.has(content)) sum.entries.push(entry);
@@ -95,26 +95,54 @@ function alikeIn(graph: HeapGraph, map: number, names: EntryNames): AlikeKeys | 
   return { map, keyType: most[0], ...most[1] };
 }
 
-// All that is in an object of the program's own types; null where some of it is not known, or nothing is in it.
-function contentOf(graph: HeapGraph, object: number): string | null {
-  if (graph.isLibrary[graph.typeId[object]!] === 1) return null;
+// A number of 52 bits made of all that is in an object of the program's own types; null where some of it is not known, or
+// nothing is in it.
+function contentOf(graph: HeapGraph, object: number): number | null {
+  const type = graph.typeId[object]!;
+  if (graph.isLibrary[type] === 1) return null;
   const numbers = valueBytes(graph.values, object);
-  const parts: string[] = [];
-  for (let edge = graph.firstEdge[object]!; edge < graph.firstEdge[object + 1]!; edge++)
-    parts.push(`${graph.edgeName[edge]!}:${referredContent(graph, graph.edgeTo[edge]!)}`);
-  if (numbers === null && (parts.length === 0 || !graph.values.typesWithout.has(graph.typeId[object]!))) return null;
-  return `${numbers?.join() ?? ''};${parts.join()}`;
+  const [first, end] = [graph.firstEdge[object]!, graph.firstEdge[object + 1]!];
+  if (numbers === null && (first === end || !graph.values.typesWithout.has(type))) return null;
+  const mixed = new Mixed();
+  for (const byte of numbers ?? []) mixed.add(byte);
+  for (let edge = first; edge < end; edge++) {
+    mixed.add(graph.edgeName[edge]!);
+    mixReferred(graph, graph.edgeTo[edge]!, mixed);
+  }
+  return mixed.value;
 }
 
 // A text by what it says, a boxed number by its value, anything else by being itself.
-function referredContent(graph: HeapGraph, object: number): string {
+function mixReferred(graph: HeapGraph, object: number, mixed: Mixed): void {
   const type = graph.types[graph.typeId[object]!]!;
-  if (BOXES.test(type)) return valueBytes(graph.values, object)?.join() ?? `@${object}`;
-  if (type !== STRING) return `@${object}`;
-  const array =
-    graph.firstEdge[object]! < graph.firstEdge[object + 1]! ? graph.edgeTo[graph.firstEdge[object]!]! : NOBODY;
+  const boxed = BOXES.test(type) ? valueBytes(graph.values, object) : null;
+  const array = type === STRING ? textOf(graph, object) : NOBODY;
   const content = array === NOBODY ? 0 : graph.content[array]!;
-  return content === 0 ? `@${object}` : `${content}/${graph.ownBytes[array]!}`;
+  if (boxed !== null) for (const byte of boxed) mixed.add(byte);
+  else if (content === 0) mixed.add(object);
+  else {
+    mixed.add(content);
+    mixed.add(graph.ownBytes[array]!);
+  }
+}
+
+const textOf = ({ firstEdge, edgeTo }: HeapGraph, string: number): number =>
+  firstEdge[string]! < firstEdge[string + 1]! ? edgeTo[firstEdge[string]!]! : NOBODY;
+
+/** Two sums as FNV-1a makes them, of values of 32 bits instead of bytes. */
+class Mixed {
+  private high = 0x811c9dc5;
+  private low = 0x9747b28c;
+
+  add(value: number): void {
+    this.high = Math.imul(this.high ^ value, 0x01000193);
+    this.low = Math.imul(this.low ^ value ^ (value >>> 15), 0x85ebca6b);
+    this.low ^= this.low >>> 13;
+  }
+
+  get value(): number {
+    return (this.high >>> 0) * 2 ** 20 + (this.low & 0xfffff);
+  }
 }
 
 function nameOf(graph: HeapGraph, name: string): number {
