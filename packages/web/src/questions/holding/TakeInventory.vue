@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { formatBytes, formatDuration, inventoryCost } from '@brisk-heron/core';
-import { computed, ref, watch } from 'vue';
+import { computed, onScopeDispose, ref, watch } from 'vue';
 import { useWorkspace } from '../../stores/workspace.ts';
 
 /** Takes an inventory of the recorded program, once it was said what that costs it. */
@@ -12,6 +12,13 @@ const ids = ref(false);
 /** What was asked, and how many inventories there were then; null while nothing is awaited. */
 const awaited = ref<number | null>(null);
 const problem = ref('');
+/** It has not come for much longer than was foreseen. */
+const isLate = ref(false);
+/** What reading and sending may take beside the stop, of which it may be so many times as much. */
+const PATIENCE_MS = 60_000;
+const STOPS = 4;
+let lateTimer: ReturnType<typeof setTimeout> | undefined;
+onScopeDispose(() => clearTimeout(lateTimer));
 
 const count = computed(() => workspace.overview?.inventory?.count ?? 0);
 const isV8 = computed(() => workspace.overview?.runtime.startsWith('Node') ?? false);
@@ -35,12 +42,19 @@ async function take(): Promise<void> {
   });
   awaited.value = problem.value === '' ? count.value : null;
   isOpen.value = false;
+  isLate.value = false;
+  clearTimeout(lateTimer);
+  lateTimer = setTimeout(() => (isLate.value = true), PATIENCE_MS + STOPS * (cost.value?.pauseMs ?? 0));
 }
 
-watch([count, refusal], () => {
+watch([count, refusal, () => workspace.isLive], ([now], [before]) => {
+  if (now > before) problem.value = '';
   if (awaited.value === null) return;
   if (count.value > awaited.value) awaited.value = null;
-  else if (refusal.value !== null && refusal.value.tMs > refusedAtMs.value) {
+  else if (!workspace.isLive) {
+    problem.value = 'The recording ended before an inventory came.';
+    awaited.value = null;
+  } else if (refusal.value !== null && refusal.value.tMs > refusedAtMs.value) {
     problem.value = refusal.value.message;
     awaited.value = null;
   }
@@ -51,7 +65,11 @@ watch([count, refusal], () => {
   <div class="take">
     <v-btn :disabled="awaited !== null" data-test="take-inventory" @click="isOpen = !isOpen">Take an inventory</v-btn>
     <span v-if="awaited !== null" class="quiet" role="status"
-      >It is being taken, read and sent: the program stands still for the first of these.</span
+      >It is being taken, read and sent: the program stands still for the first of these.<template v-if="isLate">
+        It takes longer than foreseen. The file that the program writes is read by the command that records it: where a
+        container keeps its files to itself, take it in there with <code>heron inventory PID --out FILE</code> and drop
+        the file on the first page.</template
+      ></span
     >
     <span v-else-if="problem" class="urgent small" role="status">{{ problem }}</span>
     <div v-if="isOpen" class="told" data-test="inventory-cost">
