@@ -1,6 +1,6 @@
 import { askPair, PAIR_MEASURES, type SideAsk, type Study } from '@brisk-heron/core';
 import { basename } from 'node:path';
-import type { Command} from 'commander';
+import type { Command } from 'commander';
 import { InvalidArgumentError } from 'commander';
 import { ExitCode } from '../exit-code.ts';
 import { addSettingOptions, instantOf, runOf, type SettingOptions, spanOf, studyOf } from '../input/study-options.ts';

@@ -13,7 +13,7 @@ import {
   MEASURES,
   type Recording,
 } from '@brisk-heron/core';
-import type { Command} from 'commander';
+import type { Command } from 'commander';
 import { Option } from 'commander';
 import { ExitCode } from '../exit-code.ts';
 import type { FilesResult } from '../input/read-files.ts';

@@ -7,7 +7,7 @@ import {
   DEFAULT_INTERVAL_BYTES,
   type RecorderSettings,
 } from '@brisk-heron/recorder-node';
-import type { Command} from 'commander';
+import type { Command } from 'commander';
 import { Option } from 'commander';
 import { type ChildEnd, endLike, runChild } from '../recording/child.ts';
 import { addInventories, removeUnfinished } from '../recording/inventory-files.ts';
