@@ -29,7 +29,8 @@ export interface LineSplitterOptions {
   readonly encoding: 'utf-8' | 'windows-1252';
   /**
    * Is offered each line in its batch before it is cut out of it; answers true for one that is not to be handed over.
-   * Only with one character a byte, not for lines cut by a chunk's end, and not where NUL bytes hide what a line is.
+   * Only with one character a byte, not for lines cut by a chunk's end, not for lines that are too long, and not where
+   * NUL bytes hide what a line is.
    */
   readonly takeWithin?:
     ((batch: LineBatch, from: number, to: number, lineNumber: number, byteOffset: number) => boolean) | undefined;
@@ -118,7 +119,8 @@ export class LineSplitter {
     const takeWithin = mayHoldNul ? undefined : this.options.takeWithin;
     for (let at = 0; at < text.length;) {
       const stop = text.indexOf('\n', at);
-      if (takeWithin?.(batch, at, stop, this.lineNumber + 1, this.lineStart) === true) this.lineNumber++;
+      const isLong = stop - at > MAX_LINE_BYTES;
+      if (!isLong && takeWithin?.(batch, at, stop, this.lineNumber + 1, this.lineStart) === true) this.lineNumber++;
       else this.emit(text.slice(at, stop), stop - at, mayHoldNul);
       this.consumed += stop + 1 - at;
       this.lineStart = this.consumed;

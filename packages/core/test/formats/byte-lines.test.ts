@@ -148,3 +148,12 @@ test('a label of megabytes, letters beyond ASCII, and batches that say the same 
   const twice = [Buffer.from(head), batch, batch, batch];
   expect(told(twice)).toEqual(told(asTexts(Buffer.concat(twice))));
 });
+
+test('a line that is too long says the same, however it comes', () => {
+  const line = (more: string): string =>
+    `{"GC_FLAGS":{"major_by":null,"gc_by":"newobj"},"GC_TIME":0.001,"GC_INVOKE_TIME":0.5,"HEAP_USE_SIZE":700000,"HEAP_TOTAL_SIZE":900000${more}}\n`;
+  const members = Array.from({ length: 400_000 }, (_, n) => `,"m${n}":${n}`).join('');
+  const bytes = Buffer.from(line('') + line(members) + line(''), 'latin1');
+  expect(bytes.length).toBeGreaterThan(5 << 20);
+  expect(told([bytes])).toEqual(told(asTexts(bytes)));
+});
