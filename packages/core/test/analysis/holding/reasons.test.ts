@@ -139,9 +139,13 @@ test('of a heap in which nothing is usual nothing is said', () => {
 
 describe('keys of a map that are alike', () => {
   /** A map of so many keys, of which each has one of some numbers; the chain of its entries may bite its tail. */
-  const mapOf = (keys: number, different: number, type = 'tide.Gauge', isRound = false): HeapGraph => {
+  const mapOf = (
+    keys: number,
+    different: number,
+    { type = 'tide.Gauge', map = 'java.util.HashMap', isRound = false } = {},
+  ): HeapGraph => {
     const heap = new Heap();
-    const table = heap.add('java.util.HashMap$Node[]', 64, heap.add('java.util.HashMap', 48, 0, 'levels'), 'table');
+    const table = heap.add('java.util.HashMap$Node[]', 64, heap.add(map, 48, 0, 'levels'), 'table');
     const rows: number[] = [];
     let [first, last] = [0, 0];
     for (let n = 0; n < keys; n++) {
@@ -173,15 +177,17 @@ describe('keys of a map that are alike', () => {
     expect(told(mapOf(400, 20))).toMatchObject([
       { objects: 380, key: 'tide.Gauge', sentence: expect.stringContaining('380 of the 400 tide.Gauge objects') },
     ]);
+    expect(told(mapOf(400, 20, { map: 'tide.Levels' }))).toHaveLength(1);
+    expect(told(mapOf(400, 20, { map: 'java.util.WeakHashMap' }))).toEqual([]);
     expect(told(mapOf(400, 400))).toEqual([]);
     expect(told(mapOf(400, 300))).toEqual([]);
     expect(told(mapOf(90, 2))).toEqual([]);
-    expect(told(mapOf(400, 20, 'java.time.LocalDate'))).toEqual([]);
+    expect(told(mapOf(400, 20, { type: 'java.time.LocalDate' }))).toEqual([]);
     // Nothing is known of what is in them.
     expect(told({ ...mapOf(400, 20), values: mapOf(0, 1).values })).toEqual([]);
   });
 
   test('a damaged chain that bites its tail ends', () => {
-    expect(told(mapOf(400, 20, 'tide.Gauge', true))).toEqual([]);
+    expect(told(mapOf(400, 20, { isRound: true }))).toEqual([]);
   });
 });

@@ -8,7 +8,7 @@ import { BOXES, findType, heldTogether, type Reason, type ReasonSubject, referre
 const LEAST_KEYS = 100;
 /** Share of a map's keys that are like another one in it. */
 const MOST_ALIKE = 0.5;
-/** Maps of the library that look keys up by their equality. */
+/** Maps of the library that look keys up by their equality; the program's own types may be made of one. */
 const MAP = /^java\.util\.(?:Linked)?HashMap$|^java\.util\.(?:Hashtable|concurrent\.ConcurrentHashMap)$/;
 const STRING = 'java.lang.String';
 
@@ -28,7 +28,7 @@ interface AlikeKeys {
 export function alikeKeyReasons({ holding, source, leastBytes }: ReasonSubject): readonly Reason[] {
   const { graph, dominators } = holding;
   if (source !== 'jvm' || graph.values.objects.length === 0) return [];
-  const isMap = graph.types.map((type) => MAP.test(type));
+  const isMap = graph.types.map((type, id) => graph.isLibrary[id] === 0 || MAP.test(type));
   const found: AlikeKeys[] = [];
   const names = { table: nameOf(graph, 'table'), key: nameOf(graph, 'key'), next: nameOf(graph, 'next') };
   // There are no more entries than objects; a damaged chain may bite its tail.
