@@ -1,8 +1,12 @@
+import { firstAtOrAfter } from '../base/binary-search.ts';
 import { NONE } from '../base/ids.ts';
+import { orderBy } from '../base/order-by.ts';
 import { contains, spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag } from '../model/tables.ts';
 import { Z_95 } from '../stats/z-95.ts';
+import { rememberReading } from './remember.ts';
+import { intervalsOf, touching } from './row-orders.ts';
 
 /** What was allocated at least and at most, in bytes; `highBytes` NaN where nothing limits it. */
 export interface AllocationBounds {
@@ -72,23 +76,40 @@ function copiedMeanwhile(recording: Recording, span: Span): { bytes: number; cyc
   return { bytes, cycles };
 }
 
+/** Rows of spaces that tell of objects which take whole regions, and when their collections began and ended. */
+const regionRows = rememberReading(({ tables: { spaces, collections }, strings }) => {
+  const name = strings.find('Humongous');
+  const told: number[] = [];
+  for (let at = 0; name !== NONE && at < spaces.length; at++) if (spaces.col.nameId[at] === name) told.push(at);
+  const rows = Uint32Array.from(told);
+  const timesOf = (column: Float64Array): Float64Array =>
+    Float64Array.from(rows, (at) => column[spaces.col.collectionRow[at]!]!);
+  return { rows, ...intervalsOf(timesOf(collections.col.startMs), timesOf(collections.col.endMs)) };
+});
+
+/** True where a collection had such an object for its cause. */
+const hasRegionCause = rememberReading(({ tables: { collections }, strings }): boolean => {
+  for (let row = 0; row < collections.length; row++)
+    if (strings.text(collections.col.causeId[row]!).includes('Humongous')) return true;
+  return false;
+});
+
 // Objects that take whole regions: told as a space, or else by the cause of a collection, of which nothing says how
 // much it was.
 function largeBytes(recording: Recording, span: Span, totalBytes: number): number {
   const { spaces, collections } = recording.tables;
-  let [bytes, last, told] = [0, 0, false];
-  const humongous = recording.strings.find('Humongous');
-  for (let at = 0; humongous !== NONE && at < spaces.length; at++) {
-    if (spaces.col.nameId[at] !== humongous) continue;
-    told = true;
+  const told = regionRows(recording);
+  if (told.rows.length === 0) return hasRegionCause(recording) ? totalBytes : 0;
+  const [from, to] = touching(told, span);
+  let bytes = 0;
+  let last = from > 0 ? spaces.col.afterBytes[told.rows[from - 1]!]! : 0;
+  for (let place = from; place < to; place++) {
+    const at = told.rows[place]!;
     if (contains(span, collections.col.startMs[spaces.col.collectionRow[at]!]!))
       bytes += Math.max(0, spaces.col.beforeBytes[at]! - last);
     last = spaces.col.afterBytes[at]!;
   }
-  if (told) return bytes;
-  for (let row = 0; row < collections.length; row++)
-    if (recording.strings.text(collections.col.causeId[row]!).includes('Humongous')) return totalBytes;
-  return 0;
+  return bytes;
 }
 
 /**
@@ -108,21 +129,47 @@ function seesCycles({ tables: { releases } }: Recording): boolean {
 /** No machine hands out memory faster: 200 GiB a second. */
 const MOST_BYTES_PER_MS = (200 * 2 ** 30) / 1000;
 
+/** The most that the heap was seen to have, used or not. */
+const largestHeap = rememberReading(({ tables: { collections } }): number => {
+  const { capacityBytes, usedBeforeBytes } = collections.col;
+  let largest = 0;
+  for (let row = 0; row < collections.length; row++)
+    largest = Math.max(largest, capacityBytes[row]! || 0, usedBeforeBytes[row]! || 0);
+  return largest;
+});
+
+/** What was used after pauses and releases, in order of their ends; of several at one instant the last row comes last. */
+const readingsAfter = rememberReading(({ tables: { pauses, releases } }) => {
+  const most = pauses.length + releases.length;
+  const [ends, after] = [new Float64Array(most), new Float64Array(most)];
+  let count = 0;
+  const add = (tMs: number, bytes: number): void => {
+    if (Number.isNaN(bytes) || Number.isNaN(tMs)) return;
+    ends[count] = tMs;
+    after[count++] = bytes;
+  };
+  for (let row = 0; row < pauses.length; row++)
+    add(pauses.col.startMs[row]! + pauses.col.durationMs[row]!, pauses.col.usedAfterBytes[row]!);
+  for (let row = 0; row < releases.length; row++) add(releases.col.endMs[row]!, releases.col.usedAfterBytes[row]!);
+  const order = orderBy(ends, count);
+  const [tMs, bytes] = [new Float64Array(count), new Float64Array(count)];
+  for (let place = 0; place < count; place++) {
+    tMs[place] = ends[order[place]!]!;
+    bytes[place] = after[order[place]!]!;
+  }
+  return { tMs, bytes };
+});
+
 // What the heap could take after its last collection, if the span goes on after it: what later readings show, and what
 // fits after the last of those.
 function roomAfter(recording: Recording, span: Span): number {
-  const { pauses, releases, collections } = recording.tables;
-  let [lastMs, after, largest] = [-Infinity, 0, 0];
-  for (let row = 0; row < collections.length; row++)
-    largest = Math.max(largest, collections.col.capacityBytes[row]! || 0, collections.col.usedBeforeBytes[row]! || 0);
+  const largest = largestHeap(recording);
   const limit = recording.heapLimitBytes();
-  const see = (tMs: number, bytes: number): void => {
-    if (Number.isNaN(bytes) || tMs < lastMs || tMs > span.toMs) return;
-    [lastMs, after] = [tMs, bytes];
-  };
-  for (let row = 0; row < pauses.length; row++)
-    see(pauses.col.startMs[row]! + pauses.col.durationMs[row]!, pauses.col.usedAfterBytes[row]!);
-  for (let row = 0; row < releases.length; row++) see(releases.col.endMs[row]!, releases.col.usedAfterBytes[row]!);
+  const readings = readingsAfter(recording);
+  let last = firstAtOrAfter(readings.tMs, span.toMs);
+  while (readings.tMs[last] === span.toMs) last++;
+  const lastMs = readings.tMs[last - 1] ?? -Infinity;
+  const after = readings.bytes[last - 1] ?? 0;
   if (!(spanLengthMs(span) > 0 && span.toMs > lastMs)) return 0;
   const reading = recording.heaps.length > 1 ? null : lastSize(recording, lastMs, span.toMs);
   const grown = reading === null ? 0 : Math.max(0, reading.usedBytes - after);

@@ -5,6 +5,7 @@ import type { Recording } from '../model/recording.ts';
 import { Z_95 } from '../stats/z-95.ts';
 import { allocationBounds } from './allocation-bounds.ts';
 import { rememberReading, rememberSpan } from './remember.ts';
+import { intervalsOf, touching } from './row-orders.ts';
 import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
 
 /**
@@ -17,6 +18,8 @@ export interface AllocationSteps {
   readonly bytes: Float64Array;
   /** Variance from the rounding of the two printed sizes: q²/12 each. */
   readonly variance: Float64Array;
+  /** True where both times rise. */
+  readonly isRising: boolean;
 }
 
 /**
@@ -62,7 +65,7 @@ function stepsOf(recording: Recording, heapId: number): AllocationSteps {
     lastEnd[heap] = readings.endMs[at]!;
   }
   printed.forEach((row, n) => addPrinted(recording, row, steps, readingCount + n));
-  return steps;
+  return { ...steps, ...intervalsOf(steps.fromMs, steps.toMs) };
 }
 
 // Cycles of which the log says how much was allocated while they ran: the readings around them do not see it.
@@ -76,7 +79,7 @@ function printedRows(recording: Recording, heapId: number): number[] {
   return rows;
 }
 
-function addPrinted(recording: Recording, row: number, steps: AllocationSteps, at: number): void {
+function addPrinted(recording: Recording, row: number, steps: Omit<AllocationSteps, 'isRising'>, at: number): void {
   const { col } = recording.tables.releases;
   steps.fromMs[at] = col.startMs[row]!;
   steps.toMs[at] = col.endMs[row]!;
@@ -173,7 +176,8 @@ export function heapAllocationBytes(recording: Recording, span: Span, heapId: nu
 function sumSteps(steps: AllocationSteps, span: Span): { total: number; variance: number } {
   let total = 0;
   let variance = 0;
-  for (let i = 0; i < steps.bytes.length; i++) {
+  const [first, end] = touching(steps, span);
+  for (let i = first; i < end; i++) {
     const share = insideShare(steps.fromMs[i]!, steps.toMs[i]!, span);
     total += share * steps.bytes[i]!;
     variance += share * share * steps.variance[i]!;

@@ -3,6 +3,7 @@ import type { Recording } from '../model/recording.ts';
 import type { RuntimeTraits } from '../model/runtime-traits.ts';
 import { CollectionFlag, Scope } from '../model/tables.ts';
 import { rememberReading } from './remember.ts';
+import { intervalsOf, touching } from './row-orders.ts';
 
 /** What went into the old space between two collections of it, and what the second found dead there. */
 export interface OldSpaceCycle {
@@ -43,10 +44,47 @@ function kindOf({ oldSpaces, largeSpaces }: RuntimeTraits, name: string): number
   return oldSpaces.has(name) ? SpaceKind.old : largeSpaces.has(name) ? SpaceKind.large : SpaceKind.other;
 }
 
+const toldRows = rememberReading((recording) => {
+  const { spaces, collections } = recording.tables;
+  const kinds = spaceKinds(recording);
+  let count = 0;
+  for (let at = 0; at < spaces.length; at++) if (kinds[at] !== SpaceKind.other) count++;
+  const rows = new Uint32Array(count);
+  const [fromMs, toMs] = [new Float64Array(count), new Float64Array(count)];
+  count = 0;
+  for (let at = 0; at < spaces.length; at++) {
+    if (kinds[at] === SpaceKind.other) continue;
+    const row = spaces.col.collectionRow[at]!;
+    fromMs[count] = collections.col.startMs[row]!;
+    toMs[count] = collections.col.endMs[row]!;
+    rows[count++] = at;
+  }
+  return { rows, ...intervalsOf(fromMs, toMs) };
+});
+
+/**
+ * Rows of spaces that tell of the old space or of large objects, of collections that touch the span and perhaps of
+ * others.
+ */
+export function oldSpaceRows(recording: Recording, span: Span): Uint32Array {
+  const told = toldRows(recording);
+  return told.rows.subarray(...touching(told, span));
+}
+
+/** How large the old space was at most, in bytes, by its printed capacity; 0 where none is told. */
+export const largestOldSpace = rememberReading((recording): number => {
+  const { spaces } = recording.tables;
+  const kinds = spaceKinds(recording);
+  let largest = 0;
+  for (let at = 0; at < spaces.length; at++)
+    if (kinds[at] === SpaceKind.old) largest = Math.max(largest, spaces.col.capacityBytes[at]! || 0);
+  return largest;
+});
+
 /**
  * The old space of each heap, from one collection of it to the next: bytes promoted into it, and bytes that the second
  * found dead. With G1 one stretch ends with the last of a row of mixed collections. Only what the source tells of the
- * space is counted. Linear in the rows of spaces.
+ * space is counted. Linear in the collections of the span.
  */
 export function oldSpaceCycles(recording: Recording, span: Span): OldSpaceCycle[] {
   const { spaces, collections } = recording.tables;
@@ -54,7 +92,9 @@ export function oldSpaceCycles(recording: Recording, span: Span): OldSpaceCycle[
   const open = new Map<number, { lastBytes: number; fromMs: number; promoted: number; died: number }>();
   const cycles: OldSpaceCycle[] = [];
   const kinds = spaceKinds(recording);
-  for (let at = 0; at < spaces.length; at++) {
+  const rows = oldSpaceRows(recording, span);
+  for (let told = 0; told < rows.length; told++) {
+    const at = rows[told]!;
     const row = spaces.col.collectionRow[at]!;
     if (kinds[at] !== SpaceKind.old || !contains(span, startMs[row]!)) continue;
     const [before, after] = [spaces.col.beforeBytes[at]!, spaces.col.afterBytes[at]!];

@@ -1,5 +1,6 @@
 import { firstAtOrAfter } from '../base/binary-search.ts';
 import { orderBy } from '../base/order-by.ts';
+import type { Span } from '../base/span.ts';
 import { rememberReading } from './remember.ts';
 
 /** Rows of a table in order of a time, and that time of each. */
@@ -29,6 +30,34 @@ export const pausesByStart = rememberReading(({ tables: { pauses } }) => {
 /** Places in an order whose times lie from one instant to before another, as a half-open range. O(log n). */
 export function placesWithin({ tMs }: RowOrder, fromMs: number, beforeMs: number): readonly [number, number] {
   return [firstAtOrAfter(tMs, fromMs), firstAtOrAfter(tMs, beforeMs)];
+}
+
+/** Intervals, and whether both their beginnings and their ends rise, as those of one heap do. */
+export interface Intervals {
+  readonly fromMs: Float64Array;
+  readonly toMs: Float64Array;
+  readonly isRising: boolean;
+}
+
+/** Intervals by parallel columns of their beginnings and ends. Linear. */
+export function intervalsOf(fromMs: Float64Array, toMs: Float64Array): Intervals {
+  return { fromMs, toMs, isRising: rises(fromMs) && rises(toMs) };
+}
+
+/** A half-open range outside of which no interval touches a span: all where they do not rise. O(log n). */
+export function touching({ fromMs, toMs, isRising }: Intervals, span: Span): readonly [number, number] {
+  if (!isRising) return [0, fromMs.length];
+  let end = firstAtOrAfter(fromMs, span.toMs);
+  while (fromMs[end] === span.toMs) end++;
+  // By either time: one that is told to end before it begins counts by its beginning.
+  const first = Math.min(firstAtOrAfter(toMs, span.fromMs), firstAtOrAfter(fromMs, span.fromMs));
+  return [Math.min(end, first), end];
+}
+
+// NaN rises nowhere.
+function rises(times: Float64Array): boolean {
+  for (let at = 1; at < times.length; at++) if (!(times[at]! >= times[at - 1]!)) return false;
+  return times.length === 0 || times[0] === times[0];
 }
 
 function inOrder(column: Float64Array, count: number): RowOrder {

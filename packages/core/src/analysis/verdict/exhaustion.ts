@@ -4,7 +4,7 @@ import type { Recording } from '../../model/recording.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
 import { median } from '../../stats/quantile.ts';
 import { floorPoints } from '../floor.ts';
-import { SpaceKind, spaceKinds } from '../old-space.ts';
+import { largestOldSpace, oldSpaceRows, SpaceKind, spaceKinds } from '../old-space.ts';
 import { findStorms } from '../storms.ts';
 
 /** That a heap was full: nothing that its floor does from then on tells of what the program would keep. */
@@ -83,11 +83,11 @@ function oldSpaceFullMs(recording: Recording, span: Span): number {
       ? capacityBytes[row]! >= WHOLE_HEAP_RATIO * limit
       : storms.some((storm) => endMs[row]! >= storm.fromMs && endMs[row]! <= storm.toMs);
   const kinds = spaceKinds(recording);
-  let largest = 0;
-  for (let at = 0; at < spaces.length; at++)
-    if (kinds[at] === SpaceKind.old) largest = Math.max(largest, spaces.col.capacityBytes[at]! || 0);
+  const largest = largestOldSpace(recording);
+  const rows = oldSpaceRows(recording, span);
   let [since, run] = [NaN, 0];
-  for (let at = 0; at < spaces.length; at++) {
+  for (let told = 0; told < rows.length; told++) {
+    const at = rows[told]!;
     const row = spaces.col.collectionRow[at]!;
     if (
       !(spaces.col.capacityBytes[at]! > 0) ||

@@ -2,7 +2,7 @@ import type { Span } from '../../base/span.ts';
 import type { Recording } from '../../model/recording.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
 import { usedAfterPoints } from '../floor.ts';
-import { SpaceKind, spaceKinds } from '../old-space.ts';
+import { oldSpaceRows } from '../old-space.ts';
 import { collectionsByEnd } from '../row-orders.ts';
 import { judgeSeries } from './judge-series.ts';
 
@@ -73,29 +73,26 @@ interface Entered {
 function enteredOldSpace(recording: Recording, span: Span): Entered | null {
   const { spaces, collections } = recording.tables;
   const { endMs, heapId } = collections.col;
-  const kinds = spaceKinds(recording);
   const last = new Map<number, number>();
-  const times: number[] = [];
-  const sums: number[] = [];
-  let [entered, lastRow] = [0, -1];
-  for (let at = 0; at < spaces.length; at++) {
+  const rows = oldSpaceRows(recording, span);
+  const [times, sums] = [new Float64Array(rows.length), new Float64Array(rows.length)];
+  let [entered, lastRow, count] = [0, -1, 0];
+  // Large objects go where they stay.
+  for (let told = 0; told < rows.length; told++) {
+    const at = rows[told]!;
     const row = spaces.col.collectionRow[at]!;
-    // Large objects go where they stay.
-    if (kinds[at] === SpaceKind.other || !(endMs[row]! >= span.fromMs && endMs[row]! <= span.toMs)) continue;
+    if (!(endMs[row]! >= span.fromMs && endMs[row]! <= span.toMs)) continue;
     const [before, after] = [spaces.col.beforeBytes[at]!, spaces.col.afterBytes[at]!];
     const key = heapId[row]! * recording.strings.length + spaces.col.nameId[at]!;
     const known = last.get(key) ?? before;
     const reached = Number.isNaN(before) ? after : before;
     entered += Math.max(0, reached - known || 0) + Math.max(0, after - reached || 0);
     last.set(key, after);
-    if (row === lastRow) sums[sums.length - 1] = entered;
-    else {
-      times.push(endMs[row]!);
-      sums.push(entered);
-      lastRow = row;
-    }
+    if (row !== lastRow) times[count++] = endMs[row]!;
+    sums[count - 1] = entered;
+    lastRow = row;
   }
-  return times.length === 0 ? null : { tMs: Float64Array.from(times), bytes: Float64Array.from(sums) };
+  return count === 0 ? null : { tMs: times.slice(0, count), bytes: sums.slice(0, count) };
 }
 
 // After a whole collection everything that stays is in what is used; what later young collections leave on top of it
