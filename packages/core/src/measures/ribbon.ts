@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { floorPoints } from '../analysis/floor.ts';
 import { pauseKindOf } from '../analysis/pause-kinds.ts';
+import { pausesByStart, placesWithin } from '../analysis/row-orders.ts';
 import { findStorms } from '../analysis/storms.ts';
 import { strata } from '../analysis/strata.ts';
 import { usedAfterSeries, usedSeries } from '../analysis/used-series.ts';
@@ -112,13 +113,17 @@ function longestPauses(recording: Recording, window: Span, bins: number, chosen:
   const kinds = 16;
   const isChosen = (row: number): boolean => chosen !== null && pauseKindOf(recording, row, chosen.by) === chosen.name;
   const longest = new Int32Array(bins * kinds).fill(-1);
-  for (let row = 0; row < pauses.length; row++) {
+  const order = pausesByStart(recording);
+  const [first, end] = placesWithin(order, window.fromMs, window.toMs);
+  for (let place = first; place < end; place++) {
+    const row = order.rows[place]!;
     const start = startMs[row]!;
-    if (start < window.fromMs || start >= window.toMs) continue;
     const kind = scope[row]! + (flags[row]! & PauseFlag.own ? OWN_KIND : isChosen(row) ? CHOSEN_KIND : 0);
     const at = Math.floor((start - window.fromMs) * perBin) * kinds + kind;
     const known = longest[at]!;
-    if (known < 0 || durationMs[row]! > durationMs[known]!) longest[at] = row;
+    // Of equally long ones the first that was told.
+    const longer = known < 0 ? 1 : durationMs[row]! - durationMs[known]! || known - row;
+    if (longer > 0) longest[at] = row;
   }
   const rows = longest.filter((row) => row >= 0);
   return {

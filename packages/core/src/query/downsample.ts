@@ -1,3 +1,4 @@
+import { firstAtOrAfter } from '../base/binary-search.ts';
 import type { Span } from '../base/span.ts';
 
 /** Least and greatest value of a series in each of `bins` equal slices of the span; NaN where nothing is known. */
@@ -9,16 +10,16 @@ export interface BinnedExtremes {
 /**
  * Reduces readings (`tMs` ascending) to the extremes that the line through them reaches in each slice: between two
  * readings memory is taken to climb evenly. Slices before the first and after the last reading stay NaN. Linear in
- * readings and bins.
+ * the readings of the span and bins.
  */
 export function binExtremes(tMs: Float64Array, values: Float64Array, span: Span, bins: number): BinnedExtremes {
   const binned = { low: new Float64Array(bins).fill(NaN), high: new Float64Array(bins).fill(NaN) };
   const perMs = bins / (span.toMs - span.fromMs);
   if (tMs.length === 1) addPoint(binned, Math.floor((tMs[0]! - span.fromMs) * perMs), values[0]!);
-  for (let i = 1; i < tMs.length; i++) {
+  for (let i = Math.max(1, firstAtOrAfter(tMs, span.fromMs)); i < tMs.length; i++) {
     const from = (tMs[i - 1]! - span.fromMs) * perMs;
     const to = (tMs[i]! - span.fromMs) * perMs;
-    if (to < 0 || from >= bins) continue;
+    if (from >= bins) break;
     const before = values[i - 1]!;
     const slope = to > from ? (values[i]! - before) / (to - from) : 0;
     const first = Math.max(0, Math.floor(from));
@@ -39,12 +40,13 @@ function addPoint({ low, high }: BinnedExtremes, bin: number, value: number): vo
 
 /**
  * Least value of a step series in each slice: every reading (`tMs` ascending) holds until the next. Slices before the
- * first reading are NaN. Linear in readings and bins.
+ * first reading are NaN. Linear in the readings of the span and bins.
  */
 export function binSteps(tMs: Float64Array, values: Float64Array, span: Span, bins: number): Float64Array {
   const low = new Float64Array(bins).fill(NaN);
   const binMs = (span.toMs - span.fromMs) / bins;
-  let at = 0;
+  // From two before: the one that is held as the span begins, and one for what is lost in rounding the slices.
+  let at = Math.max(0, firstAtOrAfter(tMs, span.fromMs) - 2);
   let held = NaN;
   for (let bin = 0; bin < bins; bin++) {
     const end = span.fromMs + (bin + 1) * binMs;
