@@ -1,6 +1,7 @@
 import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag, Scope } from '../model/tables.ts';
+import { collectionsFrom } from './row-orders.ts';
 
 /** How many collections of each scope there were; those of the recorder apart. */
 export interface CollectionCounts {
@@ -19,14 +20,15 @@ export interface CollectionCounts {
 
 const UNDER_WAY = CollectionFlag.endPrinted | CollectionFlag.unfinished;
 
-/** Collections that begin in the span, by scope. Linear. */
+/** Collections that begin in the span, by scope. Linear in those. */
 export function countCollections(recording: Recording, span: Span): CollectionCounts {
   const { collections } = recording.tables;
-  const { startMs, scope, flags } = collections.col;
+  const { scope, flags } = collections.col;
   const counts = { count: 0, young: 0, mixed: 0, whole: 0, concurrentCycles: 0, degenerated: 0, own: 0 };
-  for (let row = 0; row < collections.length; row++) {
-    const underWay = (flags[row]! & UNDER_WAY) === UNDER_WAY;
-    if (underWay || !(startMs[row]! >= span.fromMs && startMs[row]! <= span.toMs)) continue;
+  const begun = collectionsFrom(recording, span);
+  for (let place = 0; place < begun.length; place++) {
+    const row = begun[place]!;
+    if ((flags[row]! & UNDER_WAY) === UNDER_WAY) continue;
     if (flags[row]! & CollectionFlag.own) {
       counts.own++;
       continue;

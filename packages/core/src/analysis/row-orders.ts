@@ -1,6 +1,7 @@
 import { firstAtOrAfter } from '../base/binary-search.ts';
 import { orderBy } from '../base/order-by.ts';
 import type { Span } from '../base/span.ts';
+import type { Recording } from '../model/recording.ts';
 import { rememberReading } from './remember.ts';
 
 /** Rows of a table in order of a time, and that time of each. */
@@ -30,6 +31,15 @@ export const pausesByStart = rememberReading(({ tables: { pauses } }) => {
 /** Places in an order whose times lie from one instant to before another, as a half-open range. O(log n). */
 export function placesWithin({ tMs }: RowOrder, fromMs: number, beforeMs: number): readonly [number, number] {
   return [firstAtOrAfter(tMs, fromMs), firstAtOrAfter(tMs, beforeMs)];
+}
+
+/** Rows of the collections that begin in a span or at either end of it, in order of their starts. O(log n). */
+export function collectionsFrom(recording: Recording, { fromMs, toMs }: Span): Uint32Array {
+  const order = collectionsByStart(recording);
+  const [first, last] = placesWithin(order, fromMs, toMs);
+  let end = last;
+  while (order.tMs[end] === toMs) end++;
+  return order.rows.subarray(first, end);
 }
 
 /** Intervals, and whether both their beginnings and their ends rise, as those of one heap do. */

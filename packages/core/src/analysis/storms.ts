@@ -2,6 +2,7 @@ import { spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag, Scope } from '../model/tables.ts';
 import { rememberSpan } from './remember.ts';
+import { collectionsFrom } from './row-orders.ts';
 
 /** A run of whole-heap collections that pile up; `rows` are collection rows in order of time. */
 export interface Storm {
@@ -22,7 +23,7 @@ const NEARLY_FULL_RATIO = 0.85;
  * Storms in the span: three or more whole-heap collections in a row, each starting sooner after the last than that
  * one's pause × 20, or together taking over 20 % of the time, or giving back under 5 % of what was used while over 85 %
  * of the limit (of the capacity, where no limit is known) was. Concurrent cycles and the recorder's own collections are
- * left out. Linear.
+ * left out. Linear in the collections of the span.
  */
 export const findStorms = rememberSpan((recording: Recording, span: Span): Storm[] => {
   const { collections } = recording.tables;
@@ -49,11 +50,13 @@ function wholeRows(recording: Recording, span: Span): number[] {
   const { collections } = recording.tables;
   const { startMs, scope, flags } = collections.col;
   const rows: number[] = [];
-  for (let row = 0; row < collections.length; row++) {
+  const begun = collectionsFrom(recording, span);
+  for (let place = 0; place < begun.length; place++) {
+    const row = begun[place]!;
     const counts = scope[row] === Scope.whole && !(flags[row]! & (CollectionFlag.concurrentCycle | CollectionFlag.own));
-    if (counts && startMs[row]! >= span.fromMs && startMs[row]! < span.toMs) rows.push(row);
+    if (counts && startMs[row]! < span.toMs) rows.push(row);
   }
-  return rows.sort((a, b) => startMs[a]! - startMs[b]!);
+  return rows;
 }
 
 // Collections of two heaps that fall together are no row.

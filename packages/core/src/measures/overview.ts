@@ -1,3 +1,4 @@
+import { collectionsFrom } from '../analysis/row-orders.ts';
 import { z } from 'zod';
 import { allocationFigures } from '../analysis/allocation.ts';
 import type { ChargeTable } from '../analysis/charge-table.ts';
@@ -220,9 +221,10 @@ function notesOf(recording: Recording): readonly SourceNote[] {
     : [...recording.notes, { tMs: recording.durationMs, code: 'thinned', message: thinned }];
 }
 
-function eventsIn({ tables: { collections, marks, flows } }: Recording, span: Span, table: ChargeTable | null): number {
+function eventsIn(recording: Recording, span: Span, table: ChargeTable | null): number {
+  const { collections, marks, flows } = recording.tables;
   let events = table?.rows.reduce((sum, row) => sum + row.samples, 0) ?? 0;
-  for (let row = 0; row < collections.length; row++) if (contains(span, collections.col.startMs[row]!)) events++;
+  for (const row of collectionsFrom(recording, span)) if (contains(span, collections.col.startMs[row]!)) events++;
   for (let row = 0; row < marks.length; row++) if (contains(span, marks.col.tMs[row]!)) events++;
   for (let row = 0; row < flows.length; row++) if (contains(span, flows.col.fromMs[row]!)) events++;
   return events;

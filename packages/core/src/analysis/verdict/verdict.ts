@@ -4,6 +4,7 @@ import type { Recording } from '../../model/recording.ts';
 import { floorPoints, usedAfterPoints, type Floor } from '../floor.ts';
 import { externalSeries, residentSeries } from '../outside-heap.ts';
 import { findStorms } from '../storms.ts';
+import { rememberReading } from '../remember.ts';
 import { hasBurst, withoutBursts } from './burst.ts';
 import { findExhaustion, type Exhaustion } from './exhaustion.ts';
 import { growthBound, type GrowthBound } from './growth-bound.ts';
@@ -286,13 +287,12 @@ function levelNow(series: SeriesVerdict, kind: VerdictKind, span: Span): number 
 }
 
 // The coarsest step in which any collection's sizes were printed; 0 when none says.
-function printedResolution(recording: Recording): number {
-  const { collections } = recording.tables;
+const printedResolution = rememberReading(({ tables: { collections } }): number => {
   let coarsest = 0;
   for (let row = 0; row < collections.length; row++)
     coarsest = Math.max(coarsest, collections.col.resolutionBytes[row]! || 0);
   return coarsest;
-}
+});
 
 interface JudgedFloor {
   readonly judged: Floor;
