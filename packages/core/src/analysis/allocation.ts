@@ -5,7 +5,7 @@ import type { Recording } from '../model/recording.ts';
 import { Z_95 } from '../stats/z-95.ts';
 import { allocationBounds } from './allocation-bounds.ts';
 import { rememberReading, rememberSpan } from './remember.ts';
-import { intervalsOf, touching } from './row-orders.ts';
+import { collectionsFrom, intervalsOf, touching } from './row-orders.ts';
 import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
 
 /**
@@ -214,7 +214,7 @@ export function promotionFigures(recording: Recording, span: Span): { totalBytes
   const { collections } = recording.tables;
   let totalBytes = 0;
   let told = 0;
-  for (let row = 0; row < collections.length; row++) {
+  for (const row of collectionsFrom(recording, span)) {
     const promoted = collections.col.promotedBytes[row]!;
     if (Number.isNaN(promoted) || !contains(span, collections.col.startMs[row]!)) continue;
     totalBytes += promoted;

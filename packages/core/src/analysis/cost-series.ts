@@ -4,6 +4,7 @@ import { CollectionFlag } from '../model/tables.ts';
 import { allocationSteps } from './allocation.ts';
 import { lostTime } from './lost-time.ts';
 import type { PauseSelection } from './program-pauses.ts';
+import { touching } from './row-orders.ts';
 
 /**
  * What collecting costs, in equal slices of a span. Ratios are shares of the slice's time, rates are bytes per second.
@@ -45,7 +46,8 @@ export function costSeries(recording: Recording, selection: PauseSelection, span
   for (let slice = 0; slice < slices; slice++)
     series.throughputRatio[slice] = Math.max(0, series.throughputRatio[slice]!);
   const steps = allocationSteps(recording);
-  for (let step = 0; step < steps.bytes.length; step++) {
+  const [first, end] = touching(steps, span);
+  for (let step = first; step < end; step++) {
     spread(
       series.allocBytesPerSec,
       span,

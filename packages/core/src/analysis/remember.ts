@@ -37,18 +37,20 @@ export function rememberReading<T>(work: (recording: Recording) => T): (recordin
   };
 }
 
-/** The same of a span: the last one of each recording is remembered. */
+/** The whole of a recording, which the ribbon asks for again and again, the span that is looked at, and parts of both. */
+const SPANS = 4;
+
+/** The same of a span: the last four of each recording are remembered. */
 export function rememberSpan<T>(
   work: (recording: Recording, span: Span) => T,
 ): (recording: Recording, span: Span) => T {
-  const known = new WeakMap<Recording, Remembered<T>>();
+  const known = new WeakMap<Recording, readonly Remembered<T>[]>();
   return (recording, span) => {
     const of = `${readSoFar(recording)} ${span.fromMs} ${span.toMs}`;
-    const last = known.get(recording);
-    if (last?.of === of) return last.value;
-    const value = work(recording, span);
-    known.set(recording, remembered(of, value));
-    return value;
+    const last = known.get(recording) ?? [];
+    const one = last.find((each) => each.of === of) ?? remembered(of, work(recording, span));
+    if (one !== last[0]) known.set(recording, [one, ...last.filter((each) => each !== one)].slice(0, SPANS));
+    return one.value;
   };
 }
 
