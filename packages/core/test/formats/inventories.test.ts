@@ -4,33 +4,13 @@ import { textOfBytes } from '../../src/formats/jvm-inventory/text-of-bytes.ts';
 import { arrayBytes, instanceBytes, LAYOUTS } from '../../src/formats/jvm-inventory/object-sizes.ts';
 import type { HoldingAnswer } from '../../src/measures/holding.ts';
 import { askMeasure } from '../../src/measures/registry.ts';
-import type { Inventory } from '../../src/model/heap-graph.ts';
 import { Study } from '../../src/study/study.ts';
 import { seeded } from '../seeded.ts';
+import { SNAPSHOT } from './a-snapshot.ts';
 import { DumpWriter } from './dump-writer.ts';
+import { readInventoryOf as read, told } from './told-inventory.ts';
 
 const text = new TextEncoder();
-
-function read(bytes: Uint8Array, chunk = bytes.length): Inventory {
-  const reader = new InputReader();
-  for (let at = 0; at < bytes.length; at += chunk) reader.write(bytes.slice(at, at + chunk));
-  const result = reader.end();
-  if (!result.ok) throw new Error(result.message);
-  return result.runs[0]!.inventories[0]!;
-}
-
-/** What refers to what, in words. */
-function told({ graph }: Inventory): string[] {
-  const nameOf = (object: number): string => graph.ownName.get(object) ?? graph.types[graph.typeId[object]!]!;
-  const lines = Array.from(
-    graph.roots,
-    (root, at) => `root ${graph.rootKinds[graph.rootKind[at]!]!} → ${nameOf(root)}`,
-  );
-  for (let object = 0; object < graph.objects; object++)
-    for (let edge = graph.firstEdge[object]!; edge < graph.firstEdge[object + 1]!; edge++)
-      lines.push(`${nameOf(object)}.${graph.names[graph.edgeName[edge]!]!} → ${nameOf(graph.edgeTo[edge]!)}`);
-  return lines;
-}
 
 // A service with a static map of handlers, weak references to them, and one that comes before its class.
 function dump(idBytes: 4 | 8): DumpWriter {
@@ -210,93 +190,6 @@ test('fields lie in the gaps that those of the classes above leave', () => {
   expect(instanceBytes(packed!, [[8], [4]])).toBe(24);
   expect(instanceBytes(packed!, [[0, 0, 4, 1]])).toBe(32);
   expect([arrayBytes(packed!, 0, 1), arrayBytes(packed!, 1, 8), arrayBytes(packed!, 3, 4)]).toEqual([16, 24, 32]);
-});
-
-const SNAPSHOT = {
-  snapshot: {
-    meta: {
-      node_fields: ['type', 'name', 'id', 'self_size', 'edge_count', 'trace_node_id', 'detachedness'],
-      node_types: [['hidden', 'array', 'string', 'object', 'code', 'closure', 'synthetic'], 'string'],
-      edge_fields: ['type', 'name_or_index', 'to_node'],
-      edge_types: [['context', 'element', 'property', 'internal', 'hidden', 'shortcut', 'weak'], 'string_or_number'],
-    },
-    node_count: 6,
-  },
-  // The topmost node, stack roots, a scope, a service, a string, and what a weak reference is to.
-  nodes: [
-    [6, 0, 1, 0, 1, 0, 0],
-    [6, 1, 3, 0, 1, 0, 0],
-    [3, 2, 5, 40, 1, 0, 0],
-    [3, 3, 7, 24, 2, 0, 0],
-    [2, 4, 9, 32, 0, 0, 0],
-    [3, 6, 11, 16, 0, 0, 0],
-  ].flat(),
-  edges: [
-    [1, 1, 7],
-    [1, 1, 14],
-    [0, 5, 21],
-    [2, 7, 28],
-    [6, 1, 35],
-  ].flat(),
-  strings: ['', '(Stack roots)', 'system / Context', 'Service', 'a "text" \\ with ] and }', 'service', 'Gone', 'name'],
-};
-
-test('a heap snapshot tells objects, references and roots, wherever it is cut into chunks', () => {
-  const bytes = text.encode(JSON.stringify(SNAPSHOT));
-  const whole = read(bytes);
-  expect(told(whole)).toEqual(['root stack roots → (scope)', '(scope).service → Service', 'Service.name → string']);
-  expect(Array.from(whole.graph.ownBytes)).toEqual([0, 0, 40, 24, 32, 16]);
-  for (const chunk of [64, 65, 99]) expect(told(read(bytes, chunk))).toEqual(told(whole));
-  const cut = read(bytes.slice(0, bytes.length - 30));
-  expect(cut.defects.join()).toMatch(/could not be read whole: it is cut off/);
-  const odd = read(text.encode(JSON.stringify({ ...SNAPSHOT, more: { strings: ['"', ']'], n: [[1]] } })));
-  expect(told(odd)).toEqual(told(whole));
-});
-
-test('a value of a weak map is told of its key alone, by one name', () => {
-  const weak = structuredClone(SNAPSHOT);
-  // The scope refers to the service, the key of a pair; the string, its value, is told of it and of the table (Gone).
-  const pair = 'part of key (Service @7) -> value (string @9) pair in WeakMap (table @11)';
-  weak.strings.push(`1 / ${pair}`, `77 / ${pair}`);
-  weak.nodes[3 * 7 + 4] = 3;
-  weak.nodes[5 * 7 + 4] = 1;
-  weak.edges = [
-    [1, 1, 7],
-    [1, 1, 14],
-    [0, 5, 21],
-    [2, 7, 28],
-    [6, 1, 35],
-    [3, 8, 28],
-    [3, 9, 28],
-  ].flat();
-  expect(told(read(text.encode(JSON.stringify(weak))))).toEqual([
-    'root stack roots → (scope)',
-    '(scope).service → Service',
-    'Service.name → string',
-    'Service.(value in a WeakMap) → string',
-  ]);
-});
-
-test('what hangs in no page is told by the flag of the runtime, named by browsers or not', () => {
-  const detached = structuredClone(SNAPSHOT);
-  // The service, and what it is in; a string is a string.
-  for (const node of [3, 4]) detached.nodes[node * 7 + 6] = 2;
-  for (const name of ['Service', 'Detached Service']) {
-    detached.strings[3] = name;
-    expect(told(read(text.encode(JSON.stringify(detached))))).toEqual([
-      'root stack roots → (scope)',
-      '(scope).service → Service (detached)',
-      'Service (detached).name → string',
-    ]);
-  }
-});
-
-test('a description without the columns that are needed is told, and nothing is made up', () => {
-  const { meta } = SNAPSHOT.snapshot;
-  const without = { ...SNAPSHOT, snapshot: { meta: { ...meta, node_fields: ['type', 'name'] } } };
-  const reader = new InputReader();
-  reader.write(text.encode(JSON.stringify(without)));
-  expect(reader.end()).toMatchObject({ ok: false });
 });
 
 test.each([
