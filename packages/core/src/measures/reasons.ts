@@ -15,13 +15,16 @@ export interface ReasonsAnswer {
 }
 
 const NO_KEYS =
-  'Whether the keys of a map are alike is told of a heap dump: an inventory in a recording has no values to compare.';
+  'Whether the keys of a map are alike is told of a heap dump that could be read whole: an inventory in a recording has no values to compare.';
 const NO_SCOPES =
   'Which of the variables of a scope a function still needs is not told by an inventory, nor whether the keys of a map that are objects are alike.';
 
 const REASONS = piece(
   'reasons',
-  (subject: Subject, at: number) => reasonsOf(subject.get(HOLDING, at), subject.recording.inventories[at]!.source),
+  (subject: Subject, at: number) => {
+    const { source, defects } = subject.recording.inventories[at]!;
+    return reasonsOf(subject.get(HOLDING, at), source, defects.length === 0);
+  },
   2,
 );
 
@@ -35,7 +38,7 @@ export const reasons = measure({
   answer: ({ subject }, ask): ReasonsAnswer => {
     const { inventory, at, missing } = inventoryAt(subject, ask.at);
     if (inventory === null) return { reasons: [], notes: [], missing };
-    const hasValues = inventory.graph.values.objects.length > 0;
+    const hasValues = inventory.graph.values.objects.length > 0 && inventory.defects.length === 0;
     const notes = inventory.source === 'v8' ? [NO_SCOPES] : hasValues ? [] : [NO_KEYS];
     return { reasons: subject.get(REASONS, at), notes, missing: '' };
   },

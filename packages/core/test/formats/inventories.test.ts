@@ -96,15 +96,22 @@ test('a frame is told by the name of its thread, those of a pool together', () =
   const string = dump.class('java/lang/String', object, { fields: { value: 'ref' } });
   const thread = dump.class('java/lang/Thread', object, { fields: { name: 'ref' } });
   const u4 = (value: number): number[] => [24, 16, 8, 0].map((shift) => (value >>> shift) & 255);
-  const names = ['tide-1', 'tide-22', 'weir', ''];
+  const names = ['tide-1', 'tide-22', 'weir', '', 'none'];
   names.forEach((name, n) => {
     const [of, text, letters, local] = [0, 1, 2, 3].map((part) => 0x10_000 + 0x1000 * n + 0x100 * part);
     dump.instance(of!, thread, [['ref', text!]]);
     dump.instance(text!, string, [['ref', letters!]]);
     dump.raw([0x23, ...u4(letters!), ...u4(0), ...u4(name.length), 8, ...Buffer.from(name)]);
     dump.instance(local!, object, []);
-    // The frame may come before its thread.
-    dump.raw([0x03, ...u4(local!), ...u4(n + 1), ...u4(0), 0x08, ...u4(of!), ...u4(n + 1), ...u4(0)]);
+    // The frame may come before its thread. No frame is of the last, which has the number 0.
+    const number = n === 4 ? 0 : n + 1;
+    dump.raw([
+      ...(n === 4 ? [0x05, ...u4(local!)] : [0x03, ...u4(local!), ...u4(number), ...u4(0)]),
+      0x08,
+      ...u4(of!),
+      ...u4(number),
+      ...u4(0),
+    ]);
   });
   const roots = told(read(dump.finish())).filter((line) => line.startsWith('root stack'));
   expect(roots.sort()).toEqual([
@@ -119,6 +126,14 @@ test('what stands in fields that are no references is kept, and of which types t
   const dump = new DumpWriter(8);
   const object = dump.class('java/lang/Object', 0, {});
   const link = dump.class('tide/Link', object, { fields: { next: 'ref' } });
+  const reference = dump.class('java/lang/ref/Reference', object, { fields: { referent: 'ref' } });
+  const weak = dump.class('tide/WeakKey', reference, { fields: { hash: 'int' } });
+  const bare = dump.class('tide/BareKey', reference, {});
+  dump.instance(0x99_000, bare, [['ref', 0x100_000]]);
+  dump.instance(0x99_100, weak, [
+    ['int', 7],
+    ['ref', 0x100_000],
+  ]);
   const level = dump.class('tide/Level', link, { fields: { gauge: 'ref', metres: 'int', at: 'long' } });
   dump.instance(0x100_000, link, [['ref', 0]]);
   for (let n = 0; n < 3; n++)
@@ -142,6 +157,9 @@ test('what stands in fields that are no references is kept, and of which types t
     expect(rows('tide.Link').map((row) => valuesOf(graph.values, row))).toEqual([null]);
     const without = [...graph.values.typesWithout].map((type) => graph.types[type]);
     expect([without.includes('tide.Link'), without.includes('tide.Level')]).toEqual([true, false]);
+    // What they are weak references to is not seen, so that what is in them is not known.
+    expect(rows('tide.WeakKey').map((row) => valuesOf(graph.values, row))).toEqual([null]);
+    expect(without.includes('tide.BareKey')).toBe(false);
   }
 });
 

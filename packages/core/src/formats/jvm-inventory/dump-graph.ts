@@ -1,6 +1,7 @@
 import type { HeapGraph, SampledObjects } from '../../model/heap-graph.ts';
 import { AddressIndex, NOT_THERE } from './address-index.ts';
 import { BASIC_BYTES, BASIC_NAMES, type DumpClass, type DumpParts, Kind, LIBRARY } from './dump-parts.ts';
+import { ROOTS, RootTag } from './dump-roots.ts';
 import type { DumpReader } from './dump-reader.ts';
 import { sampledObjects } from './sampled-objects.ts';
 import { arrayBytes, instanceBytes, type Layout, LAYOUTS } from './object-sizes.ts';
@@ -134,13 +135,15 @@ function frameKinds(
     return NOT_THERE;
   };
   const frameKind = new Map<number, number>();
+  const kindOf = new Map<string, number>();
   for (const [number, address] of parts.threads) {
     const text = referred(index.at(address), name);
     const letters = parts.text.get(text) ?? parts.text.get(referred(text, null)) ?? '';
     if (letters === '') continue;
     const words = `stack of thread “${letters.replace(COUNTER, '…')}”`;
-    const known = rootKinds.indexOf(words);
-    frameKind.set(number, known < 0 ? rootKinds.push(words) - 1 : known);
+    const kind = kindOf.get(words) ?? rootKinds.push(words) - 1;
+    kindOf.set(words, kind);
+    frameKind.set(number, kind);
   }
   return frameKind;
 }
@@ -163,9 +166,10 @@ function rootsOf(
     if (LASTING_LOADERS.test(parts.classes[ofClass[loader]!]!.name)) roots.push({ object: row, kind: ofProgram });
   }
   const [addresses, kinds, threads] = [parts.rootAddress.values(), parts.rootKind.values(), parts.rootThread.values()];
+  const frame = rootKinds.indexOf(ROOTS.get(RootTag.frame)![0]);
   const told = Array.from(addresses, (address, at) => ({
     object: index.at(address),
-    kind: frameKind.get(threads[at]!) ?? kinds[at]!,
+    kind: (kinds[at] === frame ? frameKind.get(threads[at]!) : undefined) ?? kinds[at]!,
   }));
   const isFrame = (kind: number): boolean => rootKinds[kind]!.startsWith('stack');
   roots.push(...told.filter(({ kind }) => !isFrame(kind)), ...told.filter(({ kind }) => isFrame(kind)));

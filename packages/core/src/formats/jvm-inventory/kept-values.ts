@@ -68,9 +68,10 @@ export class KeptValues {
     const typesWithout = new Set<number>();
     const typesWith = new Set<number>();
     this.parts.classes.forEach((of, index) => {
-      const isWithout = this.parts
-        .chainOf(of)
-        .every(({ fields }) => fields?.every(({ type }) => type === REFERENCE) === true);
+      const chain = this.parts.chainOf(of);
+      const isWithout =
+        !hidesWhatItRefersTo(chain) &&
+        chain.every(({ fields }) => fields?.every(({ type }) => type === REFERENCE) === true);
       (isWithout ? typesWithout : typesWith).add(typeOf[index]!);
     });
     for (const type of typesWith) typesWithout.delete(type);
@@ -85,7 +86,7 @@ export class KeptValues {
   }
 
   private fieldsOfNew(of: DumpClass): number {
-    if (UNASKED.test(of.name)) return -1;
+    if (UNASKED.test(of.name) || hidesWhatItRefersTo(this.parts.chainOf(of))) return -1;
     const names: string[] = [];
     const types: BasicType[] = [];
     const [offsets, givenOffsets, widths]: [number[], number[], number[]] = [[], [], []];
@@ -107,4 +108,9 @@ export class KeptValues {
     const room = LIBRARY.test(of.name) ? 'library' : 'own';
     return this.fields.push({ names, types, offsets, bytes, givenOffsets, widths, room }) - 1;
   }
+}
+
+// What a weak reference is to is not in the graph: what is known of it is not all that is in it.
+function hidesWhatItRefersTo(chain: readonly DumpClass[]): boolean {
+  return chain.some(({ name }) => name === 'java.lang.ref.Reference');
 }

@@ -25,9 +25,9 @@ interface AlikeKeys {
  * when their numbers are, their texts, and whatever else they refer to is the same object; one of which the numbers are
  * not kept is like no other.
  */
-export function alikeKeyReasons({ holding, source, leastBytes }: ReasonSubject): readonly Reason[] {
+export function alikeKeyReasons({ holding, source, isWhole, leastBytes }: ReasonSubject): readonly Reason[] {
   const { graph, dominators } = holding;
-  if (source !== 'jvm' || graph.values.objects.length === 0) return [];
+  if (source !== 'jvm' || !isWhole || graph.values.objects.length === 0) return [];
   const isMap = graph.types.map((type, id) => graph.isLibrary[id] === 0 || MAP.test(type));
   const found: AlikeKeys[] = [];
   const names = { table: nameOf(graph, 'table'), key: nameOf(graph, 'key'), next: nameOf(graph, 'next') };

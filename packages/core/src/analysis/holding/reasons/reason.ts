@@ -23,6 +23,8 @@ export interface Reason {
 export interface ReasonSubject {
   readonly holding: Holding;
   readonly source: 'jvm' | 'v8';
+  /** False where some of it could not be read: what an object refers to may be missing. */
+  readonly isWhole: boolean;
   /** Below so many bytes nothing is said. */
   readonly leastBytes: number;
 }

@@ -22,7 +22,9 @@ const RULES: readonly ReasonRule[] = [
 ];
 
 /** Usual reasons why much stays, those that hold most first. Some passes over objects and references for each rule. */
-export function reasonsOf(holding: Holding, source: 'jvm' | 'v8'): Reason[] {
+export function reasonsOf(holding: Holding, source: 'jvm' | 'v8', isWhole = true): Reason[] {
   const leastBytes = Math.max(LEAST_BYTES, LEAST_SHARE * holding.dominators.heldBytes[0]!);
-  return RULES.flatMap((rule) => rule({ holding, source, leastBytes })).sort((a, b) => b.heldBytes - a.heldBytes);
+  return RULES.flatMap((rule) => rule({ holding, source, isWhole, leastBytes })).sort(
+    (a, b) => b.heldBytes - a.heldBytes,
+  );
 }
