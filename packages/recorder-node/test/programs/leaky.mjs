@@ -1,6 +1,6 @@
-// Keeps 40 KiB for every 50 ms that pass from one function for ever, however late its timers are, and churns from another, until the
-// file that is named exists.
-import { existsSync } from 'node:fs';
+// Keeps 40 KiB for every 50 ms that pass from one function for ever, and churns from another, until the file that is named exists. At its
+// end it writes beside that file what it kept when: a line of milliseconds since 1970 and bytes for each time that it kept more.
+import { existsSync, writeFileSync } from 'node:fs';
 
 const kept = [];
 
@@ -14,5 +14,17 @@ function churnReadings() {
   return sum;
 }
 
+function keepAndCount() {
+  keepReading();
+  counted += `${performance.timeOrigin + performance.now()} ${kept.length * 5 * 1024 * 8}\n`;
+}
+
+function endWhenAsked() {
+  if (!existsSync(process.argv[2])) return;
+  timers.forEach(clearInterval);
+  writeFileSync(`${process.argv[2]}.kept`, counted);
+}
+
+let counted = '';
 const startMs = performance.now();
-const timers = [setInterval(keepReading, 50), setInterval(churnReadings, 10), setInterval(() => existsSync(process.argv[2]) && timers.forEach(clearInterval), 200)];
+const timers = [setInterval(keepAndCount, 50), setInterval(churnReadings, 10), setInterval(endWhenAsked, 200)];
