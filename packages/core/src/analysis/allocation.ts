@@ -214,9 +214,11 @@ export function promotionFigures(recording: Recording, span: Span): { totalBytes
   const { collections } = recording.tables;
   let totalBytes = 0;
   let told = 0;
-  for (const row of collectionsFrom(recording, span)) {
-    const promoted = collections.col.promotedBytes[row]!;
-    if (Number.isNaN(promoted) || !contains(span, collections.col.startMs[row]!)) continue;
+  const { promotedBytes, startMs } = collections.col;
+  const rows = collectionsFrom(recording, span);
+  for (let place = 0; place < rows.length; place++) {
+    const promoted = promotedBytes[rows[place]!]!;
+    if (Number.isNaN(promoted) || !contains(span, startMs[rows[place]!]!)) continue;
     totalBytes += promoted;
     told++;
   }

@@ -2,9 +2,9 @@ import { contains, spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag } from '../model/tables.ts';
 import { allocationSteps } from './allocation.ts';
+import { LossReader } from './loss-curve.ts';
 import { lostTime } from './lost-time.ts';
-import type { PauseSelection } from './program-pauses.ts';
-import { touching } from './row-orders.ts';
+import { collectionsFrom, touching } from './row-orders.ts';
 
 /**
  * What collecting costs, in equal slices of a span. Ratios are shares of the slice's time, rates are bytes per second.
@@ -22,10 +22,10 @@ export interface CostSeries {
 
 /**
  * The series over `slices` equal parts of the span; all zero (throughput 1) without a clock. Concurrent time of a cycle
- * is spread evenly over it, what a collection promoted or gave back counts at its start. Linear in pauses, collections,
- * allocation steps and slices.
+ * is spread evenly over it, what a collection promoted or gave back counts at its start. Linear in the span's
+ * collections, its allocation steps and slices, and in concurrent cycles.
  */
-export function costSeries(recording: Recording, selection: PauseSelection, span: Span, slices: number): CostSeries {
+export function costSeries(recording: Recording, span: Span, slices: number): CostSeries {
   const sliceMs = spanLengthMs(span) / slices;
   const series = {
     sliceMs,
@@ -37,23 +37,21 @@ export function costSeries(recording: Recording, selection: PauseSelection, span
   };
   if (!(sliceMs > 0) || !recording.hasClock) return series;
   const perSec = 1000 / sliceMs;
-  const lost = lostTime(recording, selection, span);
-  for (let at = 1; at < lost.tMs.length; at++) {
-    const lostMs = lost.untilMs[at]! - lost.untilMs[at - 1]!;
-    if (lostMs > 0)
-      spread(series.throughputRatio, span, { fromMs: lost.tMs[at - 1]!, toMs: lost.tMs[at]! }, -lostMs / sliceMs);
+  const lost = new LossReader(lostTime(recording, span).curve);
+  for (let slice = 0; slice < slices; slice++) {
+    const fromMs = span.fromMs + slice * sliceMs;
+    series.throughputRatio[slice] = Math.max(0, 1 - lost.within({ fromMs, toMs: fromMs + sliceMs }) / sliceMs);
   }
-  for (let slice = 0; slice < slices; slice++)
-    series.throughputRatio[slice] = Math.max(0, series.throughputRatio[slice]!);
   const steps = allocationSteps(recording);
   const [first, end] = touching(steps, span);
   for (let step = first; step < end; step++) {
-    spread(
-      series.allocBytesPerSec,
-      span,
-      { fromMs: steps.fromMs[step]!, toMs: steps.toMs[step]! },
-      steps.bytes[step]! * perSec,
-    );
+    const fromMs = steps.fromMs[step]!;
+    const toMs = steps.toMs[step]!;
+    const amount = steps.bytes[step]! * perSec;
+    const slice = fromMs >= span.fromMs && toMs < span.toMs ? sliceAt(span, series, fromMs) : -1;
+    // As a rule it lies within one slice.
+    if (slice >= 0 && slice === sliceAt(span, series, toMs)) series.allocBytesPerSec[slice]! += amount;
+    else spread(series.allocBytesPerSec, span, { fromMs, toMs }, amount);
   }
   addCollections(recording, span, series, perSec);
   return series;
@@ -62,6 +60,17 @@ export function costSeries(recording: Recording, selection: PauseSelection, span
 function addCollections(recording: Recording, span: Span, series: CostSeries, perSec: number): void {
   const { collections, releases } = recording.tables;
   const { startMs, endMs, promotedBytes, concurrentMs, usedBeforeBytes, usedAfterBytes, flags } = collections.col;
+  const rows = collectionsFrom(recording, span);
+  for (let place = 0; place < rows.length; place++) {
+    const row = rows[place]!;
+    if (!contains(span, startMs[row]!) || flags[row]! & CollectionFlag.own) continue;
+    const slice = sliceAt(span, series, startMs[row]!);
+    if (promotedBytes[row]! > 0) series.promotedBytesPerSec[slice]! += promotedBytes[row]! * perSec;
+    const gained = usedBeforeBytes[row]! - usedAfterBytes[row]!;
+    // What a concurrent cycle gives back is told by its releases.
+    if (gained > 0 && !(flags[row]! & CollectionFlag.concurrentCycle))
+      series.reclaimedBytesPerSec[slice]! += gained * perSec;
+  }
   for (let row = 0; row < collections.length; row++) {
     const busyMs =
       concurrentMs[row]! > 0
@@ -71,13 +80,6 @@ function addCollections(recording: Recording, span: Span, series: CostSeries, pe
           : 0;
     if (busyMs > 0)
       spread(series.concurrentRatio, span, { fromMs: startMs[row]!, toMs: endMs[row]! }, busyMs / series.sliceMs);
-    if (!contains(span, startMs[row]!) || flags[row]! & CollectionFlag.own) continue;
-    const slice = sliceAt(span, series, startMs[row]!);
-    if (promotedBytes[row]! > 0) series.promotedBytesPerSec[slice]! += promotedBytes[row]! * perSec;
-    const gained = usedBeforeBytes[row]! - usedAfterBytes[row]!;
-    // What a concurrent cycle gives back is told by its releases.
-    if (gained > 0 && !(flags[row]! & CollectionFlag.concurrentCycle))
-      series.reclaimedBytesPerSec[slice]! += gained * perSec;
   }
   for (let row = 0; row < releases.length; row++) {
     const gained =

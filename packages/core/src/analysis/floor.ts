@@ -3,8 +3,8 @@ import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag, Scope } from '../model/tables.ts';
 import { heapLives, type HeapLife } from './heap-lives.ts';
-import { rememberSpan } from './remember.ts';
-import { collectionsByEnd } from './row-orders.ts';
+import { rememberReading, rememberSpan } from './remember.ts';
+import { collectionsByEnd, type RowOrder } from './row-orders.ts';
 
 /** Memory still used right after collections that freed all they could: parallel columns in order of time. */
 export interface Floor {
@@ -36,86 +36,148 @@ export function floorPoints(recording: Recording, span: Span, leastWhole = LEAST
 const lastFloor = rememberSpan((recording, span) => workOutFloor(recording, span, LEAST_WHOLE));
 
 function workOutFloor(recording: Recording, span: Span, leastWhole: number): Floor {
-  const rows = finishedRows(recording, span);
-  const whole = wholePoints(recording, rows);
+  const whole = wholePoints(recording, span);
   // A recorder that forces whole collections will give more of them: nothing is judged by lesser points meanwhile.
-  const polls = rows.some((row) => recording.tables.collections.col.flags[row]! & CollectionFlag.own);
-  if (whole.points.length >= leastWhole || polls)
-    return toFloor(addHeaps(whole.points, recording), 'whole-collections', whole.count);
-  return toFloor(windowMinima(addHeaps(pointsOf(recording, rows), recording)), 'window-minima', whole.count);
+  if (whole.points.tMs.length >= leastWhole || isPolled(recording, span))
+    return {
+      ...columnsOf(addHeaps(whole.points, recording)),
+      basis: 'whole-collections',
+      wholeCollections: whole.count,
+    };
+  const minima = windowMinima(addHeaps(pointsIn(recording, span), recording));
+  return { ...minima, basis: 'window-minima', wholeCollections: whole.count };
 }
 
 /**
  * Used-after of every collection in the span. These are near the floor only where something else shows that little of
  * what they leave is garbage.
  */
-export function usedAfterPoints(recording: Recording, span: Span): Floor {
-  const rows = finishedRows(recording, span);
-  return toFloor(addHeaps(pointsOf(recording, rows), recording), 'all-collections', wholePoints(recording, rows).count);
+export const usedAfterPoints = rememberSpan((recording: Recording, span: Span): Floor => {
+  const points = columnsOf(addHeaps(pointsIn(recording, span), recording));
+  return { ...points, basis: 'all-collections', wholeCollections: wholePoints(recording, span).count };
+});
+
+/** Parallel columns, in order of time. */
+interface Points {
+  readonly tMs: Float64Array;
+  readonly bytes: Float64Array;
+  readonly heapId: Uint16Array;
 }
 
-interface Point {
-  readonly tMs: number;
-  readonly bytes: number;
-  readonly heapId: number;
+type Columns = Pick<Floor, 'tMs' | 'bytes'>;
+
+function columnsOf({ tMs, bytes }: Points): Columns {
+  return { tMs, bytes };
 }
 
-function finishedRows(recording: Recording, span: Span): Uint32Array {
-  const { flags } = recording.tables.collections.col;
+/** Collections that are done, in order of their ends; those of the whole heap among them, and those of the recorder. */
+interface Finished extends RowOrder {
+  readonly whole: readonly WholePoint[];
+  readonly own: Float64Array;
+  readonly points: Points;
+}
+
+/** A collection of the whole heap and the one whose used-after tells what it left: places in the order; −1 for none. */
+interface WholePoint {
+  readonly place: number;
+  readonly toldAt: number;
+}
+
+const finished = rememberReading((recording: Recording): Finished => {
+  const { flags, scope, usedAfterBytes } = recording.tables.collections.col;
   const order = collectionsByEnd(recording);
-  const from = firstAtOrAfter(order.tMs, span.fromMs);
-  const rows = new Uint32Array(order.rows.length - from);
-  let kept = 0;
-  for (let place = from; place < order.rows.length && order.tMs[place]! <= span.toMs; place++)
-    if (!(flags[order.rows[place]!]! & CollectionFlag.unfinished)) rows[kept++] = order.rows[place]!;
-  return rows.subarray(0, kept);
-}
-
-function pointsOf(recording: Recording, rows: Uint32Array): Point[] {
-  const { usedAfterBytes } = recording.tables.collections.col;
-  const points: Point[] = [];
-  for (const row of rows) if (!Number.isNaN(usedAfterBytes[row]!)) points.push(pointOf(recording, row));
-  return points;
-}
-
-function pointOf(recording: Recording, row: number): Point {
-  const { col } = recording.tables.collections;
-  // What a collector that works beside the program leaves has what was allocated meanwhile in it; what marking reached
-  // has not.
-  const live = col.scope[row] === Scope.whole ? col.liveBytes[row]! : NaN;
+  const rows = order.rows.filter((row) => !(flags[row]! & CollectionFlag.unfinished));
+  const tMs = Float64Array.from(rows, (row) => recording.tables.collections.col.endMs[row]!);
+  const whole: WholePoint[] = [];
+  const own: number[] = [];
+  for (let place = 0; place < rows.length; place++) {
+    if (flags[rows[place]!]! & CollectionFlag.own) own.push(tMs[place]!);
+    if (scope[rows[place]!] === Scope.whole) whole.push({ place, toldAt: toldAfter(recording, rows, place) });
+  }
   return {
-    tMs: col.endMs[row]!,
-    bytes: Number.isNaN(live) ? col.usedAfterBytes[row]! : live,
-    heapId: col.heapId[row]!,
+    rows,
+    tMs,
+    whole,
+    own: Float64Array.from(own),
+    points: pointsAt(
+      recording,
+      rows.filter((row) => !Number.isNaN(usedAfterBytes[row]!)),
+    ),
+  };
+});
+
+// Where what a collection of the whole heap left is told: by itself; or, of one that works beside the program, by the
+// lowest of those that begin after its end and come before the next one.
+function toldAfter(recording: Recording, rows: Uint32Array, place: number): number {
+  const { scope, flags, usedAfterBytes, startMs, endMs } = recording.tables.collections.col;
+  const row = rows[place]!;
+  if (!(flags[row]! & CollectionFlag.concurrentCycle) || flags[row]! & CollectionFlag.ownSizes)
+    return Number.isNaN(usedAfterBytes[row]!) ? -1 : place;
+  let lowest = -1;
+  for (let next = place + 1; next < rows.length && scope[rows[next]!] !== Scope.whole; next++) {
+    const after = startMs[rows[next]!]! >= endMs[row]!;
+    if (after && !(usedAfterBytes[rows[next]!]! >= usedAfterBytes[rows[lowest]!]!)) lowest = next;
+  }
+  return lowest;
+}
+
+function isPolled(recording: Recording, span: Span): boolean {
+  const { own } = finished(recording);
+  return own[firstAtOrAfter(own, span.fromMs)]! <= span.toMs;
+}
+
+// Places in an order of those that lie in a span, both its ends included.
+function placesIn({ tMs }: Pick<RowOrder, 'tMs'>, span: Span): readonly [number, number] {
+  let end = firstAtOrAfter(tMs, span.toMs);
+  while (tMs[end] === span.toMs) end++;
+  return [firstAtOrAfter(tMs, span.fromMs), end];
+}
+
+function pointsIn(recording: Recording, span: Span): Points {
+  const { points } = finished(recording);
+  const [first, end] = placesIn(points, span);
+  return {
+    tMs: points.tMs.subarray(first, end),
+    bytes: points.bytes.subarray(first, end),
+    heapId: points.heapId.subarray(first, end),
   };
 }
 
-function wholePoints(recording: Recording, rows: Uint32Array): { points: Point[]; count: number } {
-  const { scope, flags, usedAfterBytes, startMs } = recording.tables.collections.col;
-  const points: Point[] = [];
-  let count = 0;
-  for (let at = 0; at < rows.length; at++) {
+// What a collector that works beside the program leaves has what was allocated meanwhile in it; what marking reached has
+// not.
+function pointsAt(recording: Recording, rows: ArrayLike<number>): Points {
+  const { scope, liveBytes, usedAfterBytes, endMs, heapId } = recording.tables.collections.col;
+  const count = rows.length;
+  const points = { tMs: new Float64Array(count), bytes: new Float64Array(count), heapId: new Uint16Array(count) };
+  for (let at = 0; at < count; at++) {
     const row = rows[at]!;
-    if (scope[row] !== Scope.whole) continue;
-    count++;
-    if (!(flags[row]! & CollectionFlag.concurrentCycle) || flags[row]! & CollectionFlag.ownSizes) {
-      if (!Number.isNaN(usedAfterBytes[row]!)) points.push(pointOf(recording, row));
-      continue;
-    }
-    let lowest = -1;
-    for (let next = at + 1; next < rows.length && scope[rows[next]!] !== Scope.whole; next++) {
-      const candidate = rows[next]!;
-      const after = startMs[candidate]! >= recording.tables.collections.col.endMs[row]!;
-      if (after && !(usedAfterBytes[candidate]! >= usedAfterBytes[lowest]!)) lowest = candidate;
-    }
-    if (lowest >= 0) points.push(pointOf(recording, lowest));
+    const live = scope[row] === Scope.whole ? liveBytes[row]! : NaN;
+    points.tMs[at] = endMs[row]!;
+    points.bytes[at] = live === live ? live : usedAfterBytes[row]!;
+    points.heapId[at] = heapId[row]!;
   }
-  points.sort((a, b) => a.tMs - b.tMs);
-  return { points, count };
+  return points;
+}
+
+function wholePoints(recording: Recording, span: Span): { points: Points; count: number } {
+  const { endMs } = recording.tables.collections.col;
+  const { rows, whole, tMs } = finished(recording);
+  const [first, end] = placesIn({ tMs }, span);
+  const told: number[] = [];
+  let count = 0;
+  for (const { place, toldAt } of whole) {
+    if (place < first || place >= end) continue;
+    count++;
+    // The span may end before what tells it: then the lowest until there does.
+    const at = toldAt < end ? toldAt : toldAfter(recording, rows.subarray(0, end), place);
+    if (at >= 0) told.push(rows[at]!);
+  }
+  told.sort((a, b) => endMs[a]! - endMs[b]!);
+  return { points: pointsAt(recording, told), count };
 }
 
 // Each point is the sum of what every heap that is there told last; a heap that ended holds nothing.
-function addHeaps(points: readonly Point[], recording: Recording): readonly Point[] {
+function addHeaps(points: Points, recording: Recording): Points {
   if (recording.heaps.length <= 1) return points;
   const last = new Float64Array(recording.heaps.length);
   const lives = heapLives(recording);
@@ -125,65 +187,53 @@ function addHeaps(points: readonly Point[], recording: Recording): readonly Poin
     .sort((a, b) => a.toMs - b.toMs);
   let total = 0;
   let ended = 0;
-  const sums = points.map((point) => {
-    for (; ended < ends.length && ends[ended]!.toMs < point.tMs; ended++) {
+  const sums = new Float64Array(points.tMs.length);
+  for (let at = 0; at < sums.length; at++) {
+    for (; ended < ends.length && ends[ended]!.toMs < points.tMs[at]!; ended++) {
       total -= last[ends[ended]!.heapId]!;
       last[ends[ended]!.heapId] = 0;
     }
-    total += point.bytes - last[point.heapId]!;
-    last[point.heapId] = point.bytes;
-    return { ...point, bytes: total };
-  });
-  return sums.slice(firstComplete(points, lives));
+    total += points.bytes[at]! - last[points.heapId[at]!]!;
+    last[points.heapId[at]!] = points.bytes[at]!;
+    sums[at] = total;
+  }
+  const first = firstComplete(points, lives);
+  return { tMs: points.tMs.subarray(first), bytes: sums.subarray(first), heapId: points.heapId.subarray(first) };
 }
 
 // Before every heap that is there throughout has told its floor, the sum would rise just because more of them are
 // known.
-function firstComplete(points: readonly Point[], lives: readonly HeapLife[]): number {
-  const middleMs = points.length === 0 ? 0 : (points[0]!.tMs + points[points.length - 1]!.tMs) / 2;
+function firstComplete({ tMs, heapId }: Points, lives: readonly HeapLife[]): number {
+  const middleMs = tMs.length === 0 ? 0 : (tMs[0]! + tMs[tMs.length - 1]!) / 2;
   const waiting = new Set(
-    points
-      .map((point) => point.heapId)
-      .filter((heapId) => lives[heapId]!.fromMs < middleMs && lives[heapId]!.toMs > middleMs),
+    Array.from(new Set(heapId)).filter((heap) => lives[heap]!.fromMs < middleMs && lives[heap]!.toMs > middleMs),
   );
-  const complete = points.findIndex((point) => waiting.delete(point.heapId) && waiting.size === 0);
-  return complete <= points.length / 2 ? Math.max(0, complete) : 0;
+  const complete = heapId.findIndex((heap) => waiting.delete(heap) && waiting.size === 0);
+  return complete <= tMs.length / 2 ? Math.max(0, complete) : 0;
 }
 
-function windowMinima(points: readonly Point[]): Point[] {
-  if (points.length < COLLECTIONS_PER_WINDOW) return [];
-  const fromMs = points[0]!.tMs;
-  const lengthMs = points[points.length - 1]!.tMs - fromMs;
-  const most = Math.min(MOST_WINDOWS, Math.floor(points.length / COLLECTIONS_PER_WINDOW));
+function windowMinima(points: Points): Columns {
+  const none = { tMs: new Float64Array(0), bytes: new Float64Array(0) };
+  const count = points.tMs.length;
+  if (count < COLLECTIONS_PER_WINDOW) return none;
+  const most = Math.min(MOST_WINDOWS, Math.floor(count / COLLECTIONS_PER_WINDOW));
   for (let windows = most; windows > 1; windows--) {
-    const minima = minimaOf(points, fromMs, lengthMs, windows);
+    const minima = minimaOf(points, windows);
     if (minima !== null) return minima;
   }
-  return minimaOf(points, fromMs, lengthMs, 1) ?? [];
+  return minimaOf(points, 1) ?? none;
 }
 
-function minimaOf(points: readonly Point[], fromMs: number, lengthMs: number, windows: number): Point[] | null {
-  const least: (Point | undefined)[] = new Array<Point | undefined>(windows).fill(undefined);
+function minimaOf({ tMs, bytes }: Points, windows: number): Columns | null {
+  const fromMs = tMs[0]!;
+  const lengthMs = tMs[tMs.length - 1]! - fromMs;
+  const least = new Int32Array(windows).fill(-1);
   const counts = new Uint32Array(windows);
-  for (const point of points) {
-    const window = lengthMs > 0 ? Math.min(windows - 1, Math.floor(((point.tMs - fromMs) / lengthMs) * windows)) : 0;
+  for (let at = 0; at < tMs.length; at++) {
+    const window = lengthMs > 0 ? Math.min(windows - 1, Math.floor(((tMs[at]! - fromMs) / lengthMs) * windows)) : 0;
     counts[window]!++;
-    const known = least[window];
-    if (known === undefined || point.bytes < known.bytes) least[window] = point;
+    if (least[window] === -1 || bytes[at]! < bytes[least[window]!]!) least[window] = at;
   }
-  return counts.every((count) => count >= COLLECTIONS_PER_WINDOW) ? least.filter((point) => point !== undefined) : null;
-}
-
-function toFloor(points: readonly Point[], basis: Floor['basis'], wholeCollections: number): Floor {
-  const floor = {
-    tMs: new Float64Array(points.length),
-    bytes: new Float64Array(points.length),
-    basis,
-    wholeCollections,
-  };
-  for (let at = 0; at < points.length; at++) {
-    floor.tMs[at] = points[at]!.tMs;
-    floor.bytes[at] = points[at]!.bytes;
-  }
-  return floor;
+  if (!counts.every((count) => count >= COLLECTIONS_PER_WINDOW)) return null;
+  return { tMs: Float64Array.from(least, (at) => tMs[at]!), bytes: Float64Array.from(least, (at) => bytes[at]!) };
 }

@@ -3,7 +3,8 @@ import { firstAtOrAfter } from '../base/binary-search.ts';
 import { orderBy } from '../base/order-by.ts';
 import type { Recording } from '../model/recording.ts';
 import { PauseFlag } from '../model/tables.ts';
-import type { PauseSelection } from './program-pauses.ts';
+import { type LossCurve, LossReader, LossSum } from './loss-curve.ts';
+import { rememberReading, rememberSpan } from './remember.ts';
 
 /**
  * What collecting and stopping took from the program over a span: pauses and other stops of every thread, and what
@@ -11,12 +12,8 @@ import type { PauseSelection } from './program-pauses.ts';
  * Of others nothing is known: where there are any, less was lost.
  */
 export interface LostTime {
-  /**
-   * Instants at which what is lost changes, ascending, the span's ends among them, and the milliseconds lost until
-   * then.
-   */
-  readonly tMs: Float64Array;
-  readonly untilMs: Float64Array;
+  /** What was lost when; it may reach beyond the span. */
+  readonly curve: LossCurve;
   readonly lostMs: number;
   /** Stops of every thread: the collector's pauses, and whatever else stopped them. */
   readonly pausedMs: number;
@@ -32,47 +29,59 @@ export interface LostTime {
 
 /** A log's stamps are this exact at least. */
 const SAME_MS = 1;
-const STOP = 0;
-const WAIT = 1;
 
-interface Changes {
-  readonly tMs: Float64Array;
-  readonly amount: Float64Array;
-  readonly kind: Uint8Array;
-  count: number;
+/**
+ * Sums what was lost in a span; pauses that overlap count once. O(log n) in pauses and stops once they are added up,
+ * linear in waits.
+ */
+export const lostTime = rememberSpan((recording: Recording, span: Span): LostTime => {
+  const { paused, stopped } = stopCurves(recording);
+  const pausedMs = new LossReader(paused).within(span);
+  const stoppedMs = new LossReader(stopped).within(span);
+  const { waitedMs, pacedMs, byThread } = waitsOf(recording, span);
+  const threads = byThread.size;
+  const curve = threads > 0 ? withWaits(recording, span, threads) : stopped;
+  const [worst, worstMs] = [...byThread].reduce((a, b) => (b[1] > a[1] ? b : a), [-1, 0]);
+  return {
+    curve,
+    lostMs: threads > 0 ? new LossReader(curve).within(span) : stoppedMs,
+    pausedMs,
+    otherStopsMs: stoppedMs - pausedMs,
+    waitedMs,
+    pacedMs,
+    threads,
+    worstThread: worst < 0 ? '' : recording.strings.text(worst),
+    worstRatio: Math.min(1, (stoppedMs + worstMs) / Math.max(1e-9, spanLengthMs(span))),
+  };
+});
+
+/** The program's pauses of the whole recording, and its pauses and other stops. */
+const stopCurves = rememberReading((recording: Recording): { paused: LossCurve; stopped: LossCurve } => {
+  const { pauses, safepoints } = recording.tables;
+  const sumOf = (withStops: boolean): LossCurve => {
+    const sum = new LossSum(pauses.length + (withStops ? safepoints.length : 0));
+    const { startMs, durationMs, flags } = pauses.col;
+    for (let row = 0; row < pauses.length; row++)
+      if (!(flags[row]! & PauseFlag.own)) sum.stop(startMs[row]!, startMs[row]! + durationMs[row]!);
+    if (!withStops) return sum.curve();
+    const isOwn = ownStops(recording);
+    for (let row = 0; row < safepoints.length; row++)
+      if (!isOwn(row))
+        sum.stop(safepoints.col.startMs[row]!, safepoints.col.startMs[row]! + safepoints.col.totalMs[row]!);
+    return sum.curve();
+  };
+  const paused = sumOf(false);
+  return { paused, stopped: safepoints.length === 0 ? paused : sumOf(true) };
+});
+
+interface Waits {
+  readonly waitedMs: number;
+  readonly pacedMs: number;
+  /** By the name of a thread. */
+  readonly byThread: ReadonlyMap<number, number>;
 }
 
-/** Sums what was lost in a span; pauses that overlap count once. O(n log n) in pauses, stops and waits. */
-export function lostTime(recording: Recording, selection: PauseSelection, span: Span): LostTime {
-  const { stalls, pacing, safepoints } = recording.tables;
-  const most = 2 * (selection.rows.length + stalls.length + pacing.length + safepoints.length);
-  const changes: Changes = {
-    tMs: new Float64Array(most),
-    amount: new Float64Array(most),
-    kind: new Uint8Array(most),
-    count: 0,
-  };
-  for (let at = 0; at < selection.rows.length; at++)
-    add(
-      changes,
-      span,
-      { fromMs: selection.startMs[at]!, toMs: selection.startMs[at]! + selection.durationMs[at]! },
-      STOP,
-    );
-  let swept = sweep(changes, span);
-  const pausedMs = swept.lostMs;
-  const isOwn = ownStops(recording);
-  for (let row = 0; row < safepoints.length; row++)
-    if (!isOwn(row))
-      add(
-        changes,
-        span,
-        { fromMs: safepoints.col.startMs[row]!, toMs: safepoints.col.startMs[row]! + safepoints.col.totalMs[row]! },
-        STOP,
-      );
-  // Nothing was added where there are no other stops, nor waits below.
-  if (safepoints.length > 0) swept = sweep(changes, span);
-  const stoppedMs = swept.lostMs;
+function waitsOf({ tables: { stalls, pacing } }: Recording, span: Span): Waits {
   const byThread = new Map<number, number>();
   let [waitedMs, pacedMs] = [0, 0];
   for (let row = 0; row < stalls.length; row++) {
@@ -88,30 +97,26 @@ export function lostTime(recording: Recording, selection: PauseSelection, span: 
     pacedMs += ms;
     byThread.set(pacing.col.threadId[row]!, (byThread.get(pacing.col.threadId[row]!) ?? 0) + ms);
   }
-  const threads = byThread.size;
-  for (let row = 0; row < stalls.length && threads > 0; row++)
-    add(
-      changes,
-      span,
-      { fromMs: stalls.col.startMs[row]!, toMs: stalls.col.startMs[row]! + stalls.col.durationMs[row]! },
-      WAIT,
-      1 / threads,
-    );
-  for (let row = 0; row < pacing.length && threads > 0; row++) {
-    const [fromMs, toMs] = [pacing.col.fromMs[row]!, pacing.col.toMs[row]!];
-    if (toMs > fromMs) add(changes, span, { fromMs, toMs }, WAIT, pacing.col.pacedMs[row]! / (toMs - fromMs) / threads);
+  return { waitedMs, pacedMs, byThread };
+}
+
+// Threads are counted by the span: what one of them waited is a share of those that waited in it.
+function withWaits(recording: Recording, span: Span, threads: number): LossCurve {
+  const { stalls, pacing } = recording.tables;
+  const { tMs, untilMs } = stopCurves(recording).stopped;
+  const within = (atMs: number): number => Math.min(span.toMs, Math.max(span.fromMs, atMs));
+  const sum = new LossSum(tMs.length + stalls.length + pacing.length);
+  for (let at = 1; at < tMs.length; at++)
+    if (untilMs[at]! > untilMs[at - 1]!) sum.stop(within(tMs[at - 1]!), within(tMs[at]!));
+  for (let row = 0; row < stalls.length; row++) {
+    const fromMs = stalls.col.startMs[row]!;
+    sum.wait(within(fromMs), within(fromMs + stalls.col.durationMs[row]!), 1 / threads);
   }
-  const [worst, worstMs] = [...byThread].reduce((a, b) => (b[1] > a[1] ? b : a), [-1, 0]);
-  return {
-    ...(threads > 0 ? sweep(changes, span) : swept),
-    pausedMs,
-    otherStopsMs: stoppedMs - pausedMs,
-    waitedMs,
-    pacedMs,
-    threads,
-    worstThread: worst < 0 ? '' : recording.strings.text(worst),
-    worstRatio: Math.min(1, (stoppedMs + worstMs) / Math.max(1e-9, spanLengthMs(span))),
-  };
+  for (let row = 0; row < pacing.length; row++) {
+    const [fromMs, toMs] = [pacing.col.fromMs[row]!, pacing.col.toMs[row]!];
+    if (toMs > fromMs) sum.wait(within(fromMs), within(toMs), pacing.col.pacedMs[row]! / (toMs - fromMs) / threads);
+  }
+  return sum.curve();
 }
 
 // Stops for collections and inventories that the recorder asked for are its own cost, not the program's.
@@ -135,39 +140,6 @@ function ownStops({ tables: { pauses, safepoints } }: Recording): (row: number) 
     const begun = firstAtOrAfter(starts, fromMs + safepoints.col.totalMs[row]! + SAME_MS);
     return begun > 0 && untilMs[begun - 1]! >= fromMs - SAME_MS;
   };
-}
-
-function add(changes: Changes, span: Span, over: Span, kind: number, amount = 1): void {
-  const { fromMs, toMs } = over;
-  if (toMs <= span.fromMs || fromMs >= span.toMs) return;
-  const { count } = changes;
-  changes.tMs[count] = Math.max(span.fromMs, fromMs);
-  changes.amount[count] = amount;
-  changes.kind[count] = kind;
-  changes.tMs[count + 1] = Math.min(span.toMs, toMs);
-  changes.amount[count + 1] = -amount;
-  changes.kind[count + 1] = kind;
-  changes.count += 2;
-}
-
-// While all are stopped all is lost; else the share of those that wait.
-function sweep({ tMs, amount, kind, count }: Changes, span: Span): Pick<LostTime, 'tMs' | 'untilMs' | 'lostMs'> {
-  const order = orderBy(tMs, count);
-  const times = new Float64Array(count + 2);
-  const until = new Float64Array(count + 2);
-  times[0] = span.fromMs;
-  let [stopped, waiting, lostMs] = [0, 0, 0];
-  for (let place = 0; place < count; place++) {
-    const at = order[place]!;
-    lostMs += (tMs[at]! - times[place]!) * (stopped > 0 ? 1 : Math.min(1, Math.max(0, waiting)));
-    times[place + 1] = tMs[at]!;
-    until[place + 1] = lostMs;
-    if (kind[at] === STOP) stopped += amount[at]!;
-    else waiting += amount[at]!;
-  }
-  times[count + 1] = span.toMs;
-  until[count + 1] = lostMs;
-  return { tMs: times, untilMs: until, lostMs };
 }
 
 /** True when something beside pauses may have been lost. */

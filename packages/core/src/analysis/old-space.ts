@@ -45,11 +45,14 @@ function kindOf({ oldSpaces, largeSpaces }: RuntimeTraits, name: string): number
 }
 
 const toldRows = rememberReading((recording) => {
-  const { spaces, collections } = recording.tables;
+  const { strings, tables } = recording;
+  const { spaces, collections } = tables;
   const kinds = spaceKinds(recording);
   let count = 0;
   for (let at = 0; at < spaces.length; at++) if (kinds[at] !== SpaceKind.other) count++;
   const rows = new Uint32Array(count);
+  const series = new Uint16Array(count);
+  const numbers = new Map<number, number>();
   const [fromMs, toMs] = [new Float64Array(count), new Float64Array(count)];
   count = 0;
   for (let at = 0; at < spaces.length; at++) {
@@ -57,9 +60,13 @@ const toldRows = rememberReading((recording) => {
     const row = spaces.col.collectionRow[at]!;
     fromMs[count] = collections.col.startMs[row]!;
     toMs[count] = collections.col.endMs[row]!;
+    const key = collections.col.heapId[row]! * strings.length + spaces.col.nameId[at]!;
+    let number = numbers.get(key);
+    if (number === undefined) numbers.set(key, (number = numbers.size));
+    series[count] = number;
     rows[count++] = at;
   }
-  return { rows, ...intervalsOf(fromMs, toMs) };
+  return { rows, series, count: numbers.size, ...intervalsOf(fromMs, toMs) };
 });
 
 /**
@@ -69,6 +76,16 @@ const toldRows = rememberReading((recording) => {
 export function oldSpaceRows(recording: Recording, span: Span): Uint32Array {
   const told = toldRows(recording);
   return told.rows.subarray(...touching(told, span));
+}
+
+/** The same with the number of the space, of so many, that each row tells of: one of one heap. */
+export function oldSpaceSeries(
+  recording: Recording,
+  span: Span,
+): { readonly rows: Uint32Array; readonly series: Uint16Array; readonly count: number } {
+  const told = toldRows(recording);
+  const [first, end] = touching(told, span);
+  return { rows: told.rows.subarray(first, end), series: told.series.subarray(first, end), count: told.count };
 }
 
 /** How large the old space was at most, in bytes, by its printed capacity; 0 where none is told. */
@@ -89,22 +106,24 @@ export const largestOldSpace = rememberReading((recording): number => {
 export function oldSpaceCycles(recording: Recording, span: Span): OldSpaceCycle[] {
   const { spaces, collections } = recording.tables;
   const { scope, startMs, endMs, heapId, flags } = collections.col;
-  const open = new Map<number, { lastBytes: number; fromMs: number; promoted: number; died: number }>();
+  const { collectionRow, beforeBytes, afterBytes } = spaces.col;
+  const open: { lastBytes: number; fromMs: number; promoted: number; died: number }[] = [];
   const cycles: OldSpaceCycle[] = [];
   const kinds = spaceKinds(recording);
   const rows = oldSpaceRows(recording, span);
   for (let told = 0; told < rows.length; told++) {
     const at = rows[told]!;
-    const row = spaces.col.collectionRow[at]!;
+    const row = collectionRow[at]!;
     if (kinds[at] !== SpaceKind.old || !contains(span, startMs[row]!)) continue;
-    const [before, after] = [spaces.col.beforeBytes[at]!, spaces.col.afterBytes[at]!];
+    const before = beforeBytes[at]!;
+    const after = afterBytes[at]!;
     if (Number.isNaN(before + after)) continue;
-    const state = open.get(heapId[row]!) ?? { lastBytes: before, fromMs: startMs[row]!, promoted: 0, died: 0 };
-    open.set(heapId[row]!, state);
+    const state = (open[heapId[row]!] ??= { lastBytes: before, fromMs: startMs[row]!, promoted: 0, died: 0 });
     // Memory that went between two collections was given back beside the program.
-    state.died += Math.max(0, state.lastBytes - before);
-    state.promoted += Math.max(0, before - state.lastBytes) + (after > before ? after - before : 0);
-    state.died += Math.max(0, before - after);
+    if (before < state.lastBytes) state.died += state.lastBytes - before;
+    else state.promoted += before - state.lastBytes;
+    if (after > before) state.promoted += after - before;
+    else state.died += before - after;
     state.lastBytes = after;
     const empties =
       scope[row] === Scope.whole ||
@@ -112,7 +131,7 @@ export function oldSpaceCycles(recording: Recording, span: Span): OldSpaceCycle[
       (flags[row]! & CollectionFlag.concurrentCycle) !== 0;
     if (!empties || state.died === 0) continue;
     cycles.push({ row, fromMs: state.fromMs, toMs: endMs[row]!, promotedBytes: state.promoted, diedBytes: state.died });
-    open.set(heapId[row]!, { lastBytes: after, fromMs: endMs[row]!, promoted: 0, died: 0 });
+    open[heapId[row]!] = { lastBytes: after, fromMs: endMs[row]!, promoted: 0, died: 0 };
   }
   return cycles;
 }

@@ -2,7 +2,7 @@ import { spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import type { ScopeCode } from '../model/tables.ts';
 import { nearestRank } from '../stats/quantile.ts';
-import type { PauseSelection } from './program-pauses.ts';
+import { durationOrder, sortedDurations, type PauseSelection } from './program-pauses.ts';
 
 /** Pauses that have one label, or one cause. Percentiles by nearest rank. */
 export interface PauseKind {
@@ -31,44 +31,69 @@ export function pauseKindOf(recording: Recording, pauseRow: number, by: PauseGro
   return name === '' ? '(no cause told)' : name;
 }
 
-/** The span's pauses by kind, the costliest first. O(n log n). */
+/** The span's pauses by kind, the costliest first. Linear in all pauses, once their order by duration is known. */
 export function pauseKinds(
   recording: Recording,
   selection: PauseSelection,
   span: Span,
   by: PauseGrouping,
 ): PauseKind[] {
-  const { labelId, causeId, scope } = recording.tables.pauses.col;
+  const { labelId, causeId } = recording.tables.pauses.col;
   const ids = by === 'label' ? labelId : causeId;
   const { rows } = selection;
-  const counts = new Map<number, number>();
-  for (let place = 0; place < rows.length; place++)
-    counts.set(ids[rows[place]!]!, (counts.get(ids[rows[place]!]!) ?? 0) + 1);
-  const kinds = new Map(
-    [...counts].map(([id, count]) => [id, { durationMs: new Float64Array(count), first: 0, filled: 0 }]),
-  );
+  const kindOf = new Map<number, number>();
+  const firsts: number[] = [];
+  const counts: number[] = [];
+  const kinds = recording.strings.length <= 0xffff ? new Uint16Array(rows.length) : new Uint32Array(rows.length);
+  let [id, kind] = [-1, -1];
   for (let place = 0; place < rows.length; place++) {
-    const kind = kinds.get(ids[rows[place]!]!)!;
-    if (kind.filled === 0) kind.first = rows[place]!;
-    kind.durationMs[kind.filled++] = selection.durationMs[place]!;
+    const next = ids[rows[place]!]!;
+    // Most pauses are like the one before.
+    if (next !== id || kind < 0) {
+      id = next;
+      kind = kindOf.get(id) ?? counts.length;
+      if (kind === counts.length) {
+        kindOf.set(id, kind);
+        firsts.push(rows[place]!);
+        counts.push(0);
+      }
+    }
+    kinds[place] = kind;
+    counts[kind]!++;
   }
-  const lengthMs = spanLengthMs(span);
-  return [...kinds.values()]
-    .map(({ durationMs, first }) => {
-      const sorted = durationMs.sort();
-      const totalMs = sorted.reduce((sum, ms) => sum + ms, 0);
-      return {
-        name: pauseKindOf(recording, first, by),
-        scope: scope[first] as ScopeCode,
-        count: sorted.length,
-        totalMs,
-        meanMs: totalMs / sorted.length,
-        p50Ms: nearestRank(sorted, 0.5),
-        p95Ms: nearestRank(sorted, 0.95),
-        p99Ms: nearestRank(sorted, 0.99),
-        maxMs: sorted[sorted.length - 1]!,
-        timeRatio: recording.hasClock && lengthMs > 0 ? totalMs / lengthMs : NaN,
-      };
-    })
+  const sorted = counts.map((count) => new Float64Array(count));
+  const filled = new Uint32Array(counts.length);
+  const order = durationOrder(recording, selection);
+  const durations = sortedDurations(recording, selection);
+  for (let at = 0; at < order.length; at++) {
+    const of = kinds[order[at]!]!;
+    sorted[of]![filled[of]!++] = durations[at]!;
+  }
+  return sorted
+    .map((durationMs, at) => kindTold(recording, { durationMs, first: firsts[at]! }, span, by))
     .sort((a, b) => b.totalMs - a.totalMs);
+}
+
+// Of ascending durations.
+function kindTold(
+  recording: Recording,
+  { durationMs: sorted, first }: { readonly durationMs: Float64Array; readonly first: number },
+  span: Span,
+  by: PauseGrouping,
+): PauseKind {
+  const lengthMs = spanLengthMs(span);
+  let totalMs = 0;
+  for (let at = 0; at < sorted.length; at++) totalMs += sorted[at]!;
+  return {
+    name: pauseKindOf(recording, first, by),
+    scope: recording.tables.pauses.col.scope[first] as ScopeCode,
+    count: sorted.length,
+    totalMs,
+    meanMs: totalMs / sorted.length,
+    p50Ms: nearestRank(sorted, 0.5),
+    p95Ms: nearestRank(sorted, 0.95),
+    p99Ms: nearestRank(sorted, 0.99),
+    maxMs: sorted[sorted.length - 1]!,
+    timeRatio: recording.hasClock && lengthMs > 0 ? totalMs / lengthMs : NaN,
+  };
 }

@@ -56,11 +56,13 @@ export function rememberSpan<T>(
 
 // What may come or change while more is read: rows, when heaps end, and their limits.
 function readSoFar({ bytes, durationMs, heaps, tables }: Recording): string {
-  const { collections, pauses, releases, sizes, spaces, objects, flows } = tables;
+  const { collections, pauses, releases, sizes, spaces, objects, flows, safepoints, stalls, pacing } = tables;
   return [
     bytes,
     durationMs,
     ...heaps.flatMap(({ limitBytes, endMs, startsEmpty }) => [limitBytes, endMs, startsEmpty]),
-    ...[collections, pauses, releases, sizes, spaces, objects, flows].map(({ length }) => length),
+    ...[collections, pauses, releases, sizes, spaces, objects, flows, safepoints, stalls, pacing].map(
+      ({ length }) => length,
+    ),
   ].join(' ');
 }

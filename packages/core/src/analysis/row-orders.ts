@@ -42,6 +42,35 @@ export function collectionsFrom(recording: Recording, { fromMs, toMs }: Span): U
   return order.rows.subarray(first, end);
 }
 
+// True where rows of spaces come in the order in which their collections begin, as those of one heap mostly do.
+const spacesRise = rememberReading(({ tables: { collections, spaces } }): boolean => {
+  const { startMs } = collections.col;
+  const { collectionRow } = spaces.col;
+  let before = -Infinity;
+  for (let at = 0; at < spaces.length; at++) {
+    const tMs = startMs[collectionRow[at]!]!;
+    if (!(tMs >= before)) return false;
+    before = tMs;
+  }
+  return true;
+});
+
+/** A half-open range of the rows of spaces outside of which none is of a collection that begins in a span. */
+export function spaceRowsNear(recording: Recording, { fromMs, toMs }: Span): readonly [number, number] {
+  const { collections, spaces } = recording.tables;
+  if (!spacesRise(recording)) return [0, spaces.length];
+  const firstFrom = (tMs: number): number => {
+    let [low, high] = [0, spaces.length];
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (collections.col.startMs[spaces.col.collectionRow[middle]!]! < tMs) low = middle + 1;
+      else high = middle;
+    }
+    return low;
+  };
+  return [firstFrom(fromMs), firstFrom(toMs)];
+}
+
 /** Intervals, and whether both their beginnings and their ends rise, as those of one heap do. */
 export interface Intervals {
   readonly fromMs: Float64Array;

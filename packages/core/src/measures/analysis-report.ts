@@ -112,10 +112,10 @@ function collectingReport(recording: Recording, span: Span, pausesToMs: number) 
   const selection = programPauses(recording, { fromMs: span.fromMs, toMs: pausesToMs });
   const figures = pauseFigures(recording, selection, span);
   const { own, ...counts } = countCollections(recording, span);
-  const lost = recording.hasClock ? lostTime(recording, selection, span) : null;
+  const lost = recording.hasClock ? lostTime(recording, span) : null;
   const mmu =
     lost !== null && pausesAreTold(recording)
-      ? minimumMutatorUtilisation(lost, span, mmuWindows(spanLengthMs(span)))
+      ? minimumMutatorUtilisation(lost.curve, span, mmuWindows(spanLengthMs(span)))
       : [];
   return {
     pauses: {

@@ -8,14 +8,20 @@ import { losesBesidePauses, lostTime, type LostTime } from '../analysis/lost-tim
 import { minimumMutatorUtilisation, type MmuPoint, mmuWindows } from '../analysis/mmu.ts';
 import { pauseBuckets, type PauseBuckets, usualEdges } from '../analysis/pause-buckets.ts';
 import { type PauseGrouping, type PauseKind, pauseKindOf, pauseKinds } from '../analysis/pause-kinds.ts';
-import { pauseFigures, type PauseFigures, type PauseSelection, programPauses } from '../analysis/program-pauses.ts';
+import {
+  type PauseFigures,
+  type PauseSelection,
+  programPauses,
+  sortedDurations,
+  spanPauses,
+} from '../analysis/program-pauses.ts';
+import { collectionsFrom } from '../analysis/row-orders.ts';
 import { findStorms } from '../analysis/storms.ts';
 import { firstAtOrAfter } from '../base/binary-search.ts';
 import { contains, type Span, spanLengthMs } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag } from '../model/tables.ts';
 import { wholeSpan } from '../model/whole-span.ts';
-import { selectRank } from '../stats/select-rank.ts';
 import { measure } from './measure.ts';
 import { known } from './overview.ts';
 import { sizeSeries, type SizeSeries } from './size-series.ts';
@@ -100,21 +106,21 @@ const MOST_PAUSES = 4000;
 export function collectionsOf(recording: Recording, ask: CollectionsAsk): CollectionsAnswer {
   const span = ask.span ?? wholeSpan(recording);
   const selection = programPauses(recording, span);
-  const sorted = selection.durationMs.slice().sort();
+  const sorted = sortedDurations(recording, selection);
   const promotion = promotionFigures(recording, span);
-  const lost = recording.hasClock ? lostTime(recording, selection, span) : null;
+  const lost = recording.hasClock ? lostTime(recording, span) : null;
   const waits = waitsOver(recording, span, ask.goalMs);
   let firstOver = firstAtOrAfter(sorted, ask.goalMs);
   while (sorted[firstOver] === ask.goalMs) firstOver++;
-  const over = [...sorted.subarray(firstOver), ...waits];
+  const over = sorted.subarray(firstOver);
   return {
     span,
     hasClock: recording.hasClock,
-    figures: pauseFigures(recording, selection, span),
+    figures: spanPauses(recording, span),
     counts: countCollections(recording, span),
     kinds: pauseKinds(recording, selection, span, 'label'),
     causes: pauseKinds(recording, selection, span, 'cause'),
-    mmu: lost !== null ? minimumMutatorUtilisation(lost, span, mmuWindows(spanLengthMs(span))) : [],
+    mmu: lost !== null ? minimumMutatorUtilisation(lost.curve, span, mmuWindows(spanLengthMs(span))) : [],
     storms: findStorms(recording, span).map(({ fromMs, toMs }) => ({ fromMs, toMs })),
     findings: findProblems(recording, span, ask.goalMs),
     allocation: allocationFigures(recording, span),
@@ -133,13 +139,19 @@ export function collectionsOf(recording: Recording, ask: CollectionsAsk): Collec
             worstThread: lost.worstThread,
             worstRatio: lost.worstRatio,
           },
-    overGoal: { count: over.length, waits: waits.length, totalMs: over.reduce((sum, ms) => sum + ms, 0) },
-    ...thinned(recording, selection, ask.kind),
+    overGoal: { count: over.length + waits.length, waits: waits.length, totalMs: sumOf(over) + sumOf(waits) },
+    ...thinned(recording, selection, ask.kind, sorted),
     buckets: pauseBuckets(sorted, ask.edgesMs ?? usualEdges(sorted)),
-    series: costSeries(recording, selection, span, ask.slices),
+    series: costSeries(recording, span, ask.slices),
     sizes: sizeSeries(recording, span),
     ...besideAndWithin(recording, span),
   };
+}
+
+function sumOf(durationsMs: ArrayLike<number>): number {
+  let sum = 0;
+  for (let at = 0; at < durationsMs.length; at++) sum += durationsMs[at]!;
+  return sum;
 }
 
 function waitsOver({ tables: { stalls } }: Recording, span: Span, goalMs: number): number[] {
@@ -150,9 +162,9 @@ function waitsOver({ tables: { stalls } }: Recording, span: Span, goalMs: number
   return waits;
 }
 
-function thinned(recording: Recording, selection: PauseSelection, kind: ChosenKind | null) {
+function thinned(recording: Recording, selection: PauseSelection, kind: ChosenKind | null, sorted: Float64Array) {
   const gapMs = gapsOf(recording, selection);
-  const places = longestOf(selection.durationMs, MOST_PAUSES);
+  const places = longestOf(selection.durationMs, sorted, MOST_PAUSES);
   return {
     pauseMs: Float64Array.from(places, (place) => selection.startMs[place]!),
     pauseDurationMs: Float64Array.from(places, (place) => selection.durationMs[place]!),
@@ -166,10 +178,10 @@ function thinned(recording: Recording, selection: PauseSelection, kind: ChosenKi
   };
 }
 
-// Places of so many longest pauses, in order; of those of one length the first. Expected linear.
-function longestOf(durationMs: Float64Array, most: number): Uint32Array {
+// Places of so many longest pauses, in order; of those of one length the first.
+function longestOf(durationMs: Float64Array, sorted: Float64Array, most: number): Uint32Array {
   const count = durationMs.length;
-  const least = count <= most ? -Infinity : selectRank(durationMs.slice(), count - most);
+  const least = count <= most ? -Infinity : sorted[count - most]!;
   const places = new Uint32Array(Math.min(count, most));
   let room = places.length;
   for (let place = 0; place < count; place++) if (durationMs[place]! > least) room--;
@@ -197,7 +209,9 @@ function besideAndWithin(recording: Recording, span: Span): Pick<CollectionsAnsw
   const { startMs, endMs, concurrentMs, userMs, sysMs, realMs, flags } = collections.col;
   let concurrent = NaN;
   const cpu = { userMs: 0, sysMs: 0, realMs: NaN };
-  for (let row = 0; row < collections.length; row++) {
+  const begun = collectionsFrom(recording, span);
+  for (let place = 0; place < begun.length; place++) {
+    const row = begun[place]!;
     if (!contains(span, startMs[row]!)) continue;
     const besideMs =
       concurrentMs[row]! >= 0

@@ -15,7 +15,7 @@ import { commonRounds, sideFigures, type SideInput } from '../analysis/compariso
 import { lostTime } from '../analysis/lost-time.ts';
 import { minimumMutatorUtilisation, type MmuPoint, mmuWindows } from '../analysis/mmu.ts';
 import { repeatedMarks, roundMarks } from '../analysis/rounds.ts';
-import { pausesAreTold, programPauses } from '../analysis/program-pauses.ts';
+import { pausesAreTold } from '../analysis/program-pauses.ts';
 import { sentence, spokenClauses } from '../analysis/verdict/sentence.ts';
 import type { VerdictKind } from '../analysis/verdict/verdict.ts';
 import { type Span, spanLengthMs } from '../base/span.ts';
@@ -154,8 +154,7 @@ function sideTold(
   { pauseMs, roundLabels }: { readonly pauseMs: Float64Array; readonly roundLabels: readonly string[] },
 ): ComparedSide {
   const { recording, span, verdict, table } = input;
-  const lost =
-    recording.hasClock && pausesAreTold(recording) ? lostTime(recording, programPauses(recording, span), span) : null;
+  const lost = recording.hasClock && pausesAreTold(recording) ? lostTime(recording, span) : null;
   const spoken = { verdict, table };
   return {
     name: side.study.name || recording.program,
@@ -171,7 +170,7 @@ function sideTold(
     rounds: repeatedMarks(recording, wholeSpan(recording)).map(({ label, times }) => ({ label, times: times - 1 })),
     runs: side.study.runs.length,
     roundFromMs: roundLabels.map((label) => roundMarks(recording, span, label)[0] ?? NaN),
-    mmu: lost === null ? [] : minimumMutatorUtilisation(lost, span, mmuWindows(spanLengthMs(span))),
+    mmu: lost === null ? [] : minimumMutatorUtilisation(lost.curve, span, mmuWindows(spanLengthMs(span))),
   };
 }
 

@@ -1,4 +1,4 @@
-import { pauseFigures, programPauses } from '../analysis/program-pauses.ts';
+import { spanPauses } from '../analysis/program-pauses.ts';
 import { usedSeries } from '../analysis/used-series.ts';
 import type { VerdictKind } from '../analysis/verdict/verdict.ts';
 import { formatAbout, formatBytes } from '../base/units.ts';
@@ -54,7 +54,7 @@ export function runPoints(study: Study): RunPoint[] {
     const { subject } = study.side({ ...WHOLE_SIDE, run: first + at });
     const span = subject.spanOf(WHOLE);
     const verdict = subject.verdict(WHOLE);
-    const pauses = pauseFigures(recording, programPauses(recording, span), span);
+    const pauses = spanPauses(recording, span);
     const used = usedSeries(recording).bytes;
     const peak = used.reduce((most, bytes) => Math.max(most, bytes), -1);
     return {

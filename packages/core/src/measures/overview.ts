@@ -1,4 +1,4 @@
-import { collectionsFrom } from '../analysis/row-orders.ts';
+import { collectionsByStart, placesWithin } from '../analysis/row-orders.ts';
 import { z } from 'zod';
 import { allocationFigures } from '../analysis/allocation.ts';
 import type { ChargeTable } from '../analysis/charge-table.ts';
@@ -6,7 +6,7 @@ import { countCollections } from '../analysis/collection-counts.ts';
 import { findProblems } from '../analysis/findings/find-problems.ts';
 import { losesBesidePauses, lostTime } from '../analysis/lost-time.ts';
 import { type MedianLifetime, medianLifetimes } from '../analysis/median-lifetimes.ts';
-import { pauseFigures, pausesAreTold, programPauses } from '../analysis/program-pauses.ts';
+import { pausesAreTold, spanPauses } from '../analysis/program-pauses.ts';
 import { findStorms } from '../analysis/storms.ts';
 import { usedSeries } from '../analysis/used-series.ts';
 import { runSummary } from '../analysis/verdict/run-summary.ts';
@@ -141,7 +141,7 @@ export function overviewOf(
   const verdict = subject.verdict(look);
   const observed = recording.tables.objects.length + recording.tables.flows.length > 0;
   const table = observed ? subject.table({ ...look, find: '' }, 'ownFrame') : null;
-  const pauses = pauseFigures(recording, programPauses(recording, span), span);
+  const pauses = spanPauses(recording, span);
   const used = usedSeries(recording).bytes;
   const leading = table === null ? null : ([...table.rows].sort((a, b) => b.allocBytes - a.allocBytes)[0] ?? null);
   const growing = table?.rows.find((row) => row.keptBytes > 0 || row.growthBytesPerSec > 0);
@@ -222,9 +222,10 @@ function notesOf(recording: Recording): readonly SourceNote[] {
 }
 
 function eventsIn(recording: Recording, span: Span, table: ChargeTable | null): number {
-  const { collections, marks, flows } = recording.tables;
+  const { marks, flows } = recording.tables;
   let events = table?.rows.reduce((sum, row) => sum + row.samples, 0) ?? 0;
-  for (const row of collectionsFrom(recording, span)) if (contains(span, collections.col.startMs[row]!)) events++;
+  const [first, end] = placesWithin(collectionsByStart(recording), span.fromMs, span.toMs);
+  events += end - first;
   for (let row = 0; row < marks.length; row++) if (contains(span, marks.col.tMs[row]!)) events++;
   for (let row = 0; row < flows.length; row++) if (contains(span, flows.col.fromMs[row]!)) events++;
   return events;
@@ -265,7 +266,7 @@ function readCost(recording: Recording): { seenRatio: number | null; readTimeRat
 // Waits are told even where no pause is.
 function lostRatioOf(recording: Recording, span: Span): number | null {
   if (!recording.hasClock || !(pausesAreTold(recording) || losesBesidePauses(recording))) return null;
-  return known(lostTime(recording, programPauses(recording, span), span).lostMs / spanLengthMs(span));
+  return known(lostTime(recording, span).lostMs / spanLengthMs(span));
 }
 
 function silencesOf(recording: Recording): string[] {

@@ -1,3 +1,4 @@
+import { collectionsFrom, spaceRowsNear } from '../analysis/row-orders.ts';
 import { contains, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 
@@ -21,50 +22,64 @@ export function sizeSeries(recording: Recording, span: Span): SizeSeries[] {
   const { collections, spaces } = recording.tables;
   const { startMs, usedBeforeBytes, usedAfterBytes } = collections.col;
   const heap = new Points(span);
-  for (let row = 0; row < collections.length; row++) {
+  const rows = collectionsFrom(recording, span);
+  for (let place = 0; place < rows.length; place++) {
+    const row = rows[place]!;
     if (usedAfterBytes[row]! >= 0 && contains(span, startMs[row]!))
       heap.add(startMs[row]!, usedBeforeBytes[row]!, usedAfterBytes[row]!);
   }
-  const byName = new Map<number, Points>();
-  for (let at = 0; at < spaces.length; at++) {
-    const row = spaces.col.collectionRow[at]!;
-    if (!contains(span, startMs[row]!)) continue;
-    const name = spaces.col.nameId[at]!;
-    const points = byName.get(name) ?? new Points(span);
-    byName.set(name, points);
-    points.add(startMs[row]!, spaces.col.beforeBytes[at]!, spaces.col.afterBytes[at]!);
+  const named: { readonly nameId: number; readonly points: Points }[] = [];
+  // By the number of the name, of which a log has few.
+  const numberOf = new Int16Array(recording.strings.length).fill(-1);
+  const { collectionRow, nameId, beforeBytes, afterBytes } = spaces.col;
+  const [first, end] = spaceRowsNear(recording, span);
+  for (let at = first; at < end; at++) {
+    const tMs = startMs[collectionRow[at]!]!;
+    if (!contains(span, tMs)) continue;
+    let number = numberOf[nameId[at]!]!;
+    if (number < 0) {
+      number = named.push({ nameId: nameId[at]!, points: new Points(span) }) - 1;
+      numberOf[nameId[at]!] = number;
+    }
+    named[number]!.points.add(tMs, beforeBytes[at]!, afterBytes[at]!);
   }
   return [
     heap.series(WHOLE_HEAP),
-    ...[...byName].map(([name, points]) => points.series(recording.strings.text(name))),
+    ...named.map((each) => each.points.series(recording.strings.text(each.nameId))),
   ].filter((series) => series.tMs.length > 0);
 }
 
-/** Points of one series, at most one a slice of the span. */
+/** Points of one series, at most one a slice of the span: of each the one with most. */
 class Points {
-  private readonly span: Span;
-  private readonly kept = new Map<number, [tMs: number, before: number, after: number]>();
+  private readonly fromMs: number;
+  private readonly perMs: number;
+  private readonly tMs = new Float64Array(MOST_POINTS).fill(NaN);
+  private readonly before = new Float64Array(MOST_POINTS);
+  private readonly after = new Float64Array(MOST_POINTS);
+  private readonly most = new Float64Array(MOST_POINTS).fill(-Infinity);
 
-  constructor(span: Span) {
-    this.span = span;
+  constructor({ fromMs, toMs }: Span) {
+    this.fromMs = fromMs;
+    this.perMs = MOST_POINTS / Math.max(1e-9, toMs - fromMs);
   }
 
   add(tMs: number, before: number, after: number): void {
-    const slice = Math.floor(
-      ((tMs - this.span.fromMs) / Math.max(1e-9, this.span.toMs - this.span.fromMs)) * MOST_POINTS,
-    );
-    const known = this.kept.get(slice);
-    if (known === undefined || Math.max(before || 0, after) > Math.max(known[1] || 0, known[2]))
-      this.kept.set(slice, [tMs, before, after]);
+    const slice = Math.min(MOST_POINTS - 1, Math.floor((tMs - this.fromMs) * this.perMs));
+    const size = before > after ? before : after;
+    if (!(size > this.most[slice]!)) return;
+    this.most[slice] = size;
+    this.tMs[slice] = tMs;
+    this.before[slice] = before;
+    this.after[slice] = after;
   }
 
   series(name: string): SizeSeries {
-    const points = [...this.kept.values()].sort((a, b) => a[0] - b[0]);
+    const slices = Uint32Array.from(this.tMs.keys()).filter((slice) => !Number.isNaN(this.tMs[slice]!));
     return {
       name,
-      tMs: Float64Array.from(points, (point) => point[0]),
-      beforeBytes: Float64Array.from(points, (point) => point[1]),
-      afterBytes: Float64Array.from(points, (point) => point[2]),
+      tMs: Float64Array.from(slices, (slice) => this.tMs[slice]!),
+      beforeBytes: Float64Array.from(slices, (slice) => this.before[slice]!),
+      afterBytes: Float64Array.from(slices, (slice) => this.after[slice]!),
     };
   }
 }

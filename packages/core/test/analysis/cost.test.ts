@@ -94,7 +94,7 @@ test('the series add up to the totals, and lie in their slices', () => {
   );
   recording.tables.collections.col.promotedBytes[0] = 4 * MIB;
   const span = { fromMs: 0, toMs: 4000 };
-  const series = costSeries(recording, programPauses(recording, span), span, 4);
+  const series = costSeries(recording, span, 4);
   expect(Array.from(series.throughputRatio)).toEqual([0.95, 0.95, 0.95, 1]);
   expect(Array.from(series.promotedBytesPerSec)).toEqual([4 * MIB, 0, 0, 0]);
   expect(Array.from(series.reclaimedBytesPerSec)).toEqual([20 * MIB, 0, 10 * MIB, 0]);
@@ -110,8 +110,7 @@ test('a concurrent cycle is spread over its time; without a clock nothing is kno
   );
   recording.tables.collections.col.concurrentMs[0] = 600;
   const span = { fromMs: 0, toMs: 2000 };
-  const none = { rows: new Uint32Array(0), startMs: new Float64Array(0), durationMs: new Float64Array(0) };
-  expect(Array.from(costSeries(recording, none, span, 2).concurrentRatio)).toEqual([0.3, 0.3]);
+  expect(Array.from(costSeries(recording, span, 2).concurrentRatio)).toEqual([0.3, 0.3]);
   recording.hasClock = false;
-  expect(Array.from(costSeries(recording, none, span, 2).concurrentRatio)).toEqual([0, 0]);
+  expect(Array.from(costSeries(recording, span, 2).concurrentRatio)).toEqual([0, 0]);
 });

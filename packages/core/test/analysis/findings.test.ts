@@ -91,9 +91,14 @@ test("the recorder's own collections are no explicit ones", () => {
   ).toEqual([]);
 });
 
-test('what dies soon after promotion, of what the log tells of the old space', () => {
+/** A recording whose old space fills with what its whole collections find dead; `forced` may be the recorder's own. */
+function promoting(forced: number): ReturnType<typeof recordingOf> {
   const recording = recordingOf(
-    many(40, (n) => ({ ...calm(n), scope: n % 10 === 9 ? Scope.whole : Scope.young })),
+    many(40, (n) => ({
+      ...calm(n),
+      scope: n % 10 === 9 ? Scope.whole : Scope.young,
+      flags: n === forced ? CollectionFlag.own : 0,
+    })),
     40_000,
   );
   const { spaces } = recording.tables;
@@ -107,14 +112,17 @@ test('what dies soon after promotion, of what the log tells of the old space', (
     spaces.col.afterBytes[space] = after;
     old = after;
   }
-  const found = find(recording, 'dies-after-promotion')!;
+  return recording;
+}
+
+test('what dies soon after promotion, of what the log tells of the old space', () => {
+  const found = find(promoting(-1), 'dies-after-promotion')!;
   // Nine times two a stretch go in; all but four of them go out again.
   expect(found.sentence).toContain('Up to 78 % of what is promoted dies');
   expect(found.sentence).toContain('56.0 MiB of 72.0 MiB');
   expect([found.certainty, found.moments.length]).toEqual(['likely', 4]);
   // A recorder that forces collections promotes early: then nothing is said.
-  recording.tables.collections.col.flags[19] = CollectionFlag.own;
-  expect(find(recording, 'dies-after-promotion')).toBeUndefined();
+  expect(find(promoting(19), 'dies-after-promotion')).toBeUndefined();
 });
 
 test('long pauses of one kind, against the goal that was chosen', () => {

@@ -46,11 +46,7 @@ describe('minimum mutator utilisation', () => {
   test('a window that catches three pauses', () => {
     const recording = recordingOf([at(100, 10), at(120, 10), at(140, 10), at(500, 25)], 1000);
     const span = { fromMs: 0, toMs: 1000 };
-    const points = minimumMutatorUtilisation(
-      lostTime(recording, programPauses(recording, span), span),
-      span,
-      [10, 25, 50, 1000, 2000],
-    );
+    const points = minimumMutatorUtilisation(lostTime(recording, span).curve, span, [10, 25, 50, 1000, 2000]);
     expect(points).toEqual([
       { windowMs: 10, ratio: 0 },
       { windowMs: 25, ratio: 0 },
@@ -75,10 +71,44 @@ describe('minimum mutator utilisation', () => {
             most,
             paused.subarray(from, from + windowMs).reduce((sum, each) => sum + each, 0),
           );
-        const [point] = minimumMutatorUtilisation(lostTime(recording, programPauses(recording, span), span), span, [
-          windowMs,
-        ]);
+        const [point] = minimumMutatorUtilisation(lostTime(recording, span).curve, span, [windowMs]);
         expect(point!.ratio).toBeCloseTo(1 - most / windowMs, 9);
+      }
+    }
+  });
+
+  test('equals trying every window of a fine grid, in spans of a long recording', () => {
+    const random = seeded(10);
+    const lengthMs = 40_000;
+    const pauses: ReturnType<typeof at>[] = [];
+    // Now and then a pause that outlasts the next ones.
+    for (let t = 0; t < lengthMs; t += 1 + Math.floor(random() * 9))
+      pauses.push(at(t, 1 + Math.floor(random() * (random() < 0.002 ? 300 : 3))));
+    expect(pauses.length).toBeGreaterThan(6000);
+    const recording = recordingOf(pauses, lengthMs);
+    const paused = new Uint8Array(lengthMs);
+    for (const pause of pauses) paused.fill(1, pause.startMs, Math.min(lengthMs, pause.startMs + pause.ms));
+    for (const span of [
+      { fromMs: 0, toMs: lengthMs },
+      { fromMs: 12_345, toMs: 30_111 },
+      { fromMs: 777, toMs: 901 },
+    ]) {
+      const lost = lostTime(recording, span);
+      expect(lost.lostMs).toBeCloseTo(
+        paused.subarray(span.fromMs, span.toMs).reduce((sum, each) => sum + each, 0),
+        6,
+      );
+      const windows = [1, 3, 20, 100, 1000, 10_000].filter((each) => each <= span.toMs - span.fromMs);
+      const points = minimumMutatorUtilisation(lost.curve, span, windows);
+      expect(points.map(({ windowMs }) => windowMs)).toEqual(windows);
+      for (const { windowMs, ratio } of points) {
+        let lostMs = paused.subarray(span.fromMs, span.fromMs + windowMs).reduce((sum, each) => sum + each, 0);
+        let most = lostMs;
+        for (let from = span.fromMs; from + windowMs < span.toMs; from++) {
+          lostMs += paused[from + windowMs]! - paused[from]!;
+          most = Math.max(most, lostMs);
+        }
+        expect(ratio).toBeCloseTo(1 - most / windowMs, 9);
       }
     }
   });
@@ -114,16 +144,16 @@ describe('what is lost beside pauses', () => {
     stall(recording, 200, 400, 'load-0');
     stall(recording, 400, 400, 'load-1');
     const selection = programPauses(recording, all);
-    const lost = lostTime(recording, selection, all);
+    const lost = lostTime(recording, all);
     // 10 ms of pause, 200 ms at a half, 200 ms at one, 200 ms at a half.
     expect(lost).toMatchObject({ pausedMs: 10, waitedMs: 800, threads: 2, otherStopsMs: 0 });
     expect(lost.lostMs).toBeCloseTo(410, 9);
     expect(lost.worstRatio).toBeCloseTo(0.41, 9);
     expect(pauseFigures(recording, selection, all).throughputRatio).toBeCloseTo(0.59, 9);
-    const [worst] = minimumMutatorUtilisation(lost, all, [400]);
+    const [worst] = minimumMutatorUtilisation(lost.curve, all, [400]);
     // The window from 300 to 700: 100 ms at a half, 200 at one, 100 at a half.
     expect(worst!.ratio).toBeCloseTo(1 - 300 / 400, 9);
-    const series = costSeries(recording, selection, all, 10);
+    const series = costSeries(recording, all, 10);
     expect(Array.from(series.throughputRatio, (ratio) => Math.round(ratio * 100) / 100)).toEqual([
       1, 0.9, 0.5, 0.5, 0, 0, 0.5, 0.5, 1, 1,
     ]);
@@ -147,7 +177,7 @@ describe('what is lost beside pauses', () => {
       safepoints.col.startMs[row] = startMs;
       safepoints.col.totalMs[row] = totalMs;
     }
-    const lost = lostTime(recording, programPauses(recording, all), all);
+    const lost = lostTime(recording, all);
     expect([lost.pausedMs, lost.otherStopsMs]).toEqual([10, 2 + 30 + 40]);
   });
 
@@ -162,7 +192,7 @@ describe('what is lost beside pauses', () => {
       safepoints.col.startMs[row] = startMs;
       safepoints.col.totalMs[row] = totalMs;
     }
-    const lost = lostTime(recording, programPauses(recording, all), all);
+    const lost = lostTime(recording, all);
     expect(lost).toMatchObject({ pausedMs: 10, otherStopsMs: 32, lostMs: 42, threads: 0, worstThread: '' });
   });
 });

@@ -16,9 +16,14 @@ test.each<[string, (at: number) => number]>([
   ['several stretches in order', (at) => at % 300],
   ['backwards', (at) => -at],
   ['at random, with many alike', () => Math.floor(random() * 50)],
+  [
+    'of either sign, zeros of both kinds and none',
+    (at) =>
+      [-0, 0, -Infinity, Infinity, NaN, 1e-310][at % 11] ?? (random() - 0.5) * 10 ** Math.floor(random() * 40 - 20),
+  ],
   ['with gaps', (at) => (at % 7 === 3 ? NaN : at % 100)],
 ])('values %s are put in order, equal ones as they stand', (_, valueOf) => {
-  for (const count of [0, 1, 2, 3, 1000]) {
+  for (const count of [0, 1, 2, 3, 1000, 70_000]) {
     const values = Float64Array.from({ length: count }, (__, at) => valueOf(at));
     expect(Array.from(orderBy(values))).toEqual(plainly(values));
   }

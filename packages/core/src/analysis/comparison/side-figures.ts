@@ -7,7 +7,7 @@ import { allocationFigures, promotionFigures } from '../allocation.ts';
 import type { ChargeTable } from '../charge-table.ts';
 import { countCollections } from '../collection-counts.ts';
 import { losesBesidePauses, lostTime } from '../lost-time.ts';
-import { pausesAreTold, type PauseSelection, programPauses } from '../program-pauses.ts';
+import { pausesAreTold, programPauses, sortedDurations } from '../program-pauses.ts';
 import { repeatedMarks } from '../rounds.ts';
 import { usedSeries } from '../used-series.ts';
 import type { Verdict } from '../verdict/verdict.ts';
@@ -97,9 +97,8 @@ export function sideFigures(input: SideInput, roundLabel: string | null): SideFi
   }
   const promoted = promotionFigures(recording, span);
   if (promoted !== null) put('promoted', 'bytes', promotedOf(recording, span, promoted.totalBytes), true);
-  const selection = programPauses(recording, span);
-  const pauseMs = selection.durationMs.slice().sort();
-  if (pausesAreTold(recording)) putPauses(put, { recording, span, selection, pauseMs });
+  const pauseMs = sortedDurations(recording, programPauses(recording, span));
+  if (pausesAreTold(recording)) putPauses(put, { recording, span, pauseMs });
   const counts = countCollections(recording, span);
   putCounts(put, counts);
   putSpaces(put, recording, span);
@@ -153,17 +152,7 @@ function promotedOf(recording: Recording, span: Span, value: number): Estimate {
 
 function putPauses(
   put: Put,
-  {
-    recording,
-    span,
-    selection,
-    pauseMs,
-  }: {
-    readonly recording: Recording;
-    readonly span: Span;
-    readonly selection: PauseSelection;
-    readonly pauseMs: Float64Array;
-  },
+  { recording, span, pauseMs }: { readonly recording: Recording; readonly span: Span; readonly pauseMs: Float64Array },
 ): void {
   const squares = Math.sqrt(pauseMs.reduce((sum, ms) => sum + ms * ms, 0));
   const totalMs = pauseMs.reduce((sum, ms) => sum + ms, 0);
@@ -171,7 +160,7 @@ function putPauses(
   put('pauses', 'count', countedOf(pauseMs.length), true);
   put('paused', 'ms', atLeast0(withError(totalMs, squares)), true);
   if (recording.hasClock && lengthMs > 0) {
-    const lostMs = losesBesidePauses(recording) ? lostTime(recording, selection, span).lostMs : totalMs;
+    const lostMs = losesBesidePauses(recording) ? lostTime(recording, span).lostMs : totalMs;
     put('lost to collecting', 'ratio', atLeast0(withError(lostMs / lengthMs, squares / lengthMs)));
   }
   if (pauseMs.length === 0) return;

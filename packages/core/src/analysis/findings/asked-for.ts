@@ -2,14 +2,14 @@ import { formatClock, formatDuration, formatPercent } from '../../base/units.ts'
 import type { CauseTraits } from '../../model/runtime-traits.ts';
 import { CollectionFlag } from '../../model/tables.ts';
 import { median } from '../../stats/quantile.ts';
-import { causeOfRow, type RuleInput, type Finding, momentsOf, pausedMs } from './finding.ts';
+import { causeOfRow, type RuleInput, type Finding, momentsOf, pausedMs, rowsByCause, rowsFlagged } from './finding.ts';
 
 const LEAST_REPEATED = 2;
 
 /** Collections that the program asked for. */
 export function explicit(input: RuleInput): Finding[] {
-  const { flags, startMs } = input.recording.tables.collections.col;
-  const rows = input.rows.filter((row) => flags[row]! & CollectionFlag.explicit);
+  const { startMs } = input.recording.tables.collections.col;
+  const rows = rowsFlagged(input, CollectionFlag.explicit);
   if (rows.length === 0) return [];
   const every =
     rows.length > 2
@@ -29,19 +29,8 @@ export function explicit(input: RuleInput): Finding[] {
 }
 
 function rowsOfCause(input: RuleInput, kind: keyof CauseTraits): number[] {
-  const { heaps, traits, tables } = input.recording;
-  const { heapId, causeId } = tables.collections.col;
-  // A log has few causes and many collections.
-  const known = [...heaps, null].map(() => new Map<number, boolean>());
-  return input.rows.filter((row) => {
-    const heap = Math.min(heapId[row]!, heaps.length);
-    let isOf = known[heap]!.get(causeId[row]!);
-    if (isOf === undefined) {
-      isOf = (heaps[heap]?.traits ?? traits).causes[kind]?.test(causeOfRow(input, row)) === true;
-      known[heap]!.set(causeId[row]!, isOf);
-    }
-    return isOf;
-  });
+  const { heaps, traits } = input.recording;
+  return rowsByCause(input, (heapId, cause) => (heaps[heapId]?.traits ?? traits).causes[kind]?.test(cause) === true);
 }
 
 /** Collections that a tool asked for. */

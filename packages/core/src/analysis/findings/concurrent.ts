@@ -1,7 +1,7 @@
 import { contains, spanLengthMs } from '../../base/span.ts';
 import { formatClock, formatDuration, formatPercent } from '../../base/units.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
-import { type RuleInput, type Finding, type Moment, momentsOf, pausedMs } from './finding.ts';
+import { type RuleInput, type Finding, type Moment, momentsOf, pausedMs, rowsFlagged } from './finding.ts';
 
 /** Threads of the program that waited for memory. */
 export function stalls(input: RuleInput): Finding[] {
@@ -65,8 +65,7 @@ export function pacing(input: RuleInput): Finding[] {
 
 /** Concurrent collections that had to stop the program to get done. */
 export function degenerated(input: RuleInput): Finding[] {
-  const { flags } = input.recording.tables.collections.col;
-  const rows = input.rows.filter((row) => flags[row]! & CollectionFlag.degenerated);
+  const rows = rowsFlagged(input, CollectionFlag.degenerated);
   if (rows.length === 0) return [];
   return [
     {

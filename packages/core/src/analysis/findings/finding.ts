@@ -1,9 +1,10 @@
 import { NONE } from '../../base/ids.ts';
+import type { PauseSelection } from '../program-pauses.ts';
 import type { Span } from '../../base/span.ts';
-import { collectionsByStart, placesWithin } from '../row-orders.ts';
+import { placesWithin } from '../row-orders.ts';
+import { type ProgramCollections, programCollections } from './program-collections.ts';
 import type { Recording } from '../../model/recording.ts';
 import type { CollectorTraits } from '../../model/runtime-traits.ts';
-import { CollectionFlag } from '../../model/tables.ts';
 
 /**
  * How sure a finding is: `certain` when the source says so itself, `likely` when the figures leave little else, `hint`
@@ -37,9 +38,12 @@ export interface RuleInput {
   readonly recording: Recording;
   readonly span: Span;
   /** Rows of the program's collections in the span, in order of their start. */
-  readonly rows: readonly number[];
-  /** Rows of the program's pauses in the span, in order of their start. */
-  readonly pauseRows: readonly number[];
+  readonly rows: Uint32Array;
+  /** The program's collections of the whole recording, and where those of the span stand among them. */
+  readonly collections: ProgramCollections;
+  readonly places: readonly [first: number, end: number];
+  /** The program's pauses in the span, in order of their start. */
+  readonly pauses: PauseSelection;
   /** First pause of each collection row, −1 for those without one. */
   readonly pauseOf: Int32Array;
   /** What is known of the collector. */
@@ -48,34 +52,51 @@ export interface RuleInput {
   readonly goalMs: number;
 }
 
-/** Gathers what the rules look at. O(n log n) in collections and pauses. */
-export function gatherRuleInput(
-  recording: Recording,
-  span: Span,
-  pauseRows: readonly number[],
-  goalMs: number,
-): RuleInput {
-  const { collections, pauses } = recording.tables;
+/** Gathers what the rules look at. O(log n) in collections, once they are in order. */
+export function gatherRuleInput(recording: Recording, span: Span, pauses: PauseSelection, goalMs: number): RuleInput {
+  const collections = programCollections(recording);
+  const places = placesWithin(collections, span.fromMs, span.toMs);
+  return {
+    recording,
+    span,
+    rows: collections.rows.subarray(...places),
+    collections,
+    places,
+    pauses,
+    pauseOf: collections.pauseOf,
+    collector: recording.collectorTraits,
+    goalMs,
+  };
+}
+
+/** Rows of the span's collections that the runtime flags so: one of those that `collections.flagged` holds. */
+export function rowsFlagged(input: RuleInput, flag: number): number[] {
+  const { flags } = input.recording.tables.collections.col;
+  return rowsAt(input, input.collections.flagged).filter((row) => flags[row]! & flag);
+}
+
+/** Rows of the span's collections by their heap and cause, in order of their start. */
+export function rowsByCause(input: RuleInput, isWanted: (heapId: number, cause: string) => boolean): number[] {
+  const { strings, tables } = input.recording;
+  const { startMs } = tables.collections.col;
+  const wanted = input.collections.byCause.filter(({ heapId, causeId }) =>
+    isWanted(heapId, causeId === NONE ? '' : strings.text(causeId)),
+  );
+  const rows = wanted.flatMap(({ places }) => rowsAt(input, places));
+  return wanted.length > 1 ? rows.sort((a, b) => startMs[a]! - startMs[b]!) : rows;
+}
+
+function rowsAt({ collections, places: [first, end] }: RuleInput, places: Uint32Array): number[] {
   const rows: number[] = [];
-  const order = collectionsByStart(recording);
-  const [from, to] = placesWithin(order, span.fromMs, span.toMs);
-  for (let place = from; place < to; place++) {
-    const row = order.rows[place]!;
-    if (!(collections.col.flags[row]! & CollectionFlag.own)) rows.push(row);
-  }
-  const pauseOf = new Int32Array(collections.length).fill(-1);
-  for (let place = 0; place < pauseRows.length; place++) {
-    const row = pauseRows[place]!;
-    const of = pauses.col.collectionRow[row]!;
-    if (pauseOf[of] === -1) pauseOf[of] = row;
-  }
-  return { recording, span, rows, pauseRows, pauseOf, collector: recording.collectorTraits, goalMs };
+  for (let at = 0; at < places.length && places[at]! < end; at++)
+    if (places[at]! >= first) rows.push(collections.rows[places[at]!]!);
+  return rows;
 }
 
 /** Moments of collection rows, each going to the collection's first pause. */
-export function momentsOf(input: RuleInput, rows: readonly number[]): Moment[] {
+export function momentsOf(input: RuleInput, rows: ArrayLike<number>): Moment[] {
   const { startMs, endMs } = input.recording.tables.collections.col;
-  return rows.map((row) => ({ fromMs: startMs[row]!, toMs: endMs[row]!, pauseRow: input.pauseOf[row]! }));
+  return Array.from(rows, (row) => ({ fromMs: startMs[row]!, toMs: endMs[row]!, pauseRow: input.pauseOf[row]! }));
 }
 
 /** Moments of pause rows. */
@@ -85,16 +106,16 @@ export function pauseMoments(input: RuleInput, rows: readonly number[]): Moment[
 }
 
 /** Paused milliseconds of collection rows. */
-export function pausedMs(input: RuleInput, rows: readonly number[]): number {
+export function pausedMs(input: RuleInput, rows: ArrayLike<number>): number {
   const { collections, pauses } = input.recording.tables;
-  const { collectionRow, durationMs } = pauses.col;
+  const { collectionRow } = pauses.col;
+  if (rows.length === 0) return 0;
   const wanted = new Uint8Array(collections.length);
   for (let place = 0; place < rows.length; place++) wanted[rows[place]!] = 1;
   let sum = 0;
-  for (let place = 0; place < input.pauseRows.length; place++) {
-    const row = input.pauseRows[place]!;
-    if (wanted[collectionRow[row]!] === 1) sum += durationMs[row]!;
-  }
+  const { rows: pauseRows, durationMs } = input.pauses;
+  for (let place = 0; place < pauseRows.length; place++)
+    if (wanted[collectionRow[pauseRows[place]!]!] === 1) sum += durationMs[place]!;
   return sum;
 }
 

@@ -7,7 +7,7 @@ import { median } from '../../stats/quantile.ts';
 import { floorPoints } from '../floor.ts';
 import { oldSpaceCycles } from '../old-space.ts';
 import { findStorms } from '../storms.ts';
-import { causeOfRow, type RuleInput, type Finding, momentsOf, pausedMs } from './finding.ts';
+import { type RuleInput, type Finding, momentsOf, pausedMs, rowsByCause, rowsFlagged } from './finding.ts';
 
 /** A third: below it promotion is mostly of what lives on. */
 const DIES_SOON_RATIO = 1 / 3;
@@ -68,8 +68,13 @@ export function diesAfterPromotion(input: RuleInput): Finding[] {
   const promoted = cycles.reduce((sum, cycle) => sum + cycle.promotedBytes, 0);
   const diedSoon = cycles.reduce((sum, cycle) => sum + Math.min(cycle.diedBytes, cycle.promotedBytes), 0);
   const { usedBeforeBytes } = input.recording.tables.collections.col;
-  const peak = input.rows.reduce((most, row) => Math.max(most, usedBeforeBytes[row]! || 0), 0);
-  if (cycles.length < 2 || promoted < PROMOTED_RATIO * peak || diedSoon < DIES_SOON_RATIO * promoted) return [];
+  if (cycles.length < 2 || diedSoon < DIES_SOON_RATIO * promoted) return [];
+  let peak = 0;
+  for (let place = 0; place < input.rows.length; place++) {
+    const used = usedBeforeBytes[input.rows[place]!]!;
+    if (used > peak) peak = used;
+  }
+  if (promoted < PROMOTED_RATIO * peak) return [];
   const tried = input.collector.roomForYoung;
   return [
     {
@@ -118,8 +123,7 @@ function littleRoomOf(recording: Recording, span: Span, whose: string): Finding[
 
 /** Survivors, or promoted objects, that found no room. */
 export function failedEvacuation(input: RuleInput): Finding[] {
-  const { flags } = input.recording.tables.collections.col;
-  const rows = input.rows.filter((row) => flags[row]! & CollectionFlag.evacuationFailed);
+  const rows = rowsFlagged(input, CollectionFlag.evacuationFailed);
   if (rows.length === 0) return [];
   return [
     {
@@ -136,7 +140,7 @@ export function failedEvacuation(input: RuleInput): Finding[] {
 
 /** Objects so large that G1 gives them regions of their own. */
 export function humongous(input: RuleInput): Finding[] {
-  const rows = input.rows.filter((row) => causeOfRow(input, row) === HUMONGOUS);
+  const rows = rowsByCause(input, (_, cause) => cause === HUMONGOUS);
   if (rows.length < LEAST_HUMONGOUS) return [];
   return [
     {
@@ -156,16 +160,28 @@ export function humongous(input: RuleInput): Finding[] {
 export function resizing(input: RuleInput): Finding[] {
   const { capacityBytes, scope } = input.recording.tables.collections.col;
   // A cycle's capacity is not always told, and Go's is its next goal.
-  const told = !input.collector.capacityIsHeap ? [] : input.rows.filter((row) => capacityBytes[row]! > 0);
-  const later = told.filter((row, n) => n > told.length / 3 && capacityBytes[row] !== capacityBytes[told[n - 1]!]);
-  const least = later.reduce((size, row) => Math.min(size, capacityBytes[row]!), Infinity);
-  const most = later.reduce((size, row) => Math.max(size, capacityBytes[row]!), 0);
-  const seldom = later.length < LEAST_RESIZES || later.length < RESIZE_RATIO * told.length;
-  if (input.collector.resizesByDesign || seldom || most < RESIZED_FACTOR * least) return [];
+  if (!input.collector.capacityIsHeap || input.collector.resizesByDesign) return [];
+  let told = 0;
+  for (let place = 0; place < input.rows.length; place++) if (capacityBytes[input.rows[place]!]! > 0) told++;
+  const later: number[] = [];
+  let [least, most, before, n] = [Infinity, 0, NaN, 0];
+  for (let place = 0; place < input.rows.length; place++) {
+    const capacity = capacityBytes[input.rows[place]!]!;
+    if (!(capacity > 0)) continue;
+    if (n > told / 3 && capacity !== before) {
+      later.push(input.rows[place]!);
+      if (capacity < least) least = capacity;
+      if (capacity > most) most = capacity;
+    }
+    before = capacity;
+    n++;
+  }
+  const seldom = later.length < LEAST_RESIZES || later.length < RESIZE_RATIO * told;
+  if (seldom || most < RESIZED_FACTOR * least) return [];
   return [
     {
       code: 'resizing',
-      sentence: `The heap changed its size at ${later.length} of the last ${Math.ceil((told.length * 2) / 3)} collections, between ${formatBytes(least)} and ${formatBytes(most)}.`,
+      sentence: `The heap changed its size at ${later.length} of the last ${Math.ceil((told * 2) / 3)} collections, between ${formatBytes(least)} and ${formatBytes(most)}.`,
       rule: 'after the first third, more than a tenth of the collections, and at least five, leave another capacity than the one before, the largest at least half more than the least',
       certainty: 'certain',
       advice:

@@ -2,7 +2,6 @@ import { contains, spanLengthMs } from '../../base/span.ts';
 import { formatDuration, formatPercent } from '../../base/units.ts';
 import { median, nearestRank } from '../../stats/quantile.ts';
 import { lostTime } from '../lost-time.ts';
-import { programPauses } from '../program-pauses.ts';
 import { type RuleInput, type Finding, type Moment, momentsOf, pausedMs, pauseMoments } from './finding.ts';
 
 /** A kind carries the long pauses when it makes up this share of them. */
@@ -25,9 +24,11 @@ const LEAST_OFTEN = 20;
 
 /** Pauses over the goal that are nearly all of one kind. */
 export function longPauses(input: RuleInput): Finding[] {
-  const { recording, pauseRows, goalMs } = input;
+  const { recording, pauses, goalMs } = input;
   const { durationMs, labelId } = recording.tables.pauses.col;
-  const long = pauseRows.filter((row) => durationMs[row]! > goalMs);
+  const long: number[] = [];
+  for (let place = 0; place < pauses.rows.length; place++)
+    if (pauses.durationMs[place]! > goalMs) long.push(pauses.rows[place]!);
   if (long.length < LEAST_LONG) return [];
   const byLabel = new Map<number, number[]>();
   for (const row of long) {
@@ -68,7 +69,9 @@ function adviceForLabel(name: string): string {
 /** A collector whose threads did not get a processor. */
 export function starvedThreads(input: RuleInput): Finding[] {
   const { userMs, sysMs, realMs } = input.recording.tables.collections.col;
-  const told = input.rows.filter((row) => realMs[row]! >= LEAST_REAL_MS);
+  const told: number[] = [];
+  for (let place = 0; place < input.rows.length; place++)
+    if (realMs[input.rows[place]!]! >= LEAST_REAL_MS) told.push(input.rows[place]!);
   const starved = told.filter((row) => userMs[row]! + sysMs[row]! < STARVED_RATIO * realMs[row]!);
   if (starved.length < LEAST_STARVED || starved.length < 0.1 * told.length) return [];
   const ratio = median(starved.map((row) => (userMs[row]! + sysMs[row]!) / realMs[row]!));
@@ -129,13 +132,14 @@ export function otherStops(input: RuleInput): Finding[] {
     recording.heaps[safepoints.col.heapId[row]!]?.traits.collectorOperations?.test(operation) !== true;
   const rows: number[] = [];
   for (let row = 0; row < safepoints.length; row++) {
+    if (!(totalMs[row]! >= LEAST_REACH_MS) || !contains(span, startMs[row]!)) continue;
     const operation = recording.strings.text(operationId[row]!);
-    if (operation !== '' && contains(span, startMs[row]!) && isOther(row, operation) && totalMs[row]! >= LEAST_REACH_MS)
-      rows.push(row);
+    if (operation !== '' && isOther(row, operation)) rows.push(row);
   }
+  if (rows.length < LEAST_SLOW) return [];
   const costMs = rows.reduce((sum, row) => sum + totalMs[row]!, 0);
-  const collectingMs = input.pauseRows.reduce((sum, row) => sum + recording.tables.pauses.col.durationMs[row]!, 0);
-  if (rows.length < LEAST_SLOW || costMs < REACH_RATIO * collectingMs) return [];
+  const collectingMs = input.pauses.durationMs.reduce((sum, ms) => sum + ms, 0);
+  if (costMs < REACH_RATIO * collectingMs) return [];
   const names = [...new Set(rows.map((row) => recording.strings.text(operationId[row]!)))];
   return [
     {
@@ -157,11 +161,11 @@ export function otherStops(input: RuleInput): Finding[] {
 
 /** Collecting takes much of the program's time. */
 export function muchTime(input: RuleInput): Finding[] {
-  const { recording, span, pauseRows } = input;
-  const lost = lostTime(recording, programPauses(recording, span), span);
+  const { recording, span, pauses } = input;
+  const lost = lostTime(recording, span);
   const insideMs = lost.lostMs;
   const ratio = insideMs / spanLengthMs(span);
-  const seen = pauseRows.length + recording.tables.stalls.length + recording.tables.pacing.length;
+  const seen = pauses.rows.length + recording.tables.stalls.length + recording.tables.pacing.length;
   if (!recording.hasClock || seen < LEAST_LONG || !(ratio > MUCH_TIME_RATIO)) return [];
   const waits =
     lost.threads === 0
@@ -186,10 +190,10 @@ export function tooOften(input: RuleInput): Finding[] {
   const { startMs } = input.recording.tables.collections.col;
   const { rows } = input;
   if (!input.recording.hasClock || rows.length < LEAST_OFTEN) return [];
-  const gaps = rows.slice(1).map((row, n) => startMs[row]! - startMs[rows[n]!]!);
+  const gaps = new Float64Array(rows.length - 1);
+  for (let n = 1; n < rows.length; n++) gaps[n - 1] = startMs[rows[n]!]! - startMs[rows[n - 1]!]!;
   const gapMs = median(gaps);
-  const ratio = pausedMs(input, rows) / spanLengthMs(input.span);
-  if (!(gapMs < OFTEN_MS) || !(ratio > SOME_TIME_RATIO)) return [];
+  if (!(gapMs < OFTEN_MS) || !(pausedMs(input, rows) / spanLengthMs(input.span) > SOME_TIME_RATIO)) return [];
   return [
     {
       code: 'often',

@@ -1,6 +1,7 @@
 import { spanLengthMs, type Span } from '../../base/span.ts';
 import type { Recording } from '../../model/recording.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
+import { collectionsFrom } from '../row-orders.ts';
 import type { SizeSeries } from './judge-series.ts';
 import { median } from '../../stats/quantile.ts';
 
@@ -25,23 +26,21 @@ const RESIZED_RATIO = 1.25;
  * The recorder's own collections, and those that were asked for, come when they come. Linear.
  */
 export function hasBurst(recording: Recording, span: Span, resolutionBytes: number): boolean {
-  const { startMs, usedBeforeBytes, usedAfterBytes, capacityBytes, flags, scope } = recording.tables.collections.col;
-  const [before, after, capacities]: [number[], number[], number[]] = [[], [], []];
-  let peakRow = -1;
-  for (let row = 0; row < recording.tables.collections.length; row++) {
-    if (
-      startMs[row]! < span.fromMs ||
-      startMs[row]! > span.toMs ||
-      flags[row]! & (CollectionFlag.own | CollectionFlag.explicit)
-    )
-      continue;
-    if (usedAfterBytes[row]! >= 0) after.push(usedAfterBytes[row]!);
-    if (capacityBytes[row]! > 0) capacities.push(capacityBytes[row]!);
-    if (!(usedBeforeBytes[row]! > 0)) continue;
-    before.push(usedBeforeBytes[row]!);
-    if (before.length < LEAST_COLLECTIONS || usedBeforeBytes[row]! > usedBeforeBytes[peakRow]!) peakRow = row;
+  const { usedBeforeBytes, usedAfterBytes, capacityBytes, flags, scope } = recording.tables.collections.col;
+  const rows = collectionsFrom(recording, span);
+  const before = new Float64Array(rows.length);
+  let [peakRow, count] = [-1, 0];
+  const isCounted = (row: number): boolean => !(flags[row]! & (CollectionFlag.own | CollectionFlag.explicit));
+  for (let at = 0; at < rows.length; at++) {
+    const row = rows[at]!;
+    if (!isCounted(row) || !(usedBeforeBytes[row]! > 0)) continue;
+    before[count++] = usedBeforeBytes[row]!;
+    if (count < LEAST_COLLECTIONS || usedBeforeBytes[row]! > usedBeforeBytes[peakRow]!) peakRow = row;
   }
-  if (peakRow < 0 || spanLengthMs(span) <= 0 || !standsOut(before, resolutionBytes)) return false;
+  if (peakRow < 0 || spanLengthMs(span) <= 0 || !standsOut(before.subarray(0, count), resolutionBytes)) return false;
+  const counted = rows.filter(isCounted);
+  const after = Float64Array.from(counted, (row) => usedAfterBytes[row]!).filter((bytes) => bytes >= 0);
+  const capacities = Float64Array.from(counted, (row) => capacityBytes[row]!).filter((bytes) => bytes > 0);
   const isResized = capacityBytes[peakRow]! > RESIZED_RATIO * median(capacities);
   const isDemand = scope[peakRow] !== Scope.young && !(flags[peakRow]! & CollectionFlag.concurrentCycle) && !isResized;
   return isDemand || standsOut(after, resolutionBytes);
@@ -61,10 +60,10 @@ export function withoutBursts({ tMs, bytes }: SizeSeries, resolutionBytes: numbe
   return { tMs: Float64Array.from(low, (at) => tMs[at]!), bytes: Float64Array.from(low, (at) => bytes[at]!) };
 }
 
-function standsOut(levels: readonly number[], resolutionBytes: number): boolean {
+function standsOut(levels: Float64Array, resolutionBytes: number): boolean {
   if (levels.length === 0) return false;
   const usual = median(levels);
-  return (
-    levels.reduce((a, b) => Math.max(a, b)) > Math.max(BURST_RATIO * usual, usual + LEAST_TOLD_STEPS * resolutionBytes)
-  );
+  let most = levels[0]!;
+  for (let at = 1; at < levels.length; at++) if (levels[at]! > most) most = levels[at]!;
+  return most > Math.max(BURST_RATIO * usual, usual + LEAST_TOLD_STEPS * resolutionBytes);
 }

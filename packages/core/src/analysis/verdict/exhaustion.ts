@@ -64,7 +64,8 @@ function exhaustionOf(recording: Recording, span: Span): Exhaustion | null {
 // A limit that was given may lie anywhere: only the heap's own keeps it from rising.
 function heapFullMs(recording: Recording, span: Span): number {
   const floor = floorPoints(recording, span);
-  const full = floor.bytes.findIndex((bytes) => bytes >= AT_LIMIT_RATIO * recording.heapLimitBytes());
+  const nearly = AT_LIMIT_RATIO * recording.heapLimitBytes();
+  const full = floor.bytes.findIndex((bytes) => bytes >= nearly);
   return full < 0 ? NaN : floor.tMs[full]!;
 }
 

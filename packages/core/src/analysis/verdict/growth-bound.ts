@@ -2,7 +2,7 @@ import type { Span } from '../../base/span.ts';
 import type { Recording } from '../../model/recording.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
 import { usedAfterPoints } from '../floor.ts';
-import { oldSpaceRows } from '../old-space.ts';
+import { oldSpaceSeries } from '../old-space.ts';
 import { collectionsByEnd } from '../row-orders.ts';
 import { judgeSeries } from './judge-series.ts';
 
@@ -46,7 +46,8 @@ export function growthBound(recording: Recording, span: Span): GrowthBound | nul
   const judged = judgeSeries(series, { resolutionBytes });
   if (Number.isNaN(judged.mostHiddenPerSec)) return null;
   const third = Math.floor((after.bytes.length * 2) / 3);
-  const levelBytes = after.bytes.subarray(third).reduce((least, bytes) => Math.min(least, bytes), Infinity);
+  let levelBytes = Infinity;
+  for (let at = third; at < after.bytes.length; at++) levelBytes = Math.min(levelBytes, after.bytes[at]!);
   // Little may have entered during the time that one line describes, and much before it: only that time is judged.
   const seconds = judged.lengthMs / 1000;
   const small = Math.max(HIDDEN_GROWTH_RATIO * levelBytes, LEAST_TOLD_STEPS * resolutionBytes);
@@ -72,23 +73,26 @@ interface Entered {
  */
 function enteredOldSpace(recording: Recording, span: Span): Entered | null {
   const { spaces, collections } = recording.tables;
-  const { endMs, heapId } = collections.col;
-  const last = new Map<number, number>();
-  const rows = oldSpaceRows(recording, span);
+  const { endMs } = collections.col;
+  const { collectionRow, beforeBytes, afterBytes } = spaces.col;
+  const { rows, series, count: spacesTold } = oldSpaceSeries(recording, span);
+  const last = new Float64Array(spacesTold).fill(NaN);
   const [times, sums] = [new Float64Array(rows.length), new Float64Array(rows.length)];
   let [entered, lastRow, count] = [0, -1, 0];
   // Large objects go where they stay.
   for (let told = 0; told < rows.length; told++) {
     const at = rows[told]!;
-    const row = spaces.col.collectionRow[at]!;
-    if (!(endMs[row]! >= span.fromMs && endMs[row]! <= span.toMs)) continue;
-    const [before, after] = [spaces.col.beforeBytes[at]!, spaces.col.afterBytes[at]!];
-    const key = heapId[row]! * recording.strings.length + spaces.col.nameId[at]!;
-    const known = last.get(key) ?? before;
-    const reached = Number.isNaN(before) ? after : before;
-    entered += Math.max(0, reached - known || 0) + Math.max(0, after - reached || 0);
-    last.set(key, after);
-    if (row !== lastRow) times[count++] = endMs[row]!;
+    const row = collectionRow[at]!;
+    const toMs = endMs[row]!;
+    if (!(toMs >= span.fromMs && toMs <= span.toMs)) continue;
+    const before = beforeBytes[at]!;
+    const after = afterBytes[at]!;
+    const known = last[series[told]!]!;
+    const reached = before === before ? before : after;
+    if (reached > known) entered += reached - known;
+    if (after > reached) entered += after - reached;
+    last[series[told]!] = after;
+    if (row !== lastRow) times[count++] = toMs;
     sums[count - 1] = entered;
     lastRow = row;
   }

@@ -9,7 +9,7 @@ import { allocationFigures } from '../allocation.ts';
 import type { ChargeTable } from '../charge-table.ts';
 import { floorPoints } from '../floor.ts';
 import { hasEnded } from '../heap-lives.ts';
-import { pauseFigures, programPauses } from '../program-pauses.ts';
+import { spanPauses } from '../program-pauses.ts';
 import { repeatedMarks, roundMarks } from '../rounds.ts';
 import { usedAfterSeries, usedSeries } from '../used-series.ts';
 import { judgeSeries } from './judge-series.ts';
@@ -74,7 +74,7 @@ export function runSummary(
   const endedMs = recording.heaps.reduce((last, heap) => Math.max(last, heap.endMs), 0);
   const peak = highest(recording, span);
   const allocation = allocationFigures(recording, span);
-  const collecting = pauseFigures(recording, programPauses(recording, span), span).throughputRatio;
+  const collecting = spanPauses(recording, span).throughputRatio;
   return {
     lengthMs: endedMs - span.fromMs,
     endedMs,
