@@ -1,7 +1,8 @@
-import { contains, type Span } from '../base/span.ts';
+import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { bytesVariance, countVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
 import type { OriginChoice } from '../model/charge.ts';
+import { bornWithin } from './birth-order.ts';
 
 /** Allocations of one type at one call path, close together: made over and over. */
 export interface AlikeRun {
@@ -32,14 +33,10 @@ export interface RunRules {
 }
 
 /**
- * Runs of alike allocations in a span, by bytes. Objects are taken in order of their rows, which is nearly that of
- * their births. One pass over the objects.
+ * Runs of alike allocations in a span, by bytes. One pass over the objects of the span in order of their births.
  */
 export function alikeRuns(recording: Recording, span: Span, rules: RunRules, chosen: OriginChoice = null): AlikeRun[] {
-  const {
-    length,
-    col: { bornMs, endMs, lost, sizeBytes, probability, originId },
-  } = recording.tables.objects;
+  const { bornMs, endMs, lost, sizeBytes, probability, originId } = recording.tables.objects.col;
   const runs = new BestRuns(rules.most);
   // One open run an origin, in columns; of none that is open nothing was seen.
   const origins = recording.tables.origins.length;
@@ -61,13 +58,15 @@ export function alikeRuns(recording: Recording, span: Span, rules: RunRules, cho
       });
     seen[origin] = died[origin] = count[origin] = countsOff[origin] = bytes[origin] = bytesOff[origin] = 0;
   };
-  for (let row = 0; row < length; row++) {
+  const rows = bornWithin(recording, span);
+  for (let place = 0; place < rows.length; place++) {
+    const row = rows[place]!;
     const born = bornMs[row]!;
     const origin = originId[row]!;
-    if (!contains(span, born) || (chosen !== null && chosen[origin] !== 1)) continue;
+    if (chosen !== null && chosen[origin] !== 1) continue;
     if (seen[origin] !== 0 && born - to[origin]! > rules.gapMs) close(origin);
     if (seen[origin] === 0) from[origin] = to[origin] = born;
-    else if (born > to[origin]!) to[origin] = born;
+    else to[origin] = born;
     seen[origin]!++;
     const p = probability[row]!;
     count[origin]! += 1 / p;

@@ -4,6 +4,7 @@ import { contains, spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { Z_95 } from '../stats/z-95.ts';
 import { allocationBounds } from './allocation-bounds.ts';
+import { bornWithin } from './birth-order.ts';
 import { rememberReading, rememberSpan } from './remember.ts';
 import { collectionsFrom, intervalsOf, touching } from './row-orders.ts';
 import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
@@ -195,11 +196,13 @@ function sumSamples(recording: Recording, span: Span): { total: number; variance
   const { objects, flows } = recording.tables;
   let total = 0;
   let variance = 0;
-  for (let row = 0; row < objects.length; row++) {
-    if (!contains(span, objects.col.bornMs[row]!)) continue;
-    const size = objects.col.sizeBytes[row]!;
-    total += estimatedBytes(size, objects.col.probability[row]!);
-    variance += bytesVariance(size, objects.col.probability[row]!);
+  const { sizeBytes, probability } = objects.col;
+  const rows = bornWithin(recording, span);
+  for (let place = 0; place < rows.length; place++) {
+    const size = sizeBytes[rows[place]!]!;
+    const p = probability[rows[place]!]!;
+    total += estimatedBytes(size, p);
+    if (p !== 1) variance += bytesVariance(size, p);
   }
   for (let row = 0; row < flows.length; row++) {
     const share = insideShare(flows.col.fromMs[row]!, flows.col.toMs[row]!, span);

@@ -1,8 +1,9 @@
-import { contains, type Span } from '../base/span.ts';
+import type { Span } from '../base/span.ts';
 import type { ChargeGroups, OriginChoice } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
 import { estimatedBytes } from '../stats/horvitz-thompson.ts';
 import { kaplanMeier, medianClass } from '../stats/kaplan-meier.ts';
+import { bornWithin } from './birth-order.ts';
 import { lastKnownAlive } from './last-known-alive.ts';
 import { noticeGapMs } from './settle-time.ts';
 import type { SpanFlow } from './span-flows.ts';
@@ -19,8 +20,11 @@ export interface MedianLifetime {
   readonly oldestMs: number;
 }
 
-/** More objects than this are taken at equal strides: a median of so many is known to a tenth of a percent of rank. */
-const MOST_OBJECTS = 1_000_000;
+/**
+ * More objects of a span than this are taken at equal strides: a median of so many is known to a tenth of a percent of
+ * rank.
+ */
+const MOST_OBJECTS = 500_000;
 
 /**
  * Median lifetime, by estimated bytes, of what each group of origins allocated in the span: Kaplan–Meier,
@@ -66,16 +70,16 @@ function addObjects(
   ages: Ages,
   oldestMs: Float64Array,
 ): void {
-  const {
-    length,
-    col: { bornMs, bornEarlyMs, bornLateMs, endMs, lost, sizeBytes, probability, originId },
-  } = recording.tables.objects;
+  const { bornMs, bornEarlyMs, bornLateMs, endMs, lost, sizeBytes, probability, originId } =
+    recording.tables.objects.col;
   const aliveMs = lastKnownAlive(recording);
-  const stride = Math.max(1, Math.ceil(length / MOST_OBJECTS));
-  for (let row = 0; row < length; row += stride) {
+  const rows = bornWithin(recording, span);
+  const stride = Math.max(1, Math.ceil(rows.length / MOST_OBJECTS));
+  for (let place = 0; place < rows.length; place += stride) {
+    const row = rows[place]!;
     const born = bornMs[row]!;
     const origin = originId[row]!;
-    if (!contains(span, born) || (chosen !== null && chosen[origin] !== 1)) continue;
+    if (chosen !== null && chosen[origin] !== 1) continue;
     const group = groupOf[origin]!;
     const bytes = estimatedBytes(sizeBytes[row]!, probability[row]!);
     const end = endMs[row]!;
@@ -120,7 +124,8 @@ const LEAST_MS = 1 / 16;
  * fraction, which stand side by side in its bits, count such classes.
  */
 export class AgeClasses {
-  private readonly scratch = new DataView(new ArrayBuffer(4));
+  private readonly number = new Float32Array(1);
+  private readonly bits = new Uint32Array(this.number.buffer);
   private readonly first = this.bitsOf(LEAST_MS);
 
   /** Class of an age in milliseconds; 0 for none and for NaN. */
@@ -131,12 +136,12 @@ export class AgeClasses {
   /** Least age of a class. */
   from(at: number): number {
     if (at === 0) return 0;
-    this.scratch.setUint32(0, (at - 1 + this.first) << 19);
-    return this.scratch.getFloat32(0);
+    this.bits[0] = (at - 1 + this.first) << 19;
+    return this.number[0]!;
   }
 
   private bitsOf(value: number): number {
-    this.scratch.setFloat32(0, value);
-    return this.scratch.getUint32(0) >>> 19;
+    this.number[0] = value;
+    return this.bits[0]! >>> 19;
   }
 }

@@ -46,16 +46,19 @@ export function strata(
   const bytes = new Float64Array(bands * bins);
   const perBin = bins / (span.toMs - span.fromMs);
   const perBand = bands / Math.max(1, recording.durationMs);
-  for (let row = 0; row < objects.length; row++) {
+  const { length } = objects;
+  const { fromMs, toMs } = span;
+  for (let row = 0; row < length; row++) {
     if (chosen !== null && chosen[originId[row]!] !== 1) continue;
     const born = bornMs[row]!;
-    const band = Math.min(bands - 1, Math.max(0, Math.floor(born * perBand)));
+    // Whole numbers are cut off here: that is many times as fast as rounding down, and the same above 0.
+    const band = born > 0 ? Math.min(bands - 1, (born * perBand) | 0) : 0;
     const estimate = estimatedBytes(sizeBytes[row]!, probability[row]!);
     bornBytes[band]! += estimate;
     const end = endMs[row]!;
-    if (born >= span.toMs || end < span.fromMs) continue;
-    const first = born <= span.fromMs ? 0 : Math.min(bins - 1, Math.floor((born - span.fromMs) * perBin));
-    const last = end < span.toMs ? Math.floor((end - span.fromMs) * perBin) : bins;
+    if (born >= toMs || end < fromMs) continue;
+    const first = born <= fromMs ? 0 : Math.min(bins - 1, ((born - fromMs) * perBin) | 0);
+    const last = end < toMs ? ((end - fromMs) * perBin) | 0 : bins;
     // Born and gone within a slice: nothing of it is there at its end.
     if (last <= first) continue;
     bytes[band * bins + first]! += estimate;

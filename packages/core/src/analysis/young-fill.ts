@@ -4,6 +4,7 @@ import type { ChargeGroups, OriginChoice } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag, Scope } from '../model/tables.ts';
 import { estimatedBytes } from '../stats/horvitz-thompson.ts';
+import { bornWithin } from './birth-order.ts';
 import type { SpanFlow } from './span-flows.ts';
 
 /** The stretches between one heap's collections, and what all allocated in each. */
@@ -27,22 +28,18 @@ export interface YoungFill {
 const NO_FILL = CollectionFlag.concurrentCycle | CollectionFlag.unfinished;
 const ASKED_FOR = CollectionFlag.own | CollectionFlag.explicit;
 
-/** Bytes of all objects and flows between the collections of a span. One pass over the objects and flows. */
+/** Bytes of all objects and flows between the collections of a span. One pass over those of the span. */
 export function youngFill(recording: Recording, span: Span, flows: readonly SpanFlow[]): YoungFill {
   const heaps = recording.heaps.map((_, heapId) => stretchesOf(recording, span, heapId));
-  const {
-    length,
-    col: { bornMs, sizeBytes, probability, originId },
-  } = recording.tables.objects;
+  const { bornMs, sizeBytes, probability, originId } = recording.tables.objects.col;
   const { heapId } = recording.tables.origins.col;
-  const at = new StretchFinder(heaps);
-  for (let row = 0; row < length; row++) {
-    const born = bornMs[row]!;
-    if (!contains(span, born)) continue;
-    const heap = heapId[originId[row]!]!;
-    const stretch = at.find(heap, born);
-    if (stretch < heaps[heap]!.bytes.length)
-      heaps[heap]!.bytes[stretch]! += estimatedBytes(sizeBytes[row]!, probability[row]!);
+  const at = new Stretches(heaps);
+  const rows = bornWithin(recording, span);
+  for (let place = 0; place < rows.length; place++) {
+    const row = rows[place]!;
+    at.goTo(heapId[originId[row]!]!, bornMs[row]!);
+    if (at.stretch < at.fill.bytes.length)
+      at.fill.bytes[at.stretch]! += estimatedBytes(sizeBytes[row]!, probability[row]!);
   }
   for (const flow of merged(flows, heapId)) spread(heaps[flow.heapId]!, span, flow);
   for (const heap of heaps) integrate(heap, span);
@@ -65,21 +62,18 @@ export function youngCaused(
   { chosen, flows }: { chosen: OriginChoice; flows: readonly SpanFlow[] },
 ): Float64Array {
   const caused = new Float64Array(groups.keys.length);
-  const {
-    length,
-    col: { bornMs, sizeBytes, probability, originId },
-  } = recording.tables.objects;
+  const { bornMs, sizeBytes, probability, originId } = recording.tables.objects.col;
   const { heapId } = recording.tables.origins.col;
-  const at = new StretchFinder(heaps);
-  for (let row = 0; row < length; row++) {
-    const born = bornMs[row]!;
+  const { groupOf } = groups;
+  const at = new Stretches(heaps);
+  const rows = bornWithin(recording, span);
+  for (let place = 0; place < rows.length; place++) {
+    const row = rows[place]!;
     const origin = originId[row]!;
-    if (!contains(span, born) || (chosen !== null && chosen[origin] !== 1)) continue;
-    const heap = heapId[origin]!;
-    const stretch = at.find(heap, born);
-    if (heaps[heap]!.isYoung[stretch] === 1)
-      caused[groups.groupOf[origin]!]! +=
-        estimatedBytes(sizeBytes[row]!, probability[row]!) / heaps[heap]!.bytes[stretch]!;
+    if (chosen !== null && chosen[origin] !== 1) continue;
+    at.goTo(heapId[origin]!, bornMs[row]!);
+    if (at.fill.isYoung[at.stretch] === 1)
+      caused[groupOf[origin]!]! += estimatedBytes(sizeBytes[row]!, probability[row]!) / at.fill.bytes[at.stretch]!;
   }
   for (const { originId: origin, fromMs, toMs, bytes } of flows) {
     if (chosen !== null && chosen[origin] !== 1) continue;
@@ -90,23 +84,44 @@ export function youngCaused(
   return caused;
 }
 
-// Births come nearly in order: the stretch of the one before is tried first.
-class StretchFinder {
+/** The stretch that an instant lies in, for instants that ascend. */
+class Stretches {
+  fill: HeapFill;
+  stretch = 0;
+  private heap = 0;
+  /** End of the stretch; ∞ behind the last. */
+  private endMs: number;
   private readonly heaps: readonly HeapFill[];
   private readonly last: Uint32Array;
 
   constructor(heaps: readonly HeapFill[]) {
     this.heaps = heaps;
     this.last = new Uint32Array(heaps.length);
+    this.fill = heaps[0] ?? { endsMs: NONE, isYoung: new Uint8Array(0), bytes: NONE, perByteMs: NONE };
+    this.endMs = this.fill.endsMs[0] ?? Infinity;
   }
 
-  find(heap: number, tMs: number): number {
-    const { endsMs } = this.heaps[heap]!;
-    const last = this.last[heap]!;
-    if (!(tMs > endsMs[last]!) && !(tMs <= endsMs[last - 1]!)) return last;
-    return (this.last[heap] = firstAtOrAfter(endsMs, tMs));
+  goTo(heap: number, tMs: number): void {
+    if (heap !== this.heap) this.changeTo(heap);
+    if (tMs > this.endMs) this.goOn(tMs);
+  }
+
+  private changeTo(heap: number): void {
+    this.last[this.heap] = this.stretch;
+    this.heap = heap;
+    this.fill = this.heaps[heap]!;
+    this.stretch = this.last[heap]!;
+    this.endMs = this.fill.endsMs[this.stretch] ?? Infinity;
+  }
+
+  private goOn(tMs: number): void {
+    const { endsMs } = this.fill;
+    while (this.stretch < endsMs.length && tMs > endsMs[this.stretch]!) this.stretch++;
+    this.endMs = endsMs[this.stretch] ?? Infinity;
   }
 }
+
+const NONE = new Float64Array(0);
 
 function stretchesOf(recording: Recording, span: Span, heap: number): HeapFill {
   const {

@@ -1,4 +1,7 @@
 import { firstAtOrAfter } from '../base/binary-search.ts';
+import { bornWithin } from '../analysis/birth-order.ts';
+import { collectionsByStart, placesWithin } from '../analysis/row-orders.ts';
+import { orderBy } from '../base/order-by.ts';
 import { contains, type Span } from '../base/span.ts';
 import type { OriginChoice } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
@@ -29,7 +32,10 @@ export interface LedgerChoice {
   readonly kinds?: ReadonlySet<LineKind>;
 }
 
-/** The ledger of a span. Linear: events are put into time slices, then each slice is sorted. */
+/**
+ * The ledger of a span; of what is at one instant, births come first, then flows, collections and marks. Linear in what
+ * is in the span, and in flows, once births are in order.
+ */
 export function ledgerOf(
   recording: Recording,
   span: Span,
@@ -37,79 +43,78 @@ export function ledgerOf(
 ): Ledger {
   const { objects, collections, marks, flows } = recording.tables;
   const has = (kind: LineKind): boolean => wanted?.has(kind) ?? true;
-  const most = objects.length + collections.length + marks.length + flows.length;
-  const found = { length: 0, tMs: new Float64Array(most), kind: new Uint8Array(most), row: new Uint32Array(most) };
-  if (has('object'))
-    addChosen(
-      found,
-      LedgerKind.birth,
-      { length: objects.length, atMs: objects.col.bornMs, originId: objects.col.originId, chosen },
-      span,
-    );
-  if (has('flow'))
-    addChosen(
-      found,
-      LedgerKind.flow,
-      { length: flows.length, atMs: flows.col.fromMs, originId: flows.col.originId, chosen },
-      span,
-    );
-  if (has('collection'))
-    addInstants(found, LedgerKind.collection, collections.col.startMs.subarray(0, collections.length), span);
-  if (has('mark')) addInstants(found, LedgerKind.mark, marks.col.tMs.subarray(0, marks.length), span);
-  const order = orderByTime(found.tMs.subarray(0, found.length), span);
-  const ledger = {
-    tMs: new Float64Array(order.length),
-    kind: new Uint8Array(order.length),
-    row: new Uint32Array(order.length),
+  const others = inOrder([
+    linesOf(LedgerKind.flow, flows.col.fromMs, has('flow') ? chosenFlows(recording, span, chosen) : NONE),
+    linesOf(LedgerKind.collection, collections.col.startMs, has('collection') ? begun(recording, span) : NONE),
+    linesOf(LedgerKind.mark, marks.col.tMs, has('mark') ? marked(recording, span) : NONE),
+  ]);
+  const births = has('object') ? chosenBirths(recording, span, chosen) : NONE;
+  return merged(births, objects.col.bornMs, others);
+}
+
+const NONE = new Uint32Array(0);
+
+function linesOf(kind: LedgerKindCode, atMs: Float64Array, row: Uint32Array): Ledger {
+  const tMs = new Float64Array(row.length);
+  for (let place = 0; place < row.length; place++) tMs[place] = atMs[row[place]!]!;
+  return { tMs, kind: new Uint8Array(row.length).fill(kind), row };
+}
+
+function chosenBirths(recording: Recording, span: Span, chosen: OriginChoice): Uint32Array {
+  const { originId } = recording.tables.objects.col;
+  const rows = bornWithin(recording, span);
+  return chosen === null ? rows : rows.filter((row) => chosen[originId[row]!] === 1);
+}
+
+function chosenFlows({ tables: { flows } }: Recording, span: Span, chosen: OriginChoice): Uint32Array {
+  const { fromMs, originId } = flows.col;
+  return Uint32Array.from({ length: flows.length }, (_, row) => row).filter(
+    (row) => contains(span, fromMs[row]!) && (chosen === null || chosen[originId[row]!] === 1),
+  );
+}
+
+function begun(recording: Recording, span: Span): Uint32Array {
+  const order = collectionsByStart(recording);
+  return order.rows.subarray(...placesWithin(order, span.fromMs, span.toMs));
+}
+
+function marked({ tables: { marks } }: Recording, span: Span): Uint32Array {
+  return Uint32Array.from({ length: marks.length }, (_, row) => row).filter((row) =>
+    contains(span, marks.col.tMs[row]!),
+  );
+}
+
+function inOrder(parts: readonly Ledger[]): Ledger {
+  const tMs = Float64Array.from(parts.flatMap((part) => [...part.tMs]));
+  const kinds = parts.flatMap((part) => [...part.kind]);
+  const rows = parts.flatMap((part) => [...part.row]);
+  const order = orderBy(tMs);
+  return {
+    tMs: Float64Array.from(order, (at) => tMs[at]!),
+    kind: Uint8Array.from(order, (at) => kinds[at]!),
+    row: Uint32Array.from(order, (at) => rows[at]!),
   };
-  for (let place = 0; place < order.length; place++) {
-    const at = order[place]!;
-    ledger.tMs[place] = found.tMs[at]!;
-    ledger.kind[place] = found.kind[at]!;
-    ledger.row[place] = found.row[at]!;
+}
+
+// Births, in order, and all else, in order.
+function merged(births: Uint32Array, bornMs: Float64Array, others: Ledger): Ledger {
+  const count = births.length + others.row.length;
+  const ledger = { tMs: new Float64Array(count), kind: new Uint8Array(count), row: new Uint32Array(count) };
+  let place = 0;
+  let other = 0;
+  for (let at = 0; at <= births.length; at++) {
+    const born = at < births.length ? bornMs[births[at]!]! : Infinity;
+    for (; other < others.row.length && (others.tMs[other]! < born || at === births.length); other++, place++) {
+      ledger.tMs[place] = others.tMs[other]!;
+      ledger.kind[place] = others.kind[other]!;
+      ledger.row[place] = others.row[other]!;
+    }
+    if (at === births.length) break;
+    ledger.tMs[place] = born;
+    ledger.kind[place] = LedgerKind.birth;
+    ledger.row[place++] = births[at]!;
   }
   return ledger;
-}
-
-interface Found {
-  length: number;
-  readonly tMs: Float64Array;
-  readonly kind: Uint8Array;
-  readonly row: Uint32Array;
-}
-
-interface Allocations {
-  readonly length: number;
-  readonly atMs: Float64Array;
-  readonly originId: Uint32Array;
-  readonly chosen: OriginChoice;
-}
-
-function addChosen(
-  found: Found,
-  kind: LedgerKindCode,
-  { length: all, atMs, originId, chosen }: Allocations,
-  { fromMs, toMs }: Span,
-): void {
-  const { tMs, row: rows } = found;
-  let { length } = found;
-  for (let row = 0; row < all; row++) {
-    const at = atMs[row]!;
-    if (!(at >= fromMs && at < toMs) || (chosen !== null && chosen[originId[row]!] !== 1)) continue;
-    tMs[length] = at;
-    rows[length++] = row;
-  }
-  found.kind.fill(kind, found.length, length);
-  found.length = length;
-}
-
-function addInstants(found: Found, kind: LedgerKindCode, instants: Float64Array, span: Span): void {
-  for (let row = 0; row < instants.length; row++) {
-    if (!contains(span, instants[row]!)) continue;
-    found.tMs[found.length] = instants[row]!;
-    found.kind[found.length] = kind;
-    found.row[found.length++] = row;
-  }
 }
 
 /** Place of the first line at or after an instant; the number of lines when there is none. */
@@ -122,41 +127,4 @@ export function ledgerCollection(ledger: Ledger, place: number, by: 1 | -1): num
   for (let at = place + by; at >= 0 && at < ledger.kind.length; at += by)
     if (ledger.kind[at] === LedgerKind.collection) return at;
   return -1;
-}
-
-const PER_SLICE = 16;
-
-// A counting sort into slices of a few events each, then an insertion sort, which is linear over slices this small.
-function orderByTime(tMs: Float64Array, { fromMs, toMs }: Span): Uint32Array {
-  const slices = Math.max(1, Math.ceil(tMs.length / PER_SLICE));
-  const perMs = slices / Math.max(1e-9, toMs - fromMs);
-  const sliceOf = (at: number): number => Math.max(0, Math.min(slices - 1, Math.floor((tMs[at]! - fromMs) * perMs)));
-  const starts = new Uint32Array(slices + 1);
-  for (let at = 0; at < tMs.length; at++) starts[sliceOf(at) + 1]!++;
-  for (let slice = 0; slice < slices; slice++) starts[slice + 1]! += starts[slice]!;
-  const next = starts.slice();
-  const order = new Uint32Array(tMs.length);
-  for (let at = 0; at < tMs.length; at++) order[next[sliceOf(at)]!++] = at;
-  for (let slice = 0; slice < slices; slice++) {
-    const [from, to] = [starts[slice]!, starts[slice + 1]!];
-    // Many at one instant, as births that a poll bounds, are in order already; a slice that is not and is large is
-    // sorted by comparison.
-    if (to - from > MOST_INSERTED) order.subarray(from, to).sort((a, b) => tMs[a]! - tMs[b]! || a - b);
-    else insertionSort(order, tMs, from, to);
-  }
-  return order;
-}
-
-const MOST_INSERTED = 64;
-
-function insertionSort(order: Uint32Array, tMs: Float64Array, from: number, to: number): void {
-  for (let at = from + 1; at < to; at++) {
-    const held = order[at]!;
-    let hole = at;
-    while (hole > from && tMs[order[hole - 1]!]! > tMs[held]!) {
-      order[hole] = order[hole - 1]!;
-      hole--;
-    }
-    order[hole] = held;
-  }
 }

@@ -67,13 +67,12 @@ export interface LivesAsk {
  */
 export function livesOf(recording: Recording, { span, kind, by, chosen, flows }: LivesAsk): Lives {
   const { objects, origins } = recording.tables;
-  const most = objects.length + flows.length;
-  const lives = emptyLives(most);
+  const stride = Math.max(1, Math.ceil(objects.length / MOST_OBJECTS));
+  const lives = emptyLives(Math.ceil(objects.length / stride) + flows.length);
   const heapOf = origins.col.heapId;
   const meter = ageMeter(recording, kind);
   const aliveMs = lastKnownAlive(recording);
   const { bornMs, bornEarlyMs, bornLateMs, endMs, lost, sizeBytes, probability, originId } = objects.col;
-  const stride = Math.max(1, Math.ceil(objects.length / MOST_OBJECTS));
   let length = 0;
   for (let row = 0; row < objects.length; row += stride) {
     const [born, origin] = [bornMs[row]!, originId[row]!];

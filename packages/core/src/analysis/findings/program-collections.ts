@@ -1,0 +1,77 @@
+import type { Recording } from '../../model/recording.ts';
+import { CollectionFlag, PauseFlag } from '../../model/tables.ts';
+import { rememberReading } from '../remember.ts';
+import { collectionsByStart, type RowOrder } from '../row-orders.ts';
+
+/** Collections of the program in order of their starts, and those among them that have something in common. */
+export interface ProgramCollections extends RowOrder {
+  /** Places in the order by heap and cause, ascending. */
+  readonly byCause: readonly CauseGroup[];
+  /** Places of those that the runtime says something special of, ascending. */
+  readonly flagged: Uint32Array;
+  /** First pause of the program in each collection row, −1 for those without one. */
+  readonly pauseOf: Int32Array;
+}
+
+interface CauseGroup {
+  readonly heapId: number;
+  readonly causeId: number;
+  readonly places: Uint32Array;
+}
+
+const SPECIAL = CollectionFlag.explicit | CollectionFlag.evacuationFailed | CollectionFlag.degenerated;
+
+/** The program's collections of a recording, the recorder's own left out. */
+export const programCollections = rememberReading((recording: Recording): ProgramCollections => {
+  const { flags, startMs } = recording.tables.collections.col;
+  const order = collectionsByStart(recording);
+  const rows = order.rows.filter((row) => !(flags[row]! & CollectionFlag.own));
+  const tMs = new Float64Array(rows.length);
+  for (let place = 0; place < rows.length; place++) tMs[place] = startMs[rows[place]!]!;
+  return {
+    rows,
+    tMs,
+    byCause: groupsOf(recording, rows),
+    flagged: Uint32Array.from(rows.keys()).filter((place) => flags[rows[place]!]! & SPECIAL),
+    pauseOf: firstPauses(recording),
+  };
+});
+
+function groupsOf({ tables: { collections } }: Recording, rows: Uint32Array): CauseGroup[] {
+  const { heapId, causeId } = collections.col;
+  const groups = new Map<string, { heapId: number; causeId: number; count: number }>();
+  const groupOf = new Uint32Array(rows.length);
+  const numbers = new Map<string, number>();
+  let [heap, cause, number] = [-1, -1, -1];
+  for (let place = 0; place < rows.length; place++) {
+    const row = rows[place]!;
+    // Most collections are like the one before.
+    if (heapId[row] !== heap || causeId[row] !== cause || number < 0) {
+      [heap, cause] = [heapId[row]!, causeId[row]!];
+      const key = `${heap} ${cause}`;
+      if (!groups.has(key)) {
+        numbers.set(key, groups.size);
+        groups.set(key, { heapId: heap, causeId: cause, count: 0 });
+      }
+      number = numbers.get(key)!;
+    }
+    groupOf[place] = number;
+  }
+  const counts = new Uint32Array(groups.size);
+  for (let place = 0; place < rows.length; place++) counts[groupOf[place]!]!++;
+  const places = Array.from(counts, (count) => new Uint32Array(count));
+  const filled = new Uint32Array(groups.size);
+  for (let place = 0; place < rows.length; place++) places[groupOf[place]!]![filled[groupOf[place]!]!++] = place;
+  return [...groups.values()].map((group, at) => ({ ...group, places: places[at]! }));
+}
+
+function firstPauses({ tables: { collections, pauses } }: Recording): Int32Array {
+  const { collectionRow, flags, startMs } = pauses.col;
+  const first = new Int32Array(collections.length).fill(-1);
+  for (let row = 0; row < pauses.length; row++) {
+    const of = collectionRow[row]!;
+    if (flags[row]! & PauseFlag.own || of >= first.length) continue;
+    if (first[of] === -1 || startMs[row]! < startMs[first[of]!]!) first[of] = row;
+  }
+  return first;
+}
