@@ -112,7 +112,7 @@ export * from './measures/registry.ts';
 export { askMembers, lacksFor, type AskMember, type Column, type Measure, type Table } from './measures/measure.ts';
 export type { ChurnAnswer, ChurnRow } from './measures/churn.ts';
 export type { CollectionDetail } from './measures/collection.ts';
-export type { ChosenKind, CollectionsAnswer } from './measures/collections.ts';
+export type { ChosenKind, CollectionsAnswer, FindingTold } from './measures/collections.ts';
 export type { ComparedKey, ComparedSide, ComparisonAnswer } from './measures/comparison.ts';
 export { NAME_RULES, NameRules } from './analysis/comparison/name-rules.ts';
 export { COMPARED, type Compared } from './analysis/comparison/compare-keys.ts';

@@ -39,6 +39,11 @@ export const KIND_ASK = z
   .default(null)
   .describe('pauses to pick out');
 
+/** A finding with the first of its moments, and how many there are. */
+export interface FindingTold extends Finding {
+  readonly momentCount: number;
+}
+
 /** What is asked of the view "What does collecting cost?". */
 export interface CollectionsAsk {
   readonly span: Span | null;
@@ -60,7 +65,7 @@ export interface CollectionsAnswer {
   readonly causes: readonly PauseKind[];
   readonly mmu: readonly MmuPoint[];
   readonly storms: readonly Span[];
-  readonly findings: readonly Finding[];
+  readonly findings: readonly FindingTold[];
   readonly allocation: AllocationFigures | null;
   readonly promotion: { readonly totalBytes: number; readonly bytesPerSec: number | null } | null;
   readonly goalMs: number;
@@ -101,6 +106,8 @@ export interface CollectionsAnswer {
 }
 
 const MOST_PAUSES = 4000;
+/** Nobody goes to more, one after the other. */
+const MOST_MOMENTS = 2000;
 
 /** Answers `collections` of a recording. */
 export function collectionsOf(recording: Recording, ask: CollectionsAsk): CollectionsAnswer {
@@ -122,7 +129,7 @@ export function collectionsOf(recording: Recording, ask: CollectionsAsk): Collec
     causes: pauseKinds(recording, selection, span, 'cause'),
     mmu: lost !== null ? minimumMutatorUtilisation(lost.curve, span, mmuWindows(spanLengthMs(span))) : [],
     storms: findStorms(recording, span).map(({ fromMs, toMs }) => ({ fromMs, toMs })),
-    findings: findProblems(recording, span, ask.goalMs),
+    findings: findProblems(recording, span, ask.goalMs).map(findingTold),
     allocation: allocationFigures(recording, span),
     promotion:
       promotion === null ? null : { totalBytes: promotion.totalBytes, bytesPerSec: known(promotion.bytesPerSec) },
@@ -146,6 +153,11 @@ export function collectionsOf(recording: Recording, ask: CollectionsAsk): Collec
     sizes: sizeSeries(recording, span),
     ...besideAndWithin(recording, span),
   };
+}
+
+function findingTold(finding: Finding): FindingTold {
+  const { moments } = finding;
+  return { ...finding, moments: moments.slice(0, MOST_MOMENTS), momentCount: moments.length };
 }
 
 function sumOf(durationsMs: ArrayLike<number>): number {

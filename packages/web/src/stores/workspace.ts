@@ -47,7 +47,7 @@ class Workspace {
   readonly link = linkState();
   readonly look = lookState(this.recordingId, this.link.durationMs, this.link.isLive);
   readonly selected = selectionState();
-  readonly asker = partsAsker(ALL_PARTS, (parts) => this.askParts(parts));
+  readonly asker = partsAsker(ALL_PARTS, (parts, isDue) => this.askParts(parts, isDue));
   readonly pauses = pauseQuestions((onRibbon) => this.refresh('view', ...(onRibbon ? ['ribbon' as const] : [])));
   readonly client = clientState({
     onWriting: (progress) => {
@@ -113,7 +113,7 @@ class Workspace {
   };
 
   // Answers to what was asked before the recording was changed or closed are dropped.
-  private async askParts(parts: readonly Part[]): Promise<void> {
+  private async askParts(parts: readonly Part[], isDue: (part: Part) => boolean): Promise<void> {
     const client = this.client.at();
     if (client === null || this.link.durationMs.value === 0) return;
     const isCurrent = this.client.currently();
@@ -123,24 +123,36 @@ class Workspace {
       view: this.askView,
       selection: this.askSelection,
     };
+    const side = this.look.side.value;
     const asking: Asking = {
-      measure: (measure, ask) => client.measure(this.look.side.value, measure, ask),
+      measure: (measure, ask) => client.measure(side, measure, ask),
       measureOf: (side, measure, ask) => client.measure(side, measure, ask),
       pair: (sides, measure, ask) => client.pair(sides, measure, ask),
       openBeside: (id) => this.client.openBeside(id),
-      side: this.look.side.value,
+      side,
       look: this.look.look.value,
       isCurrent,
     };
-    try {
-      await Promise.all(parts.map((part) => asks[part](asking, client)));
-      if (isCurrent()) this.client.loading.value = null;
-    } catch (error) {
+    const failures: unknown[] = [];
+    // One after the other, for the worker answers one at a time: what is wanted anew meanwhile is passed over.
+    for (const part of this.inOrder(parts)) {
+      if (isDue(part)) continue;
+      await asks[part](asking, client).catch((error: unknown) => failures.push(error));
       if (!isCurrent()) return;
-      // An address may tell of what is not there: the recording is shown without it then.
-      if (this.overview.value === null && this.look.isNarrowed()) this.lookAnew(error);
-      else this.client.fail(error);
     }
+    if (failures.length === 0) this.client.loading.value = null;
+    // An address may tell of what is not there: the recording is shown without it then.
+    else if (this.overview.value === null && this.look.isNarrowed()) this.lookAnew(failures[0]);
+    else this.client.fail(failures[0]);
+  }
+
+  // What the engineer looks at comes first; but what is known of the recording as a whole before all else.
+  private inOrder(parts: readonly Part[]): readonly Part[] {
+    const order: readonly Part[] =
+      this.overview.value === null
+        ? ['overview', 'ribbon', 'view', 'selection']
+        : ['ribbon', 'view', 'overview', 'selection'];
+    return order.filter((part) => parts.includes(part));
   }
 
   private lookAnew(error: unknown): void {

@@ -40,6 +40,28 @@ test('what is wanted while a round runs is asked for once, after it', async () =
   await end();
 });
 
+test('a round is told what is wanted anew, which it need not ask for', async () => {
+  const asked: string[] = [];
+  let release = (): void => undefined;
+  const asker = partsAsker(['ribbon', 'view', 'selection'], async (parts, isDue) => {
+    for (const part of parts) {
+      if (isDue(part)) continue;
+      asked.push(part);
+      if (asked.length === 1)
+        await new Promise<void>((resolve) => {
+          release = resolve;
+        });
+    }
+  });
+  const done = asker.refresh();
+  await Promise.resolve();
+  void asker.refresh('view');
+  release();
+  await done;
+  // The first round passes the view over, the second asks for it.
+  expect(asked).toEqual(['ribbon', 'selection', 'view']);
+});
+
 test('a round that ends at once was never long', async () => {
   const { refresh, isBusy, end } = held();
   void refresh();

@@ -26,25 +26,39 @@ class FakeWorker {
     return this.asked.map(nameOf);
   }
 
-  /** Answers everything that waits; the value tells its call. */
-  async answerAll(): Promise<void> {
-    for (const request of this.asked.splice(0))
-      this.onmessage?.({
-        data: {
-          kind: 'answer',
-          version: PROTOCOL_VERSION,
-          id: request.id,
-          value: { call: nameOf(request), program: 'tidewatch', clauses: [], runs: [], charges: ['ownFrame', 'site'] },
-        },
-      });
-    await settle();
+  /** Answers everything that waits, and what is asked upon that; the value tells its call. Tells what was asked. */
+  async answerAll(): Promise<Request[]> {
+    const answered: Request[] = [];
+    while (this.asked.length > 0) {
+      for (const request of this.asked.splice(0)) {
+        answered.push(request);
+        this.onmessage?.({
+          data: {
+            kind: 'answer',
+            version: PROTOCOL_VERSION,
+            id: request.id,
+            value: {
+              call: nameOf(request),
+              program: 'tidewatch',
+              clauses: [],
+              runs: [],
+              charges: ['ownFrame', 'site'],
+            },
+          },
+        });
+      }
+      await settle();
+    }
+    return answered;
   }
 
-  /** Fails everything that waits. */
+  /** Fails everything that waits, and what is asked upon that. */
   async failAll(message: string): Promise<void> {
-    for (const { id } of this.asked.splice(0))
-      this.onmessage?.({ data: { kind: 'failure', version: PROTOCOL_VERSION, id, message } });
-    await settle();
+    while (this.asked.length > 0) {
+      for (const { id } of this.asked.splice(0))
+        this.onmessage?.({ data: { kind: 'failure', version: PROTOCOL_VERSION, id, message } });
+      await settle();
+    }
   }
 
   async grow(durationMs: number, recordingId = 'live-run-1'): Promise<void> {
@@ -92,7 +106,10 @@ test('opening asks the worker to follow the stream, and nothing before something
   await worker.answerAll();
   expect(worker.calls()).toEqual([]);
   await worker.grow(1000);
-  expect(worker.calls().sort()).toEqual(['growth', 'overview', 'ribbon']);
+  // What is known of the whole comes first, and then what the engineer looks at.
+  expect((await worker.answerAll()).map(nameOf)).toEqual(['overview', 'ribbon', 'growth']);
+  await worker.grow(2000);
+  expect((await worker.answerAll()).map(nameOf)).toEqual(['ribbon', 'growth', 'overview']);
 });
 
 test('growth that comes while answers are awaited is asked for once', async () => {
@@ -100,9 +117,9 @@ test('growth that comes while answers are awaited is asked for once', async () =
   await worker.answerAll();
   await worker.grow(1000);
   for (let n = 2; n < 9; n++) await worker.grow(n * 1000);
-  expect(worker.asked).toHaveLength(3);
-  await worker.answerAll();
-  expect(worker.calls().sort()).toEqual(['growth', 'overview', 'ribbon']);
+  // One is being answered; the others of its round are wanted anew, and are asked for once.
+  expect(worker.asked).toHaveLength(1);
+  expect((await worker.answerAll()).map(nameOf)).toEqual(['overview', 'ribbon', 'growth', 'overview']);
 });
 
 test('growth of a recording that is open beside asks for the view alone', async () => {
@@ -111,7 +128,7 @@ test('growth of a recording that is open beside asks for the view alone', async 
   await worker.grow(1000);
   await worker.answerAll();
   await worker.grow(90_000, 'another');
-  expect(worker.calls()).toEqual(['growth']);
+  expect((await worker.answerAll()).map(nameOf)).toEqual(['growth']);
   expect(workspace.durationMs).toBe(1000);
 });
 
@@ -127,8 +144,7 @@ test('zooming asks for the ribbon alone, a span for all but the ribbon', async (
   ]);
   await worker.answerAll();
   workspace.setSpan({ fromMs: 1, toMs: 2 });
-  await settle();
-  expect(worker.calls().sort()).toEqual(['growth', 'overview']);
+  expect((await worker.answerAll()).map(nameOf)).toEqual(['growth', 'overview']);
 });
 
 test('what is watched from an instant on goes on to the head, and stands in the address', async () => {
@@ -143,7 +159,7 @@ test('what is watched from an instant on goes on to the head, and stands in the 
   await worker.answerAll();
   await worker.grow(65_000);
   expect(workspace.span).toEqual({ fromMs: 20_000, toMs: 65_000 });
-  expect(worker.asked).toContainEqual(
+  expect(await worker.answerAll()).toContainEqual(
     expect.objectContaining({
       ask: expect.objectContaining({
         sides: [expect.objectContaining({ extent: { kind: 'span', fromMs: 20_000, toMs: 65_000 } })],

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { type Finding, formatClock, formatDuration } from '@brisk-heron/core';
+import { type FindingTold, formatClock, formatDuration } from '@brisk-heron/core';
 import { ref } from 'vue';
+import { countText } from '../../components/figures.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
 
 /** Problems found, each with its moments to go to, its rule and what to try next. */
-defineProps<{ findings: readonly Finding[] }>();
+defineProps<{ findings: readonly FindingTold[] }>();
 
 const WORDS = { certain: '', likely: 'likely', hint: 'a hint' } as const;
 /** A moment is looked at with as much time around it as it lasts, and at least this. */
@@ -13,11 +14,11 @@ const workspace = useWorkspace();
 const place = ref<ReadonlyMap<string, number>>(new Map());
 
 /** The moment that was last gone to; another span may have fewer. */
-function at(finding: Finding): number {
+function at(finding: FindingTold): number {
   return Math.min(place.value.get(finding.code) ?? 0, finding.moments.length - 1);
 }
 
-function go(finding: Finding, to: number): void {
+function go(finding: FindingTold, to: number): void {
   const moment = finding.moments[to];
   if (moment === undefined) return;
   place.value = new Map(place.value).set(finding.code, to);
@@ -65,7 +66,12 @@ function go(finding: Finding, to: number): void {
             >
               ‹
             </v-btn>
-            <span class="quiet">{{ at(finding) + 1 }} of {{ finding.moments.length }}</span>
+            <span class="quiet"
+              >{{ at(finding) + 1 }} of {{ countText(finding.momentCount)
+              }}<template v-if="finding.momentCount > finding.moments.length"
+                >, the first {{ countText(finding.moments.length) }} here</template
+              ></span
+            >
             <v-btn
               variant="plain"
               class="step"
