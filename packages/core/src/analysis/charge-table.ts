@@ -60,8 +60,40 @@ export interface ChargeFigures {
   /** True when most of it lies outside the collected heap: it is no part of the floor. */
   readonly isOutside: boolean;
   /** Settled live bytes and objects at each of the table's moments. */
-  readonly liveBytes: Float64Array;
-  readonly liveCount: Float64Array;
+  readonly live: SettledLevels;
+}
+
+/** A group's levels over the moments, added up when they are asked for: of very many groups few are looked at. */
+export class SettledLevels {
+  private readonly series: SettledSeries;
+  private readonly row: number;
+  private readonly moments: number;
+
+  constructor(series: SettledSeries, group: number, moments: number) {
+    this.series = series;
+    this.row = series.rowOf[group]!;
+    this.moments = moments;
+  }
+
+  get bytes(): Float64Array {
+    return levels(this.series.bytes, this.row, this.moments);
+  }
+
+  get count(): Float64Array {
+    return levels(this.series.count, this.row, this.moments);
+  }
+
+  /** True when anything settled at any moment. */
+  get isAny(): boolean {
+    if (this.row < 0) return false;
+    let level = 0;
+    const from = this.row * (this.moments + 1);
+    for (let at = from; at < from + this.moments; at++) {
+      level += this.series.bytes[at]!;
+      if (level > 0) return true;
+    }
+    return false;
+  }
 }
 
 /** Figures of every key under a charge over a span, and what they rest on. */
@@ -216,8 +248,8 @@ function figuresOf({ group, groups, folded, series, leaders, spanSums, tested }:
   const { momentsMs } = spanSums;
   const sum = (place: number): number => folded.sums[group * SUMS + place]!;
   const of = (fate: Fate, part: number): number => Math.max(0, ofFate(folded.sums, group * SUMS + part, fate, 0));
-  const liveBytes = levels(series.bytes, series.rowOf[group]!, momentsMs.length);
-  const growth = growthOf(momentsMs, liveBytes, series.settledVariance[group]!, tested[group] === 1);
+  const live = new SettledLevels(series, group, momentsMs.length);
+  const growth = growthOf(momentsMs, live, series.settledVariance[group]!, tested[group] === 1);
   const keptBytes = sum(Sum.kept);
   return {
     key: groups.keys[group]!,
@@ -246,8 +278,7 @@ function figuresOf({ group, groups, folded, series, leaders, spanSums, tested }:
     ...growth,
     growthShareRatio: 0,
     isOutside: folded.outside[group]! > (sum(Sum.alloc) + keptBytes) / 2,
-    liveBytes,
-    liveCount: levels(series.count, series.rowOf[group]!, momentsMs.length),
+    live,
   };
 }
 
@@ -259,18 +290,21 @@ const SLOPE_OF_SUMS = 6 / 5;
 // quadrature.
 function growthOf(
   momentsMs: Float64Array,
-  liveBytes: Float64Array,
+  live: SettledLevels,
   variance: number,
   isTested: boolean,
 ): Pick<ChargeFigures, 'growthBytesPerSec' | 'growthLow' | 'growthHigh' | 'tau'> {
-  if (!liveBytes.some((bytes) => bytes > 0)) return { growthBytesPerSec: 0, growthLow: 0, growthHigh: 0, tau: 0 };
-  const line = isTested
-    ? theilSen(
-        momentsMs.map((t) => t / 1000),
-        liveBytes,
-      )
-    : null;
-  if (line?.kind !== 'slope') return { growthBytesPerSec: NaN, growthLow: NaN, growthHigh: NaN, tau: NaN };
+  if (!live.isAny) return { growthBytesPerSec: 0, growthLow: 0, growthHigh: 0, tau: 0 };
+  const liveBytes = isTested ? live.bytes : null;
+  const line =
+    liveBytes === null
+      ? null
+      : theilSen(
+          momentsMs.map((t) => t / 1000),
+          liveBytes,
+        );
+  if (liveBytes === null || line?.kind !== 'slope')
+    return { growthBytesPerSec: NaN, growthLow: NaN, growthHigh: NaN, tau: NaN };
   const seconds = (momentsMs[momentsMs.length - 1]! - momentsMs[0]!) / 1000;
   const sampled = (Z_95 * Math.sqrt(SLOPE_OF_SUMS * variance)) / seconds;
   return {

@@ -1,6 +1,6 @@
 import { averageRanks } from '../stats/mann-kendall.ts';
 import { rankCorrelation } from '../stats/spearman.ts';
-import type { ChargeFigures, ChargeTable } from './charge-table.ts';
+import type { ChargeTable } from './charge-table.ts';
 
 /** Keys whose live counts move together, the largest first, and how many of each come with one of the rarest. */
 export interface MovingTogether {
@@ -24,10 +24,13 @@ const LEAST_LEVELS = 6;
  */
 export function movingTogether(table: ChargeTable): MovingTogether[] {
   if (table.momentsMs.length < LEAST_MOMENTS) return [];
-  const moving = table.rows.filter(
-    (row) => new Set(row.liveCount).size >= LEAST_LEVELS && !row.liveCount.some(Number.isNaN),
-  );
-  const largest = moving.sort((a, b) => b.keptBytes - a.keptBytes).slice(0, MOST_KEYS);
+  const largest: Moving[] = [];
+  for (const row of [...table.rows].sort((a, b) => b.keptBytes - a.keptBytes)) {
+    if (largest.length === MOST_KEYS) break;
+    const liveCount = row.live.count;
+    if (new Set(liveCount).size >= LEAST_LEVELS && !liveCount.some(Number.isNaN))
+      largest.push({ key: row.key, liveCount });
+  }
   const ranks = largest.map((row) => averageRanks(row.liveCount));
   const taken = new Set<number>();
   const groups: MovingTogether[] = [];
@@ -47,7 +50,12 @@ export function movingTogether(table: ChargeTable): MovingTogether[] {
   return groups;
 }
 
-function ratiosOf(group: readonly ChargeFigures[]): number[] {
+interface Moving {
+  readonly key: number;
+  readonly liveCount: Float64Array;
+}
+
+function ratiosOf(group: readonly Moving[]): number[] {
   const changes = group.map(({ liveCount }) => Math.abs(liveCount[liveCount.length - 1]! - liveCount[0]!));
   const least = Math.min(...changes.filter((change) => change > 0));
   return changes.map((change) => change / least);

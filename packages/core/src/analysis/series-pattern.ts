@@ -19,9 +19,10 @@ const UNSURE_TAU = 0.5;
 /** Names the pattern of a key's settled live bytes, by the same rules for steps as the verdict's. */
 export function seriesPattern(
   momentsMs: Float64Array,
-  figures: Pick<ChargeFigures, 'liveBytes' | 'growthLow' | 'growthHigh' | 'tau' | 'keptBytesSe'>,
+  figures: Pick<ChargeFigures, 'live' | 'growthLow' | 'growthHigh' | 'tau' | 'keptBytesSe'>,
 ): SeriesPattern {
-  const { liveBytes, growthLow, growthHigh, tau, keptBytesSe } = figures;
+  const { growthLow, growthHigh, tau, keptBytesSe } = figures;
+  const liveBytes = figures.live.bytes;
   if (!liveBytes.some((bytes) => bytes > 0)) return { kind: 'too-young' };
   if (growthLow > 0)
     return stepsOf(momentsMs, liveBytes, keptBytesSe) ?? { kind: tau > STEADY_TAU ? 'rises-steadily' : 'rises' };

@@ -3,7 +3,7 @@ import { birthsSeenMs } from '../analysis/births-seen.ts';
 import type { ChargeFigures } from '../analysis/charge-table.ts';
 import { type MedianLifetime, medianLifetimes } from '../analysis/median-lifetimes.ts';
 import { youngCaused } from '../analysis/young-fill.ts';
-import { type Charge, chargeGroups } from '../model/charge.ts';
+import { type Charge, type ChargeGroups, chargeGroups } from '../model/charge.ts';
 import { Z_95 } from '../stats/z-95.ts';
 import { piece } from '../study/piece.ts';
 import { foundInput, type FoundInput, type Look, type Subject } from '../study/subject.ts';
@@ -45,12 +45,17 @@ export function churnOf(subject: Subject, look: Look): ChurnAnswer {
     .filter((row) => row.allocBytes > 0)
     .sort((a, b) => b.allocBytes - a.allocBytes);
   const fill = subject.fill(look);
-  const { causes, lifetimes } = subject.get(CHURN, { ...foundInput(look), charge: look.charge });
+  const shown = rows.slice(0, MOST_ROWS);
+  const { causes, lifetimes } = subject.get(CHURN, {
+    ...foundInput(look),
+    charge: look.charge,
+    keys: shown.map(({ key }) => key),
+  });
   return {
     keyCount: rows.length,
     collections: fill.collections,
     seenMs: birthsSeenMs(recording, span),
-    rows: rows.slice(0, MOST_ROWS).map(rowOf),
+    rows: shown.map(rowOf),
   };
 
   function rowOf(row: ChargeFigures): ChurnRow {
@@ -70,17 +75,30 @@ export function churnOf(subject: Subject, look: Look): ChurnAnswer {
   }
 }
 
-// What each key caused, and how long what it allocated lived.
-const CHURN = piece('churn', (subject: Subject, input: FoundInput & { readonly charge: Charge }) => {
-  const groups = chargeGroups(subject.recording, input.charge);
-  const of = { chosen: subject.chosen(input.find), flows: subject.flows(input) };
+type ChurnInput = FoundInput & { readonly charge: Charge; readonly keys: readonly number[] };
+
+// What some keys caused, and how long what they allocated lived: a recording may have very many of them.
+const CHURN = piece('churn', (subject: Subject, input: ChurnInput) => {
+  const groups = groupsOfKeys(chargeGroups(subject.recording, input.charge), input.keys);
+  const found = subject.chosen(input.find);
+  const chosen = Uint8Array.from(groups.groupOf, (group, origin) =>
+    group < input.keys.length && (found === null || found[origin] === 1) ? 1 : 0,
+  );
+  const of = { chosen, flows: subject.flows(input) };
   const caused = youngCaused(subject.recording, subject.fill(input), groups, of);
   const medians = medianLifetimes(subject.recording, subject.spanOf(input), groups, of);
   return {
-    causes: new Map(Array.from(groups.keys, (key, group) => [key, caused[group]!])),
-    lifetimes: new Map(Array.from(groups.keys, (key, group) => [key, medians[group]!])),
+    causes: new Map(input.keys.map((key, group) => [key, caused[group]!])),
+    lifetimes: new Map(input.keys.map((key, group) => [key, medians[group]!])),
   };
 });
+
+// Groups of these keys alone, in their order; of other origins the group is one behind the last.
+function groupsOfKeys({ groupOf, keys }: ChargeGroups, wanted: readonly number[]): ChargeGroups {
+  const place = new Map(wanted.map((key, at) => [key, at]));
+  const placeOf = Uint32Array.from(keys, (key) => place.get(key) ?? wanted.length);
+  return { groupOf: groupOf.map((group) => placeOf[group]!), keys: Uint32Array.from(wanted) };
+}
 
 /** How fast keys allocate, how soon that dies, and what it makes the collector do. */
 export const churn = measure({

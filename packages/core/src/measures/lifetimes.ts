@@ -48,16 +48,16 @@ const LEAST_SAMPLES = 5;
 
 const CLASSES = piece(
   'life classes',
-  (subject: Subject, { charge, ...input }: FoundInput & { readonly charge: Charge }): readonly LifeClasses[] => {
+  (subject: Subject, { charge, ...input }: FoundInput & { readonly charge: Charge }): LifeClasses => {
     const groups = chargeGroups(subject.recording, charge);
     const lives = livesIn(subject, { ...input, charge }, 'bytes', 'collections');
-    return lifeClasses(lives, groups.keys.length, Int32Array.from(groups.groupOf));
+    return lifeClasses(lives, groups.keys.length, groups.groupOf);
   },
   2,
 );
 
 /** How the lives of each key of a charge went, in the order of the charge's groups. */
-export function classesIn(subject: Subject, look: Look): readonly LifeClasses[] {
+export function classesIn(subject: Subject, look: Look): LifeClasses {
   return subject.get(CLASSES, { ...foundInput(look), charge: look.charge });
 }
 
@@ -71,29 +71,38 @@ function lifetimesOf(subject: Subject, look: Look): LifetimesAnswer {
       .rows.filter((row) => row.growthLow > 0)
       .map(({ key }) => key),
   );
-  const all = classes.reduce(
-    (sum, each) => ({
-      bytes: sum.bytes + each.soon + each.middle + each.lasting,
-      soonBytes: sum.soonBytes + each.soon,
-      middleBytes: sum.middleBytes + each.middle,
-      lastingBytes: sum.lastingBytes + each.lasting,
-      copiedBytes: sum.copiedBytes + each.copied,
-    }),
-    { bytes: 0, soonBytes: 0, middleBytes: 0, lastingBytes: 0, copiedBytes: 0 },
+  const { soon, middle, lasting, copied } = classes;
+  const bytesOf = (group: number): number => soon[group]! + middle[group]! + lasting[group]!;
+  const soonBytes = sumOf(soon);
+  const middleBytes = sumOf(middle);
+  const bytes = soonBytes + middleBytes + sumOf(lasting);
+  const all = { bytes, soonBytes, middleBytes, lastingBytes: sumOf(lasting), copiedBytes: sumOf(copied) };
+  const groups = Uint32Array.from({ length: classes.groups }, (_, group) => group).filter(
+    (group) => bytesOf(group) > 0,
   );
-  const rows = classes
-    .map((each, group) => rowOf(each, keyWords(recording, look.charge, keys[group]!), growing.has(keys[group]!), all))
-    .filter(({ bytes }) => bytes > 0)
-    .sort((a, b) => b.middleBytes - a.middleBytes || b.bytes - a.bytes);
-  return { rows: rows.slice(0, MOST_ROWS), keyCount: rows.length, collections: collectionsIn(subject, look), all };
+  groups.sort((a, b) => middle[b]! - middle[a]! || bytesOf(b) - bytesOf(a) || a - b);
+  // Of those that are shown alone: a recording may have very many keys.
+  const rows = Array.from(groups.subarray(0, MOST_ROWS), (group) =>
+    rowOf(classes, group, keyWords(recording, look.charge, keys[group]!), growing.has(keys[group]!), all),
+  );
+  return { rows, keyCount: groups.length, collections: collectionsIn(subject, look), all };
+}
+
+function sumOf(column: Float64Array): number {
+  return column.reduce((sum, each) => sum + each, 0);
 }
 
 function rowOf(
-  { soon, soonVariance, middle, middleVariance, lasting, lastingVariance, copied, samples }: LifeClasses,
+  classes: LifeClasses,
+  group: number,
   words: KeyWords,
   grows: boolean,
   all: LifetimesAnswer['all'],
 ): LifetimeRow {
+  const [soon, middle, lasting] = [classes.soon[group]!, classes.middle[group]!, classes.lasting[group]!];
+  const [soonVariance, middleVariance] = [classes.soonVariance[group]!, classes.middleVariance[group]!];
+  const lastingVariance = classes.lastingVariance[group]!;
+  const [copied, samples] = [classes.copied[group]!, classes.samples[group]!];
   return {
     ...words,
     bytes: soon + middle + lasting,
@@ -111,11 +120,17 @@ function rowOf(
   };
 }
 
+interface KeyLives {
+  readonly soon: number;
+  readonly middle: number;
+  readonly lasting: number;
+  readonly copied: number;
+  readonly samples: number;
+  readonly grows: boolean;
+}
+
 // What a key's lives are worth a look for. Figures are what was counted; what a change would save is at most that.
-function adviceFor(
-  of: Pick<LifeClasses, 'soon' | 'middle' | 'lasting' | 'copied' | 'samples'> & { readonly grows: boolean },
-  all: LifetimesAnswer['all'],
-): string {
+function adviceFor(of: KeyLives, all: LifetimesAnswer['all']): string {
   if (of.samples < LEAST_SAMPLES) return '';
   if (of.grows) return 'grows: look who holds it';
   const copied = `${formatBytes(of.copied)} copied`;

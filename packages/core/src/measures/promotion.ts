@@ -54,28 +54,33 @@ function promotionOf(subject: Subject, look: Look): PromotionAnswer {
   const span = subject.spanOf(look);
   const classes = classesIn(subject, look);
   const { keys } = chargeGroups(recording, look.charge);
-  const sumAt = (through: number): number => classes.reduce((sum, each) => sum + each.through[through]!, 0);
+  const sumAt = (through: number, column = classes.through): number => {
+    let sum = 0;
+    for (let group = 0; group < classes.groups; group++) sum += column[group * (MOST_THROUGH + 1) + through]!;
+    return sum;
+  };
   const isWhole = look.find === '' && recording.chosenHeaps === null;
   const measured = promotionFigures(recording, span)?.totalBytes ?? null;
   const fitted = measured !== null && isWhole && measured > 0 ? nearest(sumAt, measured) : null;
   const after = fitted ?? ASSUMED;
-  const rows = classes
-    .map((each, group) => ({
-      ...keyWords(recording, look.charge, keys[group]!),
-      promotedBytes: each.through[after]!,
-      promotedBytesSe: Math.sqrt(each.throughVariance[after]!),
-      deadBytes: each.throughDead[after]!,
-      samples: each.samples,
-    }))
-    .filter(({ promotedBytes }) => promotedBytes > 0)
-    .sort((a, b) => b.promotedBytes - a.promotedBytes);
+  const at = (group: number): number => group * (MOST_THROUGH + 1) + after;
+  const groups = Uint32Array.from({ length: classes.groups }, (_, group) => group)
+    .filter((group) => classes.through[at(group)]! > 0)
+    .sort((a, b) => classes.through[at(b)]! - classes.through[at(a)]! || a - b);
+  const rows = Array.from(groups.subarray(0, MOST_ROWS), (group) => ({
+    ...keyWords(recording, look.charge, keys[group]!),
+    promotedBytes: classes.through[at(group)]!,
+    promotedBytesSe: Math.sqrt(classes.throughVariance[at(group)]!),
+    deadBytes: classes.throughDead[at(group)]!,
+    samples: classes.samples[group]!,
+  }));
   return {
-    rows: rows.slice(0, MOST_ROWS),
-    keyCount: rows.length,
+    rows,
+    keyCount: groups.length,
     after,
     afterFrom: fitted === null ? 'assumed' : 'measured',
     sumBytes: sumAt(after),
-    sumBytesSe: Math.sqrt(classes.reduce((sum, each) => sum + each.throughVariance[after]!, 0)),
+    sumBytesSe: Math.sqrt(sumAt(after, classes.throughVariance)),
     measuredBytes: measured,
     ages: ageRows(subject, look),
   };

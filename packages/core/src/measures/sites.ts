@@ -15,7 +15,9 @@ import { LOOK_ASK, measure } from './measure.ts';
 import { COUNTED, type Counted } from './paths.ts';
 
 /** A key's figures with its words. */
-export interface ChargeRow extends Omit<ChargeFigures, 'key' | 'heaviestPathId' | 'liveCount'>, KeyWords {
+export interface ChargeRow extends Omit<ChargeFigures, 'key' | 'heaviestPathId' | 'live'>, KeyWords {
+  /** Settled live bytes at each of the table's moments. */
+  readonly liveBytes: Float64Array;
   /** The type it holds most of. */
   readonly type: string | null;
 }
@@ -141,8 +143,13 @@ function roundsSpan(
 
 /** A key's figures with its words. */
 export function chargeRow(recording: Recording, charge: Charge, row: ChargeFigures): ChargeRow {
-  const { key, heaviestPathId: _path, liveCount: _count, ...figures } = row;
-  return { ...figures, ...keyWords(recording, charge, key), type: typeWord(recording, row.typeId) };
+  const { key, heaviestPathId: _path, live, ...figures } = row;
+  return {
+    ...figures,
+    liveBytes: live.bytes,
+    ...keyWords(recording, charge, key),
+    type: typeWord(recording, row.typeId),
+  };
 }
 
 /** Who allocates: keys by what they allocated in the span, by what became of it. */

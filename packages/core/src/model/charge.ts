@@ -27,8 +27,32 @@ export interface ChargeGroups {
   readonly keys: Uint32Array;
 }
 
-/** Groups the origins by a charge, in order of their first appearance. One pass over paths and origins. */
+interface KnownGroups {
+  readonly of: string;
+  readonly groups: ChargeGroups;
+}
+
+const knownGroups = new WeakMap<Recording, Map<Charge, KnownGroups>>();
+
+/**
+ * Groups the origins by a charge, in order of their first appearance. One pass over paths and origins, once for what
+ * was read and the rules for own code; shared.
+ */
 export function chargeGroups(recording: Recording, charge: Charge): ChargeGroups {
+  const { bytes, durationMs, tables, strings, outsideTypes, ownRules } = recording;
+  // Frames may be placed anew by what is read later.
+  const read = [bytes, durationMs, tables.origins.length, tables.paths.length, tables.frames.length, strings.length];
+  const of = `${read.join(' ')} ${outsideTypes.size} ${ownRules.join('\n')}`;
+  const ofRecording = knownGroups.get(recording) ?? new Map<Charge, KnownGroups>();
+  knownGroups.set(recording, ofRecording);
+  const known = ofRecording.get(charge);
+  if (known?.of === of) return known.groups;
+  const groups = gatherGroups(recording, charge);
+  ofRecording.set(charge, { of, groups });
+  return groups;
+}
+
+function gatherGroups(recording: Recording, charge: Charge): ChargeGroups {
   const { origins } = recording.tables;
   const keyOf = keyReader(recording, charge);
   const groupOf = new Uint32Array(origins.length);

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { chargeTable } from '../../src/analysis/charge-table.ts';
+import { chargeTable, type SettledLevels } from '../../src/analysis/charge-table.ts';
 import { movingTogether } from '../../src/analysis/moving-together.ts';
 import { ObjectIndex } from '../../src/analysis/object-index.ts';
 import { seriesPattern } from '../../src/analysis/series-pattern.ts';
@@ -174,7 +174,7 @@ test.each([
 describe('the pattern of a series', () => {
   const moments = Float64Array.from({ length: 48 }, (_, n) => n * 1000);
   const of = (liveBytes: Float64Array, growthLow: number, growthHigh: number, tau: number, keptBytesSe = 0) =>
-    seriesPattern(moments, { liveBytes, growthLow, growthHigh, tau, keptBytesSe });
+    seriesPattern(moments, { live: { bytes: liveBytes } as SettledLevels, growthLow, growthHigh, tau, keptBytesSe });
 
   test('is a staircase with its height and period', () => {
     const random = seeded(2);
