@@ -3,7 +3,7 @@
  */
 import { existsSync, readFileSync } from 'node:fs';
 import { gunzipSync } from 'node:zlib';
-import { analysisReport, InputReader } from '../dist/index.js';
+import { analysisReport, askMeasure, InputReader, Study } from '../dist/index.js';
 import { medianMs, report } from './measure.mjs';
 
 const MIB = 1048576;
@@ -74,6 +74,30 @@ if (existsSync(DETAILED))
   compare('read and analyse a detailed G1 log of 218 MiB', gunzipSync(readFileSync(DETAILED)), 3);
 for (const mib of [4, 20, 60])
   compare(`read and analyse a G1 log of ${mib} MiB`, Buffer.concat([...longLog(mib * MIB)]), 3);
+
+// Spans of a long log, each another one so that none is remembered, against a pass over the sizes of its collections.
+const SPANS = 8;
+const [long] = readAll(200).runs;
+const study = new Study({ runs: [long] });
+const { usedAfterBytes } = long.tables.collections.col;
+const passMs = medianMs(() => usedAfterBytes.reduce((sum, bytes) => sum + bytes, 0));
+for (const part of [0.8, 0.4, 0.01])
+  for (const name of ['overview', 'collections']) {
+    let n = 0;
+    const ms = medianMs(() => {
+      const fromMs = (++n / 100) * long.durationMs;
+      const extent = { kind: 'span', fromMs, toMs: fromMs + part * long.durationMs };
+      askMeasure(study, { extent }, name, {});
+    }, SPANS);
+    const what = `${name} of ${Math.round(part * 100)} % of ${long.tables.collections.length} collections`;
+    report(what, ms, passMs);
+  }
+
+function readAll(mib) {
+  const reader = new InputReader();
+  for (const chunk of longLog(mib * MIB)) reader.write(chunk);
+  return reader.end();
+}
 
 // Is it linear? Made as it is read, so that what is resident is the reader's: time a MiB against that of the smallest.
 let perMib = NaN;

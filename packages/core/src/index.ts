@@ -43,6 +43,7 @@ export * from './stats/z-95.ts';
 export * from './analysis/alike-runs.ts';
 export * from './analysis/allocation.ts';
 export * from './analysis/births-seen.ts';
+export type { ChargeFigures } from './analysis/charge-figures.ts';
 export * from './analysis/charge-table.ts';
 export * from './analysis/collection-counts.ts';
 export * from './analysis/cost-series.ts';

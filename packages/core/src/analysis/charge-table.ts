@@ -6,95 +6,10 @@ import { Space, spacesOf } from '../model/space.ts';
 import { kendallTau } from '../stats/mann-kendall.ts';
 import { theilSen } from '../stats/theil-sen.ts';
 import { Z_95 } from '../stats/z-95.ts';
-import { ofFate, type Fate } from './fates.ts';
+import { type ChargeFigures, GroupFigures, type GrowthFigures, SettledLevels } from './charge-figures.ts';
 import { Sum, SUMS } from './origin-sums.ts';
 import { settledSeries, type SettledSeries } from './settled-series.ts';
 import type { SpanSums } from './span-sums.ts';
-
-/** One charge key's figures over a span. Bytes are estimates, `…Se` their standard errors. */
-export interface ChargeFigures {
-  /** What the allocations are charged to: a frame, string or heap id as the charge says (model/charge.ts). */
-  readonly key: number;
-  /** The path of this key that keeps most, or allocates most when none keeps. */
-  readonly heaviestPathId: number;
-  /** Likewise the type; NONE where the source tells none. */
-  readonly typeId: number;
-  readonly allocBytes: number;
-  readonly allocBytesSe: number;
-  /** Part of `allocBytes` that was inferred, not seen. */
-  readonly inferredBytes: number;
-  /** Objects; NaN when the source gives estimates of bytes only. */
-  readonly allocCount: number;
-  readonly allocCountSe: number;
-  readonly samples: number;
-  /** Live at the span's end and older than the settle time. */
-  readonly keptBytes: number;
-  readonly keptBytesSe: number;
-  /** Objects kept; NaN when the source gives estimates of bytes only. */
-  readonly keptCount: number;
-  readonly keptCountSe: number;
-  readonly keptSamples: number;
-  /** Mean age of what is kept, each byte alike; NaN when nothing is. */
-  readonly keptAgeMs: number;
-  /** Part of `keptBytes` that was born in the span. */
-  readonly keptOfSpanBytes: number;
-  readonly keptOfSpanBytesSe: number;
-  readonly keptOfSpanCount: number;
-  readonly keptOfSpanCountSe: number;
-  /** Of what was allocated in the span, what is dead by its end. */
-  readonly diedBytes: number;
-  readonly diedBytesSe: number;
-  readonly diedCount: number;
-  readonly diedCountSe: number;
-  /** Slope of the settled live bytes, with a 95 % interval that has the spread over time and the error of sampling. */
-  readonly growthBytesPerSec: number;
-  readonly growthLow: number;
-  readonly growthHigh: number;
-  /** Kendall's τ of the live series: its steadiness. */
-  readonly tau: number;
-  /**
-   * Share of the growth that the verdict tells (analysis/verdict/growth-shares.ts); 0 until it was held against one,
-   * and for what lies outside the heap.
-   */
-  readonly growthShareRatio: number;
-  /** True when most of it lies outside the collected heap: it is no part of the floor. */
-  readonly isOutside: boolean;
-  /** Settled live bytes and objects at each of the table's moments. */
-  readonly live: SettledLevels;
-}
-
-/** A group's levels over the moments, added up when they are asked for: of very many groups few are looked at. */
-export class SettledLevels {
-  private readonly series: SettledSeries;
-  private readonly row: number;
-  private readonly moments: number;
-
-  constructor(series: SettledSeries, group: number, moments: number) {
-    this.series = series;
-    this.row = series.rowOf[group]!;
-    this.moments = moments;
-  }
-
-  get bytes(): Float64Array {
-    return levels(this.series.bytes, this.row, this.moments);
-  }
-
-  get count(): Float64Array {
-    return levels(this.series.count, this.row, this.moments);
-  }
-
-  /** True when anything settled at any moment. */
-  get isAny(): boolean {
-    if (this.row < 0) return false;
-    let level = 0;
-    const from = this.row * (this.moments + 1);
-    for (let at = from; at < from + this.moments; at++) {
-      level += this.series.bytes[at]!;
-      if (level > 0) return true;
-    }
-    return false;
-  }
-}
 
 /** Figures of every key under a charge over a span, and what they rest on. */
 export interface ChargeTable {
@@ -134,10 +49,11 @@ export function chargeTable(
     chosen,
   });
   const tested = mostChanging(series, spanSums.momentsMs.length);
-  const rows: ChargeFigures[] = [];
+  const gathered = { keys: groups.keys, ...folded, ...leaders, series, moments: spanSums.momentsMs.length };
+  const rows: GroupFigures[] = [];
   for (let group = 0; group < groups.keys.length; group++) {
     if (folded.objects[group] === 0 && series.rowOf[group]! < 0) continue;
-    rows.push(figuresOf({ group, groups, folded, series, leaders, spanSums, tested }));
+    rows.push(new GroupFigures(gathered, group, growthOf(spanSums.momentsMs, series, group, tested[group] === 1)));
   }
   return {
     charge,
@@ -232,81 +148,27 @@ function heaviest({ groupOf, keys }: ChargeGroups, ids: Uint32Array, weight: Flo
   return leader;
 }
 
-/** One group and all that its figures are made of. */
-interface Gathered {
-  readonly group: number;
-  readonly groups: ChargeGroups;
-  readonly folded: Folded;
-  readonly series: SettledSeries;
-  readonly leaders: Leaders;
-  readonly spanSums: SpanSums;
-  /** 1 for groups that change enough for their growth to be measured. */
-  readonly tested: Uint8Array;
-}
-
-function figuresOf({ group, groups, folded, series, leaders, spanSums, tested }: Gathered): ChargeFigures {
-  const { momentsMs } = spanSums;
-  const sum = (place: number): number => folded.sums[group * SUMS + place]!;
-  const of = (fate: Fate, part: number): number => Math.max(0, ofFate(folded.sums, group * SUMS + part, fate, 0));
-  const live = new SettledLevels(series, group, momentsMs.length);
-  const growth = growthOf(momentsMs, live, series.settledVariance[group]!, tested[group] === 1);
-  const keptBytes = sum(Sum.kept);
-  return {
-    key: groups.keys[group]!,
-    heaviestPathId: leaders.pathId[group]!,
-    typeId: leaders.typeId[group]!,
-    allocBytes: of('all', 0),
-    allocBytesSe: Math.sqrt(of('all', 1)),
-    allocCount: of('all', 2),
-    allocCountSe: Math.sqrt(of('all', 3)),
-    inferredBytes: folded.inferred[group]!,
-    samples: sum(Sum.samples),
-    keptOfSpanBytes: of('kept', 0),
-    keptOfSpanBytesSe: Math.sqrt(of('kept', 1)),
-    keptOfSpanCount: of('kept', 2),
-    keptOfSpanCountSe: Math.sqrt(of('kept', 3)),
-    diedBytes: of('died', 0),
-    diedBytesSe: Math.sqrt(of('died', 1)),
-    diedCount: of('died', 2),
-    diedCountSe: Math.sqrt(of('died', 3)),
-    keptBytes,
-    keptBytesSe: Math.sqrt(sum(Sum.kept + 1)),
-    keptCount: sum(Sum.kept + 2),
-    keptCountSe: Math.sqrt(sum(Sum.kept + 3)),
-    keptSamples: sum(Sum.keptSamples),
-    keptAgeMs: keptBytes > 0 ? sum(Sum.keptByteMs) / keptBytes : NaN,
-    ...growth,
-    growthShareRatio: 0,
-    isOutside: folded.outside[group]! > (sum(Sum.alloc) + keptBytes) / 2,
-    live,
-  };
-}
-
 /** Variance of a fitted slope over that of the total, where independent increments add up: 6/5 for least squares. */
 const SLOPE_OF_SUMS = 6 / 5;
+
+const NO_GROWTH: GrowthFigures = { growthBytesPerSec: 0, growthLow: 0, growthHigh: 0, tau: 0 };
+const UNKNOWN_GROWTH: GrowthFigures = { growthBytesPerSec: NaN, growthLow: NaN, growthHigh: NaN, tau: NaN };
 
 // The slope of a key that holds nothing settled is 0; of one that changes too little to be measured it is not known.
 // Sen's interval is that of the series as it was seen: the error of having sampled what settled is added to it in
 // quadrature.
-function growthOf(
-  momentsMs: Float64Array,
-  live: SettledLevels,
-  variance: number,
-  isTested: boolean,
-): Pick<ChargeFigures, 'growthBytesPerSec' | 'growthLow' | 'growthHigh' | 'tau'> {
-  if (!live.isAny) return { growthBytesPerSec: 0, growthLow: 0, growthHigh: 0, tau: 0 };
-  const liveBytes = isTested ? live.bytes : null;
-  const line =
-    liveBytes === null
-      ? null
-      : theilSen(
-          momentsMs.map((t) => t / 1000),
-          liveBytes,
-        );
-  if (liveBytes === null || line?.kind !== 'slope')
-    return { growthBytesPerSec: NaN, growthLow: NaN, growthHigh: NaN, tau: NaN };
+function growthOf(momentsMs: Float64Array, series: SettledSeries, group: number, isTested: boolean): GrowthFigures {
+  const live = new SettledLevels(series, group, momentsMs.length);
+  if (!live.isAny) return NO_GROWTH;
+  if (!isTested) return UNKNOWN_GROWTH;
+  const liveBytes = live.bytes;
+  const line = theilSen(
+    momentsMs.map((t) => t / 1000),
+    liveBytes,
+  );
+  if (line.kind !== 'slope') return UNKNOWN_GROWTH;
   const seconds = (momentsMs[momentsMs.length - 1]! - momentsMs[0]!) / 1000;
-  const sampled = (Z_95 * Math.sqrt(SLOPE_OF_SUMS * variance)) / seconds;
+  const sampled = (Z_95 * Math.sqrt(SLOPE_OF_SUMS * series.settledVariance[group]!)) / seconds;
   return {
     growthBytesPerSec: line.slope,
     growthLow: line.slope - Math.hypot(line.slope - line.low, sampled),
@@ -330,14 +192,6 @@ function mostChanging({ rowOf, bytes }: SettledSeries, moments: number): Uint8Ar
   const tested = new Uint8Array(ranges.length);
   for (const group of order.subarray(0, MOST_TESTED)) if (ranges[group]! >= 0) tested[group] = 1;
   return tested;
-}
-
-// Changes from moment to moment added up; zeros where nothing settled.
-function levels(changes: Float64Array, row: number, moments: number): Float64Array {
-  if (row < 0) return new Float64Array(moments);
-  const values = changes.slice(row * (moments + 1), row * (moments + 1) + moments);
-  for (let moment = 1; moment < moments; moment++) values[moment]! += values[moment - 1]!;
-  return values;
 }
 
 function byGrowth(a: ChargeFigures, b: ChargeFigures): number {

@@ -1,6 +1,6 @@
 import { median } from '../stats/quantile.ts';
 import { Z_95 } from '../stats/z-95.ts';
-import type { ChargeFigures } from './charge-table.ts';
+import type { ChargeFigures } from './charge-figures.ts';
 import { floorSteps, stepPeriodMs, type FloorStep } from './verdict/steps.ts';
 
 /** What a live series looks like. */

@@ -1,5 +1,6 @@
 import { allocationFigures, promotionFigures } from '../analysis/allocation.ts';
-import { type ChargeFigures, chargeTable } from '../analysis/charge-table.ts';
+import type { ChargeFigures } from '../analysis/charge-figures.ts';
+import { chargeTable } from '../analysis/charge-table.ts';
 import { countCollections } from '../analysis/collection-counts.ts';
 import { endOfWorkMs, workOf } from '../analysis/end-of-work.ts';
 import { findProblems } from '../analysis/findings/find-problems.ts';

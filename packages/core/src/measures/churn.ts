@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { birthsSeenMs } from '../analysis/births-seen.ts';
-import type { ChargeFigures } from '../analysis/charge-table.ts';
+import type { ChargeFigures } from '../analysis/charge-figures.ts';
 import { type MedianLifetime, medianLifetimes } from '../analysis/median-lifetimes.ts';
 import { youngCaused } from '../analysis/young-fill.ts';
 import { type Charge, type ChargeGroups, chargeGroups } from '../model/charge.ts';

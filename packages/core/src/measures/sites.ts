@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { allocationFigures, type AllocationFigures } from '../analysis/allocation.ts';
 import { birthsSeenMs } from '../analysis/births-seen.ts';
-import type { ChargeFigures } from '../analysis/charge-table.ts';
+import { type ChargeFigures, plainFigures } from '../analysis/charge-figures.ts';
 import { type Fate, FATES } from '../analysis/fates.ts';
 import { keptSeries } from '../analysis/kept-series.ts';
 import { repeatedMarks, roundMarks } from '../analysis/rounds.ts';
@@ -143,13 +143,8 @@ function roundsSpan(
 
 /** A key's figures with its words. */
 export function chargeRow(recording: Recording, charge: Charge, row: ChargeFigures): ChargeRow {
-  const { key, heaviestPathId: _path, live, ...figures } = row;
-  return {
-    ...figures,
-    liveBytes: live.bytes,
-    ...keyWords(recording, charge, key),
-    type: typeWord(recording, row.typeId),
-  };
+  const words = keyWords(recording, charge, row.key);
+  return { ...plainFigures(row), liveBytes: row.live.bytes, ...words, type: typeWord(recording, row.typeId) };
 }
 
 /** Who allocates: keys by what they allocated in the span, by what became of it. */

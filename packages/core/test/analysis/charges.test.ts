@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { chargeTable, type SettledLevels } from '../../src/analysis/charge-table.ts';
+import type { SettledLevels } from '../../src/analysis/charge-figures.ts';
+import { chargeTable } from '../../src/analysis/charge-table.ts';
 import { movingTogether } from '../../src/analysis/moving-together.ts';
 import { ObjectIndex } from '../../src/analysis/object-index.ts';
 import { seriesPattern } from '../../src/analysis/series-pattern.ts';

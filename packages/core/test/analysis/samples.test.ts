@@ -1,7 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gunzipSync } from 'node:zlib';
-import { type ChargeFigures, chargeTable } from '../../src/analysis/charge-table.ts';
+import type { ChargeFigures } from '../../src/analysis/charge-figures.ts';
+import { chargeTable } from '../../src/analysis/charge-table.ts';
 import { liveLevels } from '../../src/analysis/live-levels.ts';
 import { ObjectIndex } from '../../src/analysis/object-index.ts';
 import { findPeak } from '../../src/analysis/peak.ts';

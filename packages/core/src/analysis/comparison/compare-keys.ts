@@ -2,7 +2,8 @@ import { spanLengthMs, type Span } from '../../base/span.ts';
 import type { Recording } from '../../model/recording.ts';
 import { differenceOf, type Estimate, UNKNOWN, withError } from '../../stats/estimate.ts';
 import { holm } from '../../stats/holm.ts';
-import type { ChargeFigures, ChargeTable } from '../charge-table.ts';
+import type { ChargeFigures } from '../charge-figures.ts';
+import type { ChargeTable } from '../charge-table.ts';
 import { type KeyPair, matchKeys, type MatchedBy } from './match-keys.ts';
 import type { NameRules } from './name-rules.ts';
 

@@ -1,6 +1,7 @@
 import { median } from '../../stats/quantile.ts';
 import { Z_95 } from '../../stats/z-95.ts';
-import type { ChargeFigures, ChargeTable } from '../charge-table.ts';
+import { type ChargeFigures, withShare } from '../charge-figures.ts';
+import type { ChargeTable } from '../charge-table.ts';
 import { isRising, type Verdict } from './verdict.ts';
 
 /** How much of the floor's growth the sites that surely grow explain. */
@@ -76,9 +77,8 @@ export function withGrowthShares(table: ChargeTable, verdict: Pick<Verdict, 'kin
   const whole = isRising(verdict.kind) ? verdict.slopeBytesPerSec : verdict.kind === 'unclear' ? sum : NaN;
   return {
     ...table,
-    rows: table.rows.map((row) => ({
-      ...row,
-      growthShareRatio: isSure(row) && whole > 0 ? Math.min(1, row.growthBytesPerSec / whole) : 0,
-    })),
+    rows: table.rows.map((row) =>
+      withShare(row, isSure(row) && whole > 0 ? Math.min(1, row.growthBytesPerSec / whole) : 0),
+    ),
   };
 }
