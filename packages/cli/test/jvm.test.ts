@@ -233,10 +233,12 @@ describeJvm('heron with a JVM', () => {
       '--faults',
       'schedule',
     ];
+    // It grows as fast as it may run: on a machine whose load changes the pace does, and is told once it has held for a
+    // while.
     const end = await recordUntil(
       args,
       out,
-      { sign: 'Pause Full (JvmtiEnv ForceGarbageCollection) ', times: 13, leastMs: 30_000, withinMs: 330_000 },
+      { sign: 'Pause Full (JvmtiEnv ForceGarbageCollection) ', times: 24, leastMs: 55_000, withinMs: 330_000 },
       (child) => child.kill('SIGTERM'),
     );
     expect([end.code, end.stderr]).toEqual([143, '']);
@@ -244,7 +246,9 @@ describeJvm('heron with a JVM', () => {
     const report = analysisReport(recording);
     expect([recording.program, report.source.collector, report.source.issues.count]).toEqual(['weirs', 'G1', 0]);
     // With the sentence, which tells what was missing where it is another.
-    expect([report.verdict.kind, report.verdict.sentence]).toEqual(['growing', expect.anything()]);
+    expect(`${report.verdict.kind}: ${report.verdict.sentence} ${JSON.stringify(report.verdict.floor)}`).toMatch(
+      /^growing: /,
+    );
     expect(report.sites[0]!.site).toMatch(/^Weirkeeper\.Schedule\.<init> Weirkeeper\.java:\d+$/);
     expect(report.sites[0]!.type).toBe('double[]');
     // A dozen floor points tell its share roughly: within its error it is most of the growth.
