@@ -72,7 +72,7 @@ export interface Overview {
   readonly pausesTold: boolean;
   readonly collections: number;
   readonly storms: number;
-  /** Problems found in collecting, with the moments in which they hold, at most a few hundred each. */
+  /** Problems found in collecting, with the moments in which they hold: of many a few hundred, evenly taken. */
   readonly findings: readonly { readonly code: string; readonly sentence: string; readonly moments: readonly Span[] }[];
   readonly allocBytesPerSec: number | null;
   readonly allocLowerBound: boolean;
@@ -178,7 +178,7 @@ export function overviewOf(
     findings: findProblems(recording, span).map(({ code, sentence: said, moments }) => ({
       code,
       sentence: said,
-      moments: moments.slice(0, MOST_MOMENTS).map(({ fromMs, toMs }) => ({ fromMs, toMs })),
+      moments: evenly(moments, MOST_MOMENTS).map(({ fromMs, toMs }) => ({ fromMs, toMs })),
     })),
     ...allocationRate(recording, span),
     growingKey: growing === undefined ? null : keyText(recording, 'ownFrame', growing.key),
@@ -198,6 +198,12 @@ export function overviewOf(
     notes: notesOf(recording),
     issues: { count: recording.issues.count, first: recording.issues.first },
   };
+}
+
+// So that where they are drawn no part of the span looks free of them.
+function evenly<T>(all: readonly T[], most: number): readonly T[] {
+  if (all.length <= most) return all;
+  return Array.from({ length: most }, (_, at) => all[Math.floor((at * all.length) / most)]!);
 }
 
 function runTold({ collector, tables: { collections }, startEpochMs, durationMs }: Recording): RunTold {

@@ -1,10 +1,12 @@
 import { askMeasure } from '../../src/measures/registry.ts';
 import type { ChurnAnswer } from '../../src/measures/churn.ts';
+import type { CollectionsAnswer } from '../../src/measures/collections.ts';
 import type { LifetimesAnswer } from '../../src/measures/lifetimes.ts';
+import type { Overview } from '../../src/measures/overview.ts';
 import { Recording } from '../../src/model/recording.ts';
 import { Study } from '../../src/study/study.ts';
-import { addCollection, addObject, followObjects } from '../build-recording.ts';
-import { Scope } from '../../src/model/tables.ts';
+import { CollectionFlag, Scope } from '../../src/model/tables.ts';
+import { addCollection, addObject, followObjects, recordingOf } from '../build-recording.ts';
 
 const KEYS = 3000;
 const AGE_MS = 40;
@@ -50,4 +52,34 @@ test('of very many keys those that are shown have all their figures, and the oth
   expect(lives.all.bytes).toBeGreaterThan(shown);
   expect(lives.all.middleBytes).toBeGreaterThan(0);
   expect(lives.all.soonBytes + lives.all.middleBytes).toBeCloseTo(lives.all.bytes - lives.all.lastingBytes, 3);
+});
+
+test('of very many moments of a finding those told lie in all of the span, and all are counted', () => {
+  const LENGTH_MS = 100_000;
+  const recording = new Recording('recording');
+  recording.addHeap('main');
+  for (let startMs = 0; startMs < LENGTH_MS; startMs += 20)
+    addCollection(recording, { startMs, ms: 15, before: 100, after: 50, scope: Scope.young });
+  recording.reach(LENGTH_MS);
+  const study = new Study({ runs: [recording] });
+  const goalMs = 10;
+  const [long] = (askMeasure(study, {}, 'collections', { goalMs }) as CollectionsAnswer).findings.filter(
+    ({ code }) => code === 'long-pauses',
+  );
+  expect([long!.momentCount, long!.moments.length, long!.moments[0]!.fromMs]).toEqual([5000, 2000, 0]);
+  const explicit = recordingOf(
+    Array.from({ length: 5000 }, (_, n) => ({
+      startMs: n * 20,
+      ms: 1,
+      before: 100,
+      after: 50,
+      flags: CollectionFlag.explicit,
+    })),
+    LENGTH_MS,
+  );
+  const { findings } = askMeasure(new Study({ runs: [explicit] }), {}, 'overview', {}) as Overview;
+  const { moments } = findings.find(({ code }) => code === 'explicit')!;
+  expect(moments).toHaveLength(300);
+  expect([moments[0]!.fromMs, moments[150]!.fromMs > 0.45 * LENGTH_MS]).toEqual([0, true]);
+  expect(moments.at(-1)!.fromMs).toBeGreaterThan(0.95 * LENGTH_MS);
 });
