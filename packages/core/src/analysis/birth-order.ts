@@ -1,3 +1,4 @@
+import { firstPlaceFrom } from '../base/binary-search.ts';
 import { orderBy } from '../base/order-by.ts';
 import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
@@ -35,17 +36,9 @@ export function objectsByBirth(recording: Recording): Uint32Array {
 export function bornWithin(recording: Recording, { fromMs, toMs }: Span): Uint32Array {
   const rows = objectsByBirth(recording);
   const { bornMs } = recording.tables.objects.col;
-  const firstFrom = (tMs: number): number => {
-    let [low, high] = [0, rows.length];
-    while (low < high) {
-      const middle = (low + high) >>> 1;
-      if (bornMs[rows[middle]!]! < tMs) low = middle + 1;
-      else high = middle;
-    }
-    return low;
-  };
-  const first = firstFrom(fromMs);
-  return rows.subarray(first, Math.max(first, firstFrom(toMs)));
+  const bornAt = (place: number): number => bornMs[rows[place]!]!;
+  const first = firstPlaceFrom(rows.length, bornAt, fromMs);
+  return rows.subarray(first, Math.max(first, firstPlaceFrom(rows.length, bornAt, toMs)));
 }
 
 // False where the new ones are so far from their places that it takes too long.

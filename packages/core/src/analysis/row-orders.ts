@@ -1,4 +1,4 @@
-import { firstAtOrAfter } from '../base/binary-search.ts';
+import { firstAtOrAfter, firstPlaceFrom } from '../base/binary-search.ts';
 import { orderBy } from '../base/order-by.ts';
 import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
@@ -59,16 +59,8 @@ const spacesRise = rememberReading(({ tables: { collections, spaces } }): boolea
 export function spaceRowsNear(recording: Recording, { fromMs, toMs }: Span): readonly [number, number] {
   const { collections, spaces } = recording.tables;
   if (!spacesRise(recording)) return [0, spaces.length];
-  const firstFrom = (tMs: number): number => {
-    let [low, high] = [0, spaces.length];
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if (collections.col.startMs[spaces.col.collectionRow[middle]!]! < tMs) low = middle + 1;
-      else high = middle;
-    }
-    return low;
-  };
-  return [firstFrom(fromMs), firstFrom(toMs)];
+  const begunAt = (row: number): number => collections.col.startMs[spaces.col.collectionRow[row]!]!;
+  return [firstPlaceFrom(spaces.length, begunAt, fromMs), firstPlaceFrom(spaces.length, begunAt, toMs)];
 }
 
 /** Intervals, and whether both their beginnings and their ends rise, as those of one heap do. */

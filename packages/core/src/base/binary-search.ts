@@ -11,6 +11,21 @@ export function firstAtOrAfter(sorted: Float64Array, value: number): number {
 }
 
 /**
+ * The same over places whose values ascend, for a column that stands in another order than its rows: the first of
+ * `count` places whose value is at least `value`; `count` when there is none. O(log count).
+ */
+export function firstPlaceFrom(count: number, valueAt: (place: number) => number, value: number): number {
+  let low = 0;
+  let high = count;
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if (valueAt(middle) < value) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+/**
  * Index of the last value of ascending `sorted` that is at most `value`, looked for from `low` on, which must be one
  * that is. O(log n).
  */

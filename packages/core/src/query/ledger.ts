@@ -54,6 +54,10 @@ export function ledgerOf(
 
 const NONE = new Uint32Array(0);
 
+function emptyLedger(count: number): Ledger {
+  return { tMs: new Float64Array(count), kind: new Uint8Array(count), row: new Uint32Array(count) };
+}
+
 function linesOf(kind: LedgerKindCode, atMs: Float64Array, row: Uint32Array): Ledger {
   const tMs = new Float64Array(row.length);
   for (let place = 0; place < row.length; place++) tMs[place] = atMs[row[place]!]!;
@@ -85,21 +89,28 @@ function marked({ tables: { marks } }: Recording, span: Span): Uint32Array {
 }
 
 function inOrder(parts: readonly Ledger[]): Ledger {
-  const tMs = Float64Array.from(parts.flatMap((part) => [...part.tMs]));
-  const kinds = parts.flatMap((part) => [...part.kind]);
-  const rows = parts.flatMap((part) => [...part.row]);
-  const order = orderBy(tMs);
-  return {
-    tMs: Float64Array.from(order, (at) => tMs[at]!),
-    kind: Uint8Array.from(order, (at) => kinds[at]!),
-    row: Uint32Array.from(order, (at) => rows[at]!),
-  };
+  const count = parts.reduce((sum, part) => sum + part.row.length, 0);
+  const together = emptyLedger(count);
+  let from = 0;
+  for (const part of parts) {
+    together.tMs.set(part.tMs, from);
+    together.kind.set(part.kind, from);
+    together.row.set(part.row, from);
+    from += part.row.length;
+  }
+  const order = orderBy(together.tMs);
+  const ordered = emptyLedger(count);
+  for (let place = 0; place < count; place++) {
+    ordered.tMs[place] = together.tMs[order[place]!]!;
+    ordered.kind[place] = together.kind[order[place]!]!;
+    ordered.row[place] = together.row[order[place]!]!;
+  }
+  return ordered;
 }
 
 // Births, in order, and all else, in order.
 function merged(births: Uint32Array, bornMs: Float64Array, others: Ledger): Ledger {
-  const count = births.length + others.row.length;
-  const ledger = { tMs: new Float64Array(count), kind: new Uint8Array(count), row: new Uint32Array(count) };
+  const ledger = emptyLedger(births.length + others.row.length);
   let place = 0;
   let other = 0;
   for (let at = 0; at <= births.length; at++) {

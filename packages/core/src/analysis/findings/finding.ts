@@ -44,8 +44,6 @@ export interface RuleInput {
   readonly places: readonly [first: number, end: number];
   /** The program's pauses in the span, in order of their start. */
   readonly pauses: PauseSelection;
-  /** First pause of each collection row, −1 for those without one. */
-  readonly pauseOf: Int32Array;
   /** What is known of the collector. */
   readonly collector: CollectorTraits;
   /** A pause longer than this is a long one. */
@@ -63,7 +61,6 @@ export function gatherRuleInput(recording: Recording, span: Span, pauses: PauseS
     collections,
     places,
     pauses,
-    pauseOf: collections.pauseOf,
     collector: recording.collectorTraits,
     goalMs,
   };
@@ -96,7 +93,11 @@ function rowsAt({ collections, places: [first, end] }: RuleInput, places: Uint32
 /** Moments of collection rows, each going to the collection's first pause. */
 export function momentsOf(input: RuleInput, rows: ArrayLike<number>): Moment[] {
   const { startMs, endMs } = input.recording.tables.collections.col;
-  return Array.from(rows, (row) => ({ fromMs: startMs[row]!, toMs: endMs[row]!, pauseRow: input.pauseOf[row]! }));
+  return Array.from(rows, (row) => ({
+    fromMs: startMs[row]!,
+    toMs: endMs[row]!,
+    pauseRow: input.collections.pauseOf[row]!,
+  }));
 }
 
 /** Moments of pause rows. */

@@ -52,7 +52,7 @@ export function storms(input: RuleInput): Finding[] {
       moments: found.map((storm) => ({
         fromMs: storm.fromMs,
         toMs: storm.toMs,
-        pauseRow: input.pauseOf[storm.rows[0]!]!,
+        pauseRow: input.collections.pauseOf[storm.rows[0]!]!,
       })),
     },
   ];
@@ -87,7 +87,11 @@ export function diesAfterPromotion(input: RuleInput): Finding[] {
         input,
         cycles.map((cycle) => cycle.row),
       ),
-      moments: cycles.map((cycle) => ({ fromMs: cycle.fromMs, toMs: cycle.toMs, pauseRow: input.pauseOf[cycle.row]! })),
+      moments: cycles.map((cycle) => ({
+        fromMs: cycle.fromMs,
+        toMs: cycle.toMs,
+        pauseRow: input.collections.pauseOf[cycle.row]!,
+      })),
     },
   ];
 }

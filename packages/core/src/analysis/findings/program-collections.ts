@@ -39,30 +39,29 @@ export const programCollections = rememberReading((recording: Recording): Progra
 
 function groupsOf({ tables: { collections } }: Recording, rows: Uint32Array): CauseGroup[] {
   const { heapId, causeId } = collections.col;
-  const groups = new Map<string, { heapId: number; causeId: number; count: number }>();
-  const groupOf = new Uint32Array(rows.length);
   const numbers = new Map<string, number>();
+  const firsts: number[] = [];
+  const counts: number[] = [];
+  const groupOf = new Uint32Array(rows.length);
   let [heap, cause, number] = [-1, -1, -1];
   for (let place = 0; place < rows.length; place++) {
     const row = rows[place]!;
     // Most collections are like the one before.
     if (heapId[row] !== heap || causeId[row] !== cause || number < 0) {
-      [heap, cause] = [heapId[row]!, causeId[row]!];
+      heap = heapId[row]!;
+      cause = causeId[row]!;
       const key = `${heap} ${cause}`;
-      if (!groups.has(key)) {
-        numbers.set(key, groups.size);
-        groups.set(key, { heapId: heap, causeId: cause, count: 0 });
-      }
-      number = numbers.get(key)!;
+      number = numbers.get(key) ?? counts.push(0) - 1;
+      numbers.set(key, number);
+      firsts[number] ??= row;
     }
     groupOf[place] = number;
+    counts[number]!++;
   }
-  const counts = new Uint32Array(groups.size);
-  for (let place = 0; place < rows.length; place++) counts[groupOf[place]!]!++;
-  const places = Array.from(counts, (count) => new Uint32Array(count));
-  const filled = new Uint32Array(groups.size);
+  const places = counts.map((count) => new Uint32Array(count));
+  const filled = new Uint32Array(counts.length);
   for (let place = 0; place < rows.length; place++) places[groupOf[place]!]![filled[groupOf[place]!]!++] = place;
-  return [...groups.values()].map((group, at) => ({ ...group, places: places[at]! }));
+  return firsts.map((row, at) => ({ heapId: heapId[row]!, causeId: causeId[row]!, places: places[at]! }));
 }
 
 function firstPauses({ tables: { collections, pauses } }: Recording): Int32Array {
