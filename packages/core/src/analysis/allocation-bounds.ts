@@ -60,15 +60,15 @@ export function allocationBounds(
  */
 function copiedMeanwhile(recording: Recording, span: Span): { bytes: number; cycles: number } {
   const { releases, collections } = recording.tables;
-  const { collectionRow, startMs, usedBeforeBytes, usedAfterBytes, allocatedBytes } = releases.col;
+  const { startMs, usedBeforeBytes, usedAfterBytes, allocatedBytes } = releases.col;
   let [bytes, cycles] = [0, 0];
-  const lastAfter = new Map<number, number>();
+  const { before } = cycleSteps(recording);
   for (let row = 0; row < releases.length; row++) {
     if (!contains(span, startMs[row]!)) continue;
-    const known = lastAfter.get(collectionRow[row]!);
-    if (known !== undefined) bytes += Math.max(0, usedBeforeBytes[row]! - known);
+    const known = before[row]!;
+    if (known >= 0 && contains(span, startMs[known]!))
+      bytes += Math.max(0, usedBeforeBytes[row]! - usedAfterBytes[known]!);
     if (allocatedBytes[row]! > 0) bytes += allocatedBytes[row]!;
-    lastAfter.set(collectionRow[row]!, usedAfterBytes[row]!);
   }
   for (let row = 0; row < collections.length; row++)
     if (contains(span, collections.col.startMs[row]!) && collections.col.flags[row]! & CollectionFlag.endPrinted)
@@ -112,19 +112,31 @@ function largeBytes(recording: Recording, span: Span, totalBytes: number): numbe
   return bytes;
 }
 
+/** The release before each one in the same cycle, −1 for a first one; and whether any cycle has several. */
+const cycleSteps = rememberReading(({ tables: { releases, collections } }) => {
+  const { collectionRow } = releases.col;
+  const before = new Int32Array(releases.length).fill(-1);
+  // Of releases in no cycle that is known, the last place.
+  const last = new Int32Array(collections.length + 1).fill(-1);
+  let areSeveral = false;
+  for (let row = 0; row < releases.length; row++) {
+    const cycle = Math.min(collectionRow[row]!, collections.length);
+    before[row] = last[cycle]!;
+    areSeveral ||= before[row]! >= 0;
+    last[cycle] = row;
+  }
+  return { before, areSeveral };
+});
+
 /**
  * True where the source tells what was allocated while each cycle ran, or shows memory at every step that gives some
  * back.
  */
-function seesCycles({ tables: { releases } }: Recording): boolean {
-  if (releases.length === 0) return false;
-  const steps = new Map<number, number>();
-  for (let row = 0; row < releases.length; row++) {
-    if (releases.col.allocatedBytes[row]! >= 0) return true;
-    steps.set(releases.col.collectionRow[row]!, (steps.get(releases.col.collectionRow[row]!) ?? 0) + 1);
-  }
-  return [...steps.values()].some((times) => times > 1);
-}
+const seesCycles = rememberReading((recording): boolean => {
+  const { releases } = recording.tables;
+  for (let row = 0; row < releases.length; row++) if (releases.col.allocatedBytes[row]! >= 0) return true;
+  return cycleSteps(recording).areSeveral;
+});
 
 /** No machine hands out memory faster: 200 GiB a second. */
 const MOST_BYTES_PER_MS = (200 * 2 ** 30) / 1000;

@@ -1,4 +1,4 @@
-import { firstAtOrAfter } from '../base/binary-search.ts';
+import { firstAtOrAfter, firstPlaceFrom } from '../base/binary-search.ts';
 import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag, Scope } from '../model/tables.ts';
@@ -72,37 +72,47 @@ function columnsOf({ tMs, bytes }: Points): Columns {
 
 /** Collections that are done, in order of their ends; those of the whole heap among them, and those of the recorder. */
 interface Finished extends RowOrder {
-  readonly whole: readonly WholePoint[];
+  /**
+   * Of collections of the whole heap, their places in the order, and those of the ones whose used-after tells what they
+   * left: −1 for none.
+   */
+  readonly whole: Int32Array;
+  readonly toldAt: Int32Array;
   readonly own: Float64Array;
   readonly points: Points;
 }
 
-/** A collection of the whole heap and the one whose used-after tells what it left: places in the order; −1 for none. */
-interface WholePoint {
-  readonly place: number;
-  readonly toldAt: number;
-}
-
 const finished = rememberReading((recording: Recording): Finished => {
-  const { flags, scope, usedAfterBytes } = recording.tables.collections.col;
-  const order = collectionsByEnd(recording);
-  const rows = order.rows.filter((row) => !(flags[row]! & CollectionFlag.unfinished));
-  const tMs = Float64Array.from(rows, (row) => recording.tables.collections.col.endMs[row]!);
-  const whole: WholePoint[] = [];
+  const { flags, scope, usedAfterBytes, endMs } = recording.tables.collections.col;
+  const all = collectionsByEnd(recording).rows;
+  const rows = new Uint32Array(all.length);
+  let count = 0;
+  for (let at = 0; at < all.length; at++)
+    if (!(flags[all[at]!]! & CollectionFlag.unfinished)) rows[count++] = all[at]!;
+  const done = rows.subarray(0, count);
+  const tMs = new Float64Array(count);
+  const [whole, toldAt] = [new Int32Array(count), new Int32Array(count)];
   const own: number[] = [];
-  for (let place = 0; place < rows.length; place++) {
-    if (flags[rows[place]!]! & CollectionFlag.own) own.push(tMs[place]!);
-    if (scope[rows[place]!] === Scope.whole) whole.push({ place, toldAt: toldAfter(recording, rows, place) });
+  let [wholeCount, told] = [0, 0];
+  const toldRows = new Uint32Array(count);
+  for (let place = 0; place < count; place++) {
+    const row = done[place]!;
+    tMs[place] = endMs[row]!;
+    if (flags[row]! & CollectionFlag.own) own.push(endMs[row]!);
+    if (scope[row] === Scope.whole) {
+      whole[wholeCount] = place;
+      toldAt[wholeCount++] = toldAfter(recording, done, place);
+    }
+    const used = usedAfterBytes[row]!;
+    if (used === used) toldRows[told++] = row;
   }
   return {
-    rows,
+    rows: done,
     tMs,
-    whole,
+    whole: whole.subarray(0, wholeCount),
+    toldAt: toldAt.subarray(0, wholeCount),
     own: Float64Array.from(own),
-    points: pointsAt(
-      recording,
-      rows.filter((row) => !Number.isNaN(usedAfterBytes[row]!)),
-    ),
+    points: pointsAt(recording, toldRows.subarray(0, told)),
   };
 });
 
@@ -161,19 +171,21 @@ function pointsAt(recording: Recording, rows: ArrayLike<number>): Points {
 
 function wholePoints(recording: Recording, span: Span): { points: Points; count: number } {
   const { endMs } = recording.tables.collections.col;
-  const { rows, whole, tMs } = finished(recording);
+  const { rows, whole, toldAt, tMs } = finished(recording);
   const [first, end] = placesIn({ tMs }, span);
   const told: number[] = [];
-  let count = 0;
-  for (const { place, toldAt } of whole) {
-    if (place < first || place >= end) continue;
-    count++;
+  let inOrder = true;
+  const from = firstPlaceFrom(whole.length, (each) => whole[each]!, first);
+  const to = firstPlaceFrom(whole.length, (each) => whole[each]!, end);
+  for (let each = from; each < to; each++) {
     // The span may end before what tells it: then the lowest until there does.
-    const at = toldAt < end ? toldAt : toldAfter(recording, rows.subarray(0, end), place);
-    if (at >= 0) told.push(rows[at]!);
+    const at = toldAt[each]! < end ? toldAt[each]! : toldAfter(recording, rows.subarray(0, end), whole[each]!);
+    if (at < 0) continue;
+    inOrder &&= told.length === 0 || endMs[rows[at]!]! >= endMs[told[told.length - 1]!]!;
+    told.push(rows[at]!);
   }
-  told.sort((a, b) => endMs[a]! - endMs[b]!);
-  return { points: pointsAt(recording, told), count };
+  if (!inOrder) told.sort((a, b) => endMs[a]! - endMs[b]!);
+  return { points: pointsAt(recording, told), count: to - from };
 }
 
 // Each point is the sum of what every heap that is there told last; a heap that ended holds nothing.

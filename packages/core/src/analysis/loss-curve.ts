@@ -10,6 +10,14 @@ export interface LossCurve {
   readonly untilMs: Float64Array;
 }
 
+/** Milliseconds that a curve lost until an instant, of which `place` is the last place at or before it, −1 for none. */
+export function lostUntil({ tMs, untilMs }: LossCurve, place: number, atMs: number): number {
+  if (place < 0) return 0;
+  const lostMs = untilMs[place]!;
+  const gainMs = place + 1 < tMs.length ? untilMs[place + 1]! - lostMs : 0;
+  return gainMs === 0 ? lostMs : lostMs + (gainMs * (atMs - tMs[place]!)) / (tMs[place + 1]! - tMs[place]!);
+}
+
 /** What was lost until an instant, looked up again and again near the last place. */
 export class LossReader {
   private readonly curve: LossCurve;
@@ -21,13 +29,15 @@ export class LossReader {
 
   /** Milliseconds lost until an instant. O(log d) for the d instants since the last one that was asked for. */
   until(atMs: number): number {
-    const { tMs, untilMs } = this.curve;
+    return lostUntil(this.curve, this.placeOf(atMs), atMs);
+  }
+
+  /** The last of the curve's places that is at most an instant, −1 before the first. */
+  placeOf(atMs: number): number {
+    const { tMs } = this.curve;
     const last = tMs.length - 1;
-    if (last < 0 || !(atMs > tMs[0]!)) return 0;
-    if (atMs >= tMs[last]!) return untilMs[last]!;
-    const place = this.find(atMs);
-    const [from, to] = [tMs[place]!, tMs[place + 1]!];
-    return untilMs[place]! + ((untilMs[place + 1]! - untilMs[place]!) * (atMs - from)) / (to - from);
+    if (last < 0 || !(atMs >= tMs[0]!)) return -1;
+    return atMs >= tMs[last]! ? last : this.find(atMs);
   }
 
   /** Milliseconds lost in a span. */

@@ -1,6 +1,6 @@
 import { firstAtOrAfter } from '../base/binary-search.ts';
 import { spanLengthMs, type Span } from '../base/span.ts';
-import { type LossCurve, LossReader } from './loss-curve.ts';
+import { type LossCurve, LossReader, lostUntil } from './loss-curve.ts';
 
 /** The least share of any window of a length that the program had for itself. */
 export interface MmuPoint {
@@ -10,8 +10,9 @@ export interface MmuPoint {
 
 /**
  * Minimum mutator utilisation: the least share of any window of that length, inside the span, left to the program, by
- * its lost time (analysis/lost-time.ts). Exact: what a window loses is greatest where one of its ends lies at an
- * instant at which the loss changes, as the start or end of a pause, or at the span's. Linear in those instants for each
+ * its lost time (analysis/lost-time.ts). Exact: what a window loses is greatest where it begins at an instant from which
+ * on more is lost than before, as the start of a pause, or ends at one from which on less is, or lies at an end of the
+ * span. Linear in those instants for each
  * window length at worst; stretches in which no window can lose more than one that is known are passed over.
  * Windows longer than the span are not answered.
  *
@@ -37,17 +38,37 @@ export function mmuWindows(lengthMs: number): number[] {
   return windows;
 }
 
-/** Instants that are looked at together; and, where one of their windows may lose more than is known, in turn. */
+/** Instants that are looked at together; and, where one of their windows may lose more than is known, fewer of them. */
 const TOGETHER = 1024;
-const FEWER = [TOGETHER, 64, 8, 1];
-/** What a window loses is known no better than this. */
-const SAME_MS = 1e-9;
+const FEWER = 64;
+/** What a window loses is known no better than this: a nanosecond. */
+const SAME_MS = 1e-6;
 
-/**
- * What the windows of a length that begin or end at so many instants together are known to lose at most, by curve and
- * length: another span of the same curve need not look again.
- */
-const knownBounds = new WeakMap<LossCurve, Map<number, Float64Array>>();
+/** What is known of a curve: another span need not look again. */
+interface Known {
+  /** What the windows that begin or end at so many instants together lose at most, by their length. */
+  readonly bounds: Map<number, Float64Array>;
+  /** Of each instant, whether more is lost after it than before, or less: the windows that lose most begin or end there. */
+  readonly turns: Uint8Array;
+}
+const knownOf = new WeakMap<LossCurve, Known>();
+const RISES = 1;
+const FALLS = 2;
+
+function turnsOf({ tMs, untilMs }: LossCurve): Uint8Array {
+  const turns = new Uint8Array(tMs.length);
+  let before = 0;
+  for (let at = 0; at < tMs.length; at++) {
+    const lengthMs = tMs[at + 1]! - tMs[at]!;
+    // Of instants that are one, only after the last of them is anything lost.
+    const isOne = lengthMs === 0;
+    const after = isOne ? before : lengthMs > 0 ? (untilMs[at + 1]! - untilMs[at]!) / lengthMs : 0;
+    turns[at] = after > before ? RISES : after < before ? FALLS : 0;
+    before = after;
+  }
+  return turns;
+}
+
 /** The windows of a curve, a step of three lengths a decade; the last is the span's own. */
 const MOST_LENGTHS = 40;
 
@@ -65,6 +86,7 @@ class WindowSearch {
   private most = 0;
   /** Where the window that lost most began: one of another length loses much there as well. */
   private mostAtMs: number;
+  private readonly known: Known;
   private bounds: Float64Array = new Float64Array(0);
 
   constructor(curve: LossCurve, span: Span) {
@@ -75,6 +97,8 @@ class WindowSearch {
     this.first = firstAtOrAfter(curve.tMs, span.fromMs);
     this.end = firstAtOrAfter(curve.tMs, span.toMs);
     this.mostAtMs = span.fromMs;
+    this.known = knownOf.get(curve) ?? { bounds: new Map(), turns: turnsOf(curve) };
+    knownOf.set(curve, this.known);
   }
 
   /** Milliseconds that the window of this length loses that loses most; it fits into the span. */
@@ -90,12 +114,10 @@ class WindowSearch {
   }
 
   private boundsOf(windowMs: number): Float64Array {
-    const ofCurve = knownBounds.get(this.curve) ?? new Map<number, Float64Array>();
-    knownBounds.set(this.curve, ofCurve);
-    const known = ofCurve.get(windowMs);
+    const known = this.known.bounds.get(windowMs);
     if (known !== undefined) return known;
     const bounds = new Float64Array(Math.ceil(this.curve.tMs.length / TOGETHER)).fill(Infinity);
-    if (ofCurve.size < MOST_LENGTHS) ofCurve.set(windowMs, bounds);
+    if (this.known.bounds.size < MOST_LENGTHS) this.known.bounds.set(windowMs, bounds);
     return bounds;
   }
 
@@ -103,7 +125,14 @@ class WindowSearch {
     if (!(this.bounds[block]! > this.most + SAME_MS)) return;
     const first = Math.max(this.first, block * TOGETHER);
     const end = Math.min(this.end, (block + 1) * TOGETHER);
-    this.lookAt(first, end, 0);
+    if (this.mayLoseMore(first, end))
+      for (let from = first; from < end; from += FEWER) {
+        const to = Math.min(end, from + FEWER);
+        if (this.mayLoseMore(from, to)) {
+          this.beginAt(from, to);
+          this.endAt(from, to);
+        }
+      }
     const { tMs } = this.curve;
     const isWhole = first === block * TOGETHER && end === Math.min(tMs.length, (block + 1) * TOGETHER);
     // Of windows that do not all lie in the span, nothing is known for another one.
@@ -124,23 +153,53 @@ class WindowSearch {
 
   // Windows that begin or end at an instant of [first, end) lose at most what is lost from the first's beginning to the
   // last's end.
-  private lookAt(first: number, end: number, level: number): void {
+  private mayLoseMore(first: number, end: number): boolean {
     const { tMs, untilMs } = this.curve;
     const { fromMs, toMs } = this.span;
     const { windowMs } = this;
-    const together = FEWER[level]!;
-    for (let from = first; from < end && this.most < windowMs - SAME_MS; from += together) {
-      const last = Math.min(end, from + together) - 1;
-      const beginning =
-        tMs[from]! + windowMs <= toMs ? this.ends.until(Math.min(toMs, tMs[last]! + windowMs)) - untilMs[from]! : 0;
-      const ending =
-        tMs[last]! - windowMs >= fromMs
-          ? untilMs[last]! - this.begins.until(Math.max(fromMs, tMs[from]! - windowMs))
-          : 0;
-      const bound = Math.max(beginning, ending);
-      if (!(bound > this.most + SAME_MS)) continue;
-      if (from < last) this.lookAt(from, last + 1, level + 1);
-      else this.found(bound, beginning >= ending ? tMs[from]! : tMs[from]! - windowMs);
+    const [beginMs, endMs] = [tMs[first]!, tMs[end - 1]!];
+    const least = this.most + SAME_MS;
+    if (least >= windowMs) return false;
+    if (beginMs + windowMs <= toMs && this.ends.until(Math.min(toMs, endMs + windowMs)) - untilMs[first]! > least)
+      return true;
+    return (
+      endMs - windowMs >= fromMs &&
+      untilMs[end - 1]! - this.begins.until(Math.max(fromMs, beginMs - windowMs)) > least
+    );
+  }
+
+  // Looks at each window that begins at an instant of [first, end).
+  private beginAt(first: number, end: number): void {
+    const { tMs, untilMs } = this.curve;
+    const { turns } = this.known;
+    const { windowMs } = this;
+    const lastMs = this.span.toMs - windowMs;
+    let place = this.ends.placeOf(tMs[first]! + windowMs);
+    for (let at = first; at < end && tMs[at]! <= lastMs; at++) {
+      if (turns[at] !== RISES) continue;
+      const endMs = tMs[at]! + windowMs;
+      while (tMs[place + 1]! <= endMs) place++;
+      const lost = lostUntil(this.curve, place, endMs) - untilMs[at]!;
+      if (lost > this.most + SAME_MS) this.found(lost, tMs[at]!);
+    }
+  }
+
+  // Looks at each window that ends at an instant of [first, end).
+  private endAt(first: number, end: number): void {
+    const { tMs, untilMs } = this.curve;
+    const { turns } = this.known;
+    const { windowMs } = this;
+    const { fromMs } = this.span;
+    let at = first;
+    while (at < end && tMs[at]! - windowMs < fromMs) at++;
+    if (at === end) return;
+    let place = this.begins.placeOf(tMs[at]! - windowMs);
+    for (; at < end; at++) {
+      if (turns[at] !== FALLS) continue;
+      const beginMs = tMs[at]! - windowMs;
+      while (tMs[place + 1]! <= beginMs) place++;
+      const lost = untilMs[at]! - lostUntil(this.curve, place, beginMs);
+      if (lost > this.most + SAME_MS) this.found(lost, beginMs);
     }
   }
 }

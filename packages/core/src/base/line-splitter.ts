@@ -1,3 +1,5 @@
+import { LineBatch, newlineAt } from './line-batch.ts';
+
 /** What a line splitter hands over: the line without its end, its number from 1, and the offset of its first byte. */
 export type LineSink = (line: string, lineNumber: number, byteOffset: number) => void;
 
@@ -14,12 +16,6 @@ const NEWLINE = 10;
 const CARRIAGE_RETURN = 13;
 const BATCH = 1 << 16;
 
-/** Whole lines as bytes and as a text of one character each, so that places in both are the same. */
-export interface LineBatch {
-  readonly bytes: Uint8Array;
-  readonly text: string;
-}
-
 /** How bytes are read as lines, and what is done with lines that are too long. */
 export interface LineSplitterOptions {
   /**
@@ -28,12 +24,13 @@ export interface LineSplitterOptions {
    */
   readonly encoding: 'utf-8' | 'windows-1252';
   /**
-   * Is offered each line in its batch before it is cut out of it; answers true for one that is not to be handed over.
-   * Only with one character a byte, not for lines cut by a chunk's end, not for lines that are too long, and not where
-   * NUL bytes hide what a line is.
+   * Is offered each line by where it begins in its batch, before it is cut out of it; answers where its newline is, or
+   * −1 for one that is to be handed over. Only with one character a byte, not for lines cut by a chunk's end, not for
+   * lines that are too long, and not where NUL bytes hide what a line is.
    */
-  readonly takeWithin?:
-    ((batch: LineBatch, from: number, to: number, lineNumber: number, byteOffset: number) => boolean) | undefined;
+  readonly takeWithin?: ((batch: LineBatch, from: number, lineNumber: number, byteOffset: number) => number) | undefined;
+  /** No more lines come of a batch, whose bytes and text are gone after this. */
+  readonly onBatchEnd?: ((batch: LineBatch) => void) | undefined;
   readonly onLong?: (lineNumber: number, byteOffset: number) => void;
 }
 
@@ -45,6 +42,7 @@ export class LineSplitter {
   private readonly sink: LineSink;
   private readonly options: LineSplitterOptions;
   private readonly decoder: Decoder;
+  private readonly batch: LineBatch | null;
   private partial: Uint8Array[] = [];
   private partialBytes = 0;
   private lineNumber = 0;
@@ -55,6 +53,7 @@ export class LineSplitter {
     this.sink = sink;
     this.options = options;
     this.decoder = new TextDecoder(options.encoding);
+    this.batch = options.takeWithin === undefined ? null : new LineBatch(BATCH);
   }
 
   /** Lines handed over so far. */
@@ -113,15 +112,31 @@ export class LineSplitter {
   }
 
   private emitBatch(bytes: Uint8Array): void {
-    const batch = { bytes, text: this.decoder.decode(bytes) };
-    const { text } = batch;
-    const mayHoldNul = text.includes('\u0000');
-    const takeWithin = mayHoldNul ? undefined : this.options.takeWithin;
+    const { batch } = this;
+    const { takeWithin } = this.options;
+    const mayHoldNul = bytes.includes(0);
+    // More than a batch is one line alone.
+    if (batch === null || takeWithin === undefined || mayHoldNul || bytes.length > BATCH)
+      return this.emitTexts(this.decoder.decode(bytes), mayHoldNul);
+    batch.load(bytes);
+    const began = this.consumed;
+    for (let at = 0; at < bytes.length;) {
+      let stop = takeWithin(batch, at, this.lineNumber + 1, began + at);
+      if (stop < 0) {
+        stop = newlineAt(batch.view, at);
+        this.lineStart = began + at;
+        this.emit(batch.slice(at, stop), stop - at, false);
+      } else this.lineNumber++;
+      at = stop + 1;
+    }
+    this.consumed = this.lineStart = began + bytes.length;
+    this.options.onBatchEnd?.(batch);
+  }
+
+  private emitTexts(text: string, mayHoldNul: boolean): void {
     for (let at = 0; at < text.length;) {
       const stop = text.indexOf('\n', at);
-      const isLong = stop - at > MAX_LINE_BYTES;
-      if (!isLong && takeWithin?.(batch, at, stop, this.lineNumber + 1, this.lineStart) === true) this.lineNumber++;
-      else this.emit(text.slice(at, stop), stop - at, mayHoldNul);
+      this.emit(text.slice(at, stop), stop - at, mayHoldNul);
       this.consumed += stop + 1 - at;
       this.lineStart = this.consumed;
       at = stop + 1;

@@ -1,3 +1,4 @@
+import { type Letters, makeLetters } from '../base/line-batch.ts';
 import { ByteNumbers, ByteWords } from './byte-text.ts';
 
 const QUOTE = 34;
@@ -38,13 +39,14 @@ export class ByteJson {
   private readonly words = new ByteWords((text) => (/^[ -~]*$/.test(text) ? text : null));
   private readonly literals = new ByteWords((text) => LITERALS.get(text));
   private readonly numbers = new ByteNumbers();
-  private bytes: Uint8Array = new Uint8Array(0);
-  private text = '';
+  private letters: Letters = makeLetters(0);
+  private bytes: Uint8Array = this.letters.bytes;
 
-  /** True for an object in [from, to) of the bytes; `text` has one character for each of them. */
-  read(bytes: Uint8Array, text: string, from: number, to: number): boolean {
+  /** True for an object in [from, to) of the letters. */
+  read(letters: Letters, from: number, to: number): boolean {
+    const { bytes } = letters;
+    this.letters = letters;
     this.bytes = bytes;
-    this.text = text;
     this.names.length = this.within.length = this.values.length = this.objects.length = 0;
     return bytes[from] === OPEN && this.members(from + 1, '', 0) === to;
   }
@@ -86,7 +88,7 @@ export class ByteJson {
     let to = from;
     while (isLetter(this.bytes[to]!)) to++;
     this.end = to;
-    return this.literals.of(this.bytes, from, to);
+    return this.literals.of(this.letters, from, to);
   }
 
   private quoted(from: number): string | null {
@@ -96,7 +98,7 @@ export class ByteJson {
     for (let code = bytes[to]!; code !== QUOTE; code = bytes[++to]!)
       if (code === BACKSLASH || !(code >= 32)) return null;
     this.end = to + 1;
-    return this.words.of(bytes, from + 1, to);
+    return this.words.of(this.letters, from + 1, to);
   }
 
   // By the grammar of JSON: no zeros ahead, no fraction without digits.
@@ -117,7 +119,7 @@ export class ByteJson {
     }
     this.end = to;
     // More digits than are read here, or powers of ten, are the engine's own matter.
-    return hasExponent || Number.isNaN(value) || first > from ? Number(this.text.slice(from, to)) : value;
+    return hasExponent || Number.isNaN(value) || first > from ? Number(String.fromCharCode(...bytes.subarray(from, to))) : value;
   }
 }
 

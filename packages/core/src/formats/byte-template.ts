@@ -1,4 +1,5 @@
-import { ascii, ByteNumbers } from './byte-text.ts';
+import type { Letters } from '../base/line-batch.ts';
+import { ascii, ByteNumbers, standsAt, type Word } from './byte-text.ts';
 
 const DOT = 46;
 const SLASH = 47;
@@ -6,10 +7,10 @@ const PLUS = 43;
 const ZERO = 48;
 const NINE = 57;
 
-/** Among the letters of a template, which are ASCII, what stands for a stretch of others. */
-const WHOLE = 128;
-const DECIMAL = 129;
-const FIGURES = 130;
+/** What a stretch of digits between letters is. */
+const WHOLE = 0;
+const DECIMAL = 1;
+const FIGURES = 2;
 
 /**
  * A line of fixed letters with numbers between, read from its bytes: `gc %d @%fs %d%: `. `%d` is a whole number, `%f`
@@ -20,7 +21,9 @@ export class ByteTemplate {
   readonly values: Float64Array;
   /** The offset after what fitted. */
   end = 0;
-  private readonly letters: Uint8Array;
+  /** The letters before each number, and those after the last; what each number is. */
+  private readonly words: Word[];
+  private readonly slots: number[];
   private readonly numbers = new ByteNumbers();
 
   constructor(template: string) {
@@ -29,30 +32,31 @@ export class ByteTemplate {
       ['%f', DECIMAL],
       ['%*', FIGURES],
     ]);
-    const parts = template
-      .split(/(%[df*])/)
-      .map((part) => [slots.get(part) ?? ascii(part)].flatMap((each) => (typeof each === 'number' ? each : [...each])));
-    this.letters = Uint8Array.from(parts.flat());
-    this.values = new Float64Array(template.split(/%[df]/).length - 1);
+    const parts = template.split(/(%[df*])/);
+    this.words = parts.filter((_, at) => at % 2 === 0).map(ascii);
+    this.slots = parts.filter((_, at) => at % 2 === 1).map((slot) => slots.get(slot)!);
+    this.values = new Float64Array(this.slots.filter((slot) => slot !== FIGURES).length);
   }
 
   /** True when the template stands at `from`, with numbers of at most fifteen digits. */
-  fits(bytes: Uint8Array, from: number): boolean {
-    const { letters, numbers, values } = this;
+  fits({ bytes, view }: Letters, from: number): boolean {
+    const { words, slots, numbers, values } = this;
     let at = from;
     let value = 0;
-    for (let place = 0; place < letters.length; place++) {
-      const letter = letters[place]!;
-      if (letter < WHOLE) {
-        if (bytes[at++] !== letter) return false;
-      } else if (letter === FIGURES) {
-        const start = at;
+    for (let place = 0; place < words.length; place++) {
+      const word = words[place]!;
+      if (word.length > 0 && !standsAt(view, at, word)) return false;
+      at += word.length;
+      if (place === slots.length) break;
+      const slot = slots[place]!;
+      const start = at;
+      if (slot === FIGURES) {
         while (isFigure(bytes[at]!)) at++;
         if (at === start) return false;
       } else {
         const number = numbers.read(bytes, at);
         if (Number.isNaN(number)) return false;
-        if (letter === WHOLE) for (; at < numbers.end; at++) if (bytes[at] === DOT) return false;
+        if (slot === WHOLE) for (; at < numbers.end; at++) if (bytes[at] === DOT) return false;
         values[value++] = number;
         at = numbers.end;
       }

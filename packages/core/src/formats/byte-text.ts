@@ -1,3 +1,4 @@
+import { firstByte, type Letters, ONES, zeroBytes } from '../base/line-batch.ts';
 import { unitBytes } from './scan-number.ts';
 
 interface Decoder {
@@ -5,21 +6,52 @@ interface Decoder {
 }
 declare const TextDecoder: new (label: string) => Decoder;
 
-/** The bytes of a text of ASCII letters, to be looked for. */
-export function ascii(text: string): Uint8Array {
-  return Uint8Array.from(text, (letter) => letter.charCodeAt(0));
+/** A text of letters of one byte, to be compared four at a time: those at its beginning, and its last four. */
+export interface Word {
+  readonly length: number;
+  readonly heads: Int32Array;
+  readonly tail: number;
+  readonly tailAt: number;
+  /** Of a text of fewer than four letters, the bits that count. */
+  readonly mask: number;
+}
+
+/** The letters of a text of ASCII, to be looked for. */
+export function ascii(text: string): Word {
+  return wordOf(Uint8Array.from(text, (letter) => letter.charCodeAt(0)));
+}
+
+function wordOf(letters: Uint8Array): Word {
+  const { length } = letters;
+  const room = new Uint8Array(Math.max(4, length));
+  room.set(letters);
+  const view = new DataView(room.buffer);
+  const heads = Int32Array.from({ length: Math.max(0, (length - 1) >> 2) }, (_, at) => view.getInt32(at * 4, true));
+  const tailAt = Math.max(0, length - 4);
+  return { length, heads, tail: view.getInt32(tailAt, true), tailAt, mask: length < 4 ? (1 << (8 * length)) - 1 : -1 };
 }
 
 /** True when the word stands at `at`; what is read past a line's end meets its newline, which no word holds. */
-export function standsAt(bytes: Uint8Array, at: number, word: Uint8Array): boolean {
-  for (let place = 0; place < word.length; place++) if (bytes[at + place] !== word[place]) return false;
-  return true;
+export function standsAt(view: DataView, at: number, word: Word): boolean {
+  const { heads } = word;
+  for (let place = 0; place < heads.length; place++)
+    if (view.getInt32(at + 4 * place, true) !== heads[place]) return false;
+  return (view.getInt32(at + word.tailAt, true) & word.mask) === word.tail;
 }
 
 /** Where a word next begins in [from, to), −1 when it does not. */
-export function findWord(bytes: Uint8Array, from: number, to: number, word: Uint8Array): number {
-  const first = word[0]!;
-  for (let at = from; at + word.length <= to; at++) if (bytes[at] === first && standsAt(bytes, at, word)) return at;
+export function findWord(view: DataView, from: number, to: number, word: Word): number {
+  const first = (word.heads.length > 0 ? word.heads[0]! : word.tail) & 255;
+  const firsts = Math.imul(first, ONES);
+  for (let at = from; at < to;) {
+    const bits = zeroBytes(view.getInt32(at, true) ^ firsts);
+    if (bits === 0) at += 4;
+    else {
+      at += firstByte(bits);
+      if (at + word.length <= to && standsAt(view, at, word)) return at;
+      at++;
+    }
+  }
   return -1;
 }
 
@@ -80,8 +112,10 @@ const PLACES = 4 * MOST_WORDS;
 export class ByteWords<T> {
   private readonly make: (text: string) => T;
   private readonly places = new Int32Array(PLACES).fill(-1);
-  private readonly bytesOf: Uint8Array[] = [];
+  private readonly words: Word[] = [];
   private readonly made: T[] = [];
+  /** Which was found last: it comes again as a rule. */
+  private last = 0;
   /** As whole lines are decoded. */
   private readonly decoder = new TextDecoder('windows-1252');
 
@@ -90,21 +124,41 @@ export class ByteWords<T> {
   }
 
   /** Of the text in [from, to), one character a byte. */
-  of(bytes: Uint8Array, from: number, to: number): T {
-    if (to - from > LONGEST) return this.make(this.decoder.decode(bytes.subarray(from, to)));
-    let hash = 0x811c9dc5;
-    for (let at = from; at < to; at++) hash = Math.imul(hash ^ bytes[at]!, 0x01000193);
-    let place = (hash ^ (hash >>> 15)) & (PLACES - 1);
+  of({ bytes, view }: Letters, from: number, to: number): T {
+    const length = to - from;
+    if (this.words.length > 0) {
+      const word = this.words[this.last]!;
+      if (word.length === length && standsAt(view, from, word)) return this.made[this.last]!;
+    }
+    if (length > LONGEST) return this.make(this.decoder.decode(bytes.subarray(from, to)));
+    let place = hashOf(view, from, length) & (PLACES - 1);
     for (let known = this.places[place]!; known >= 0; known = this.places[place]!) {
-      if (this.bytesOf[known]!.length === to - from && standsAt(bytes, from, this.bytesOf[known]!))
+      const word = this.words[known]!;
+      if (word.length === length && standsAt(view, from, word)) {
+        this.last = known;
         return this.made[known]!;
+      }
       place = (place + 1) & (PLACES - 1);
     }
     const made = this.make(this.decoder.decode(bytes.subarray(from, to)));
     if (this.made.length === MOST_WORDS) return made;
     this.places[place] = this.made.length;
     this.made.push(made);
-    this.bytesOf.push(bytes.slice(from, to));
+    this.words.push(wordOf(bytes.subarray(from, to)));
     return made;
   }
+}
+
+function hashOf(view: DataView, from: number, length: number): number {
+  let hash = length;
+  const last = from + length - 4;
+  for (let at = from; at < last; at += 4) hash = mixed(hash, view.getInt32(at, true));
+  const rest = length < 4 ? view.getInt32(from, true) & ((1 << (8 * length)) - 1) : view.getInt32(last, true);
+  hash = mixed(hash, rest);
+  return hash ^ (hash >>> 15);
+}
+
+function mixed(hash: number, four: number): number {
+  const next = Math.imul(hash ^ four, 0x9e3779b1);
+  return next ^ (next >>> 13);
 }

@@ -1,5 +1,6 @@
 import type { HeapId } from '../base/ids.ts';
-import { type LineBatch, LineSplitter } from '../base/line-splitter.ts';
+import { type LineBatch, newlineAt } from '../base/line-batch.ts';
+import { LineSplitter } from '../base/line-splitter.ts';
 import { isPause, isTime } from '../model/domain.ts';
 import { Recording, type SourceFormat } from '../model/recording.ts';
 import type { RuntimeTraits } from '../model/runtime-traits.ts';
@@ -56,9 +57,11 @@ export class LineLog implements FormatParser {
         takeWithin:
           takeBytes === undefined
             ? undefined
-            : (batch, from, to, number, offset) => {
+            : (batch, from, number, offset) => {
                 this.byteOffset = offset;
-                return takeBytes(batch, from, batch.bytes[to - 1] === RETURN ? to - 1 : to, number, offset);
+                const stop = newlineAt(batch.view, from);
+                const to = stop > from && batch.bytes[stop - 1] === RETURN ? stop - 1 : stop;
+                return takeBytes(batch, from, to, number, offset) ? stop : -1;
               },
         onLong: (line, byteOffset) =>
           this.issue(

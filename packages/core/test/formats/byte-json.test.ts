@@ -1,11 +1,17 @@
+import { type Letters, makeLetters } from '../../src/base/line-batch.ts';
 import { ByteJson } from '../../src/formats/byte-json.ts';
 import { ByteTemplate } from '../../src/formats/byte-template.ts';
 import { seeded } from '../seeded.ts';
 
+function lettersOf(text: string): Letters {
+  const letters = makeLetters(text.length);
+  letters.bytes.set(Buffer.from(text, 'latin1'));
+  return letters;
+}
+
 function read(text: string): Record<string, unknown> | null {
   const json = new ByteJson();
-  const bytes = Buffer.from(`${text}\n`, 'latin1');
-  if (!json.read(bytes, bytes.toString('latin1'), 0, bytes.length - 1)) return null;
+  if (!json.read(lettersOf(text), 0, text.length)) return null;
   const members = json.names.map((name, at) => [`${json.within[at]!}/${name}`, json.values[at]] as const);
   return Object.fromEntries(members);
 }
@@ -73,7 +79,7 @@ test('what is read of a damaged object is what JSON reads', () => {
 test('a template fits its line alone, and gives the numbers between its letters', () => {
   const template = new ByteTemplate('at %fs: %d of %d, %* ms');
   const fits = (text: string): number[] | null =>
-    template.fits(Buffer.from(`${text}\n`), 0) ? [...template.values, template.end] : null;
+    template.fits(lettersOf(text), 0) ? [...template.values, template.end] : null;
   expect(fits('at 1.5s: 2 of 30, 0.5+1/2 ms')).toEqual([1.5, 2, 30, 28]);
   expect(fits('at 15s: 2 of 30, 0.5 ms, and more')).toEqual([15, 2, 30, 23]);
   for (const other of [

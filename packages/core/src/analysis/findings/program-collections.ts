@@ -25,14 +25,22 @@ const SPECIAL = CollectionFlag.explicit | CollectionFlag.evacuationFailed | Coll
 export const programCollections = rememberReading((recording: Recording): ProgramCollections => {
   const { flags, startMs } = recording.tables.collections.col;
   const order = collectionsByStart(recording);
-  const rows = order.rows.filter((row) => !(flags[row]! & CollectionFlag.own));
-  const tMs = new Float64Array(rows.length);
-  for (let place = 0; place < rows.length; place++) tMs[place] = startMs[rows[place]!]!;
+  const rows = new Uint32Array(order.rows.length);
+  const tMs = new Float64Array(order.rows.length);
+  const flagged = new Uint32Array(order.rows.length);
+  let [count, flaggedCount] = [0, 0];
+  for (let at = 0; at < order.rows.length; at++) {
+    const row = order.rows[at]!;
+    if (flags[row]! & CollectionFlag.own) continue;
+    if (flags[row]! & SPECIAL) flagged[flaggedCount++] = count;
+    rows[count] = row;
+    tMs[count++] = startMs[row]!;
+  }
   return {
-    rows,
-    tMs,
-    byCause: groupsOf(recording, rows),
-    flagged: Uint32Array.from(rows.keys()).filter((place) => flags[rows[place]!]! & SPECIAL),
+    rows: rows.subarray(0, count),
+    tMs: tMs.subarray(0, count),
+    byCause: groupsOf(recording, rows.subarray(0, count)),
+    flagged: flagged.slice(0, flaggedCount),
     pauseOf: firstPauses(recording),
   };
 });

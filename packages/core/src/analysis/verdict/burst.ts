@@ -26,7 +26,7 @@ const RESIZED_RATIO = 1.25;
  * The recorder's own collections, and those that were asked for, come when they come. Linear.
  */
 export function hasBurst(recording: Recording, span: Span, resolutionBytes: number): boolean {
-  const { usedBeforeBytes, usedAfterBytes, capacityBytes, flags, scope } = recording.tables.collections.col;
+  const { usedBeforeBytes, capacityBytes, flags, scope } = recording.tables.collections.col;
   const rows = collectionsFrom(recording, span);
   const before = new Float64Array(rows.length);
   let [peakRow, count] = [-1, 0];
@@ -38,12 +38,29 @@ export function hasBurst(recording: Recording, span: Span, resolutionBytes: numb
     if (count < LEAST_COLLECTIONS || usedBeforeBytes[row]! > usedBeforeBytes[peakRow]!) peakRow = row;
   }
   if (peakRow < 0 || spanLengthMs(span) <= 0 || !standsOut(before.subarray(0, count), resolutionBytes)) return false;
-  const counted = rows.filter(isCounted);
-  const after = Float64Array.from(counted, (row) => usedAfterBytes[row]!).filter((bytes) => bytes >= 0);
-  const capacities = Float64Array.from(counted, (row) => capacityBytes[row]!).filter((bytes) => bytes > 0);
+  const { after, capacities } = levelsOf(recording, rows, isCounted);
   const isResized = capacityBytes[peakRow]! > RESIZED_RATIO * median(capacities);
   const isDemand = scope[peakRow] !== Scope.young && !(flags[peakRow]! & CollectionFlag.concurrentCycle) && !isResized;
   return isDemand || standsOut(after, resolutionBytes);
+}
+
+// Used memory after collections and the heap's size at them, where either is told.
+function levelsOf(
+  recording: Recording,
+  rows: Uint32Array,
+  isCounted: (row: number) => boolean,
+): { after: Float64Array; capacities: Float64Array } {
+  const { usedAfterBytes, capacityBytes } = recording.tables.collections.col;
+  const after = new Float64Array(rows.length);
+  const capacities = new Float64Array(rows.length);
+  let [afterCount, capacityCount] = [0, 0];
+  for (let at = 0; at < rows.length; at++) {
+    const row = rows[at]!;
+    if (!isCounted(row)) continue;
+    if (usedAfterBytes[row]! >= 0) after[afterCount++] = usedAfterBytes[row]!;
+    if (capacityBytes[row]! > 0) capacities[capacityCount++] = capacityBytes[row]!;
+  }
+  return { after: after.subarray(0, afterCount), capacities: capacities.subarray(0, capacityCount) };
 }
 
 /**
@@ -52,12 +69,18 @@ export function hasBurst(recording: Recording, span: Span, resolutionBytes: numb
  */
 export function withoutBursts({ tMs, bytes }: SizeSeries, resolutionBytes: number): SizeSeries | null {
   const usual = median(bytes);
-  const isHigh = (at: number): boolean =>
-    bytes[at]! > Math.max(BURST_RATIO * usual, usual + LEAST_TOLD_STEPS * resolutionBytes);
-  const low = Uint32Array.from(bytes, (_, at) => at).filter((at) => !isHigh(at));
+  const mostBytes = Math.max(BURST_RATIO * usual, usual + LEAST_TOLD_STEPS * resolutionBytes);
+  const low = { tMs: new Float64Array(bytes.length), bytes: new Float64Array(bytes.length) };
+  let count = 0;
+  for (let at = 0; at < bytes.length; at++) {
+    if (bytes[at]! > mostBytes) continue;
+    low.tMs[count] = tMs[at]!;
+    low.bytes[count++] = bytes[at]!;
+  }
+  const isHigh = (at: number): boolean => bytes[at]! > mostBytes;
   const endsLow = bytes.length >= LEAST_COLLECTIONS && !isHigh(bytes.length - 1) && !isHigh(bytes.length - 2);
-  if (low.length === bytes.length || low.length < LEAST_LOW_RATIO * bytes.length || !endsLow) return null;
-  return { tMs: Float64Array.from(low, (at) => tMs[at]!), bytes: Float64Array.from(low, (at) => bytes[at]!) };
+  if (count === bytes.length || count < LEAST_LOW_RATIO * bytes.length || !endsLow) return null;
+  return { tMs: low.tMs.slice(0, count), bytes: low.bytes.slice(0, count) };
 }
 
 function standsOut(levels: Float64Array, resolutionBytes: number): boolean {

@@ -1,3 +1,4 @@
+import type { LineBatch, Letters } from '../../base/line-batch.ts';
 import { isTime } from '../../model/domain.ts';
 import { snippet } from '../../base/issues.ts';
 import { NumberScanner, unitBytes } from '../scan-number.ts';
@@ -33,6 +34,8 @@ export class JvmLineReader implements ByteLineSink {
    * print lines that look like the collector's, so its stamp counts only where nothing contradicts it.
    */
   private idleLine = '';
+  /** The batch in which it still is, and where. */
+  private idleBatch: LineBatch | null = null;
   private idleFrom = 0;
   private idleTo = 0;
 
@@ -43,17 +46,17 @@ export class JvmLineReader implements ByteLineSink {
 
   /** Takes line `number` (from 1), which begins at byte `offset`. */
   take(line: string, number: number, offset: number): void {
-    const bytes = bytesOfLine(line);
-    const at = Math.max(0, messageStart(bytes, 0));
+    const letters = bytesOfLine(line);
+    const at = Math.max(0, messageStart(letters, 0));
     const glued =
       at > 0 && (line.includes('][', at) || line.includes('] GC(', at)) ? findDecorations(line.slice(at)) : -1;
-    if (glued <= 0 && !(at === 0 ? bareMayTell(line, bytes) : mayTell(bytes, at))) {
-      this.sawIdle(line, 0, line.length);
+    if (glued <= 0 && !(at === 0 ? bareMayTell(line, letters) : mayTell(letters, at))) {
+      this.sawIdle(line);
       return;
     }
     if (glued > 0) return this.takeGlued(line.slice(at), glued, number, offset);
     this.run.byteOffset = offset;
-    if (isDetail(bytes, at)) this.takeDetailLine(line, at);
+    if (isDetail(letters, at)) this.takeDetailLine(line, at);
     else this.takeStamped(line, number, offset);
   }
 
@@ -83,20 +86,30 @@ export class JvmLineReader implements ByteLineSink {
     else if (message.startsWith(' ')) this.takePacing(message, stampMs, number);
     else {
       if (message === 'Heap' && this.decorations.tags.includes('exit')) this.run.exited(stampMs);
-      this.sawIdle(line, 0, line.length);
+      this.sawIdle(line);
     }
   }
 
-  /** A line that tells nothing, which stands in [from, to) of a text. */
-  sawIdle(text: string, from: number, to: number): void {
-    this.idleLine = text;
+  /** A line that tells nothing, which stands in [from, to) of a batch. */
+  sawIdleBytes(batch: LineBatch, from: number, to: number): void {
+    this.idleBatch = batch;
     this.idleFrom = from;
     this.idleTo = to;
   }
 
+  /** The batch is about to go: what is still needed of it is made a text. */
+  leaveBatch(): void {
+    if (this.idleBatch !== null) this.sawIdle(this.idleBatch.slice(this.idleFrom, this.idleTo));
+  }
+
   /** An event followed whatever told nothing. */
   sawEvent(): void {
-    this.idleLine = '';
+    this.sawIdle('');
+  }
+
+  private sawIdle(line: string): void {
+    this.idleLine = line;
+    this.idleBatch = null;
   }
 
   /** A pause was told that had been told before. */
@@ -115,13 +128,14 @@ export class JvmLineReader implements ByteLineSink {
     if (Number.isNaN(gcId) || !line.startsWith(') ', this.scanner.end)) return;
     const message = line.slice(this.scanner.end + 2);
     // What follows a pause was printed later than it: it may be the last clock reading.
-    this.sawIdle(line, 0, line.length);
+    this.sawIdle(line);
     this.takeDetail(gcId, withoutGeneration(message), message.charAt(0));
   }
 
   /** Stamp of what was printed after the last event; NaN when nothing was. */
   lastStampMs(): number {
-    const line = this.idleLine.slice(this.idleFrom, this.idleTo);
+    this.leaveBatch();
+    const line = this.idleLine;
     const told =
       line.startsWith('[') && this.decorations.read(line, 0) && /^(?:gc,|safepoint|$)/.test(this.decorations.tags);
     const stampMs = told ? this.stamp() : NaN;
@@ -293,8 +307,8 @@ export class JvmLineReader implements ByteLineSink {
 }
 
 // Without decorations a line may be the program's own, in which a decorated one stands.
-function bareMayTell(line: string, bytes: Uint8Array): boolean {
-  return line.includes(OUT_OF_MEMORY) || line.includes('] GC(') || line.includes('][') || mayTell(bytes, 0);
+function bareMayTell(line: string, letters: Letters): boolean {
+  return line.includes(OUT_OF_MEMORY) || line.includes('] GC(') || line.includes('][') || mayTell(letters, 0);
 }
 
 function isHeader(message: string): boolean {

@@ -8,7 +8,7 @@ import { JvmByteLines } from './byte-lines.ts';
 import { Decorations, findDecorations } from './decorations.ts';
 import { JvmLineReader } from './jvm-line-reader.ts';
 import { JvmRun } from './jvm-run.ts';
-import { identityOf, type Program, programOf } from './programs.ts';
+import { areAlike, identityOf, type Program, programOf } from './programs.ts';
 
 /**
  * OpenJDK unified logging, JDK 9 to 25: Serial, Parallel, G1, ZGC, Shenandoah and Epsilon, any decorations, and
@@ -44,7 +44,8 @@ class JvmUnifiedParser implements FormatParser {
   private readonly wallOriginMs = new Map<JvmRun, number>();
   /** Reads what came before any header, or without one. */
   private first = this.createReader();
-  /** Of the one program that writes; of several each line is asked whose it is. */
+  /** Each line is the latest program's; of others each is asked whose it is. */
+  private isAlike = true;
   private bytes = new JvmByteLines(this.first);
 
   constructor() {
@@ -59,8 +60,8 @@ class JvmUnifiedParser implements FormatParser {
       },
       {
         encoding: 'windows-1252',
-        takeWithin: (batch, from, to, number, offset) =>
-          this.programs.length < 2 && this.bytes.take(batch, from, to, number, offset),
+        takeWithin: (batch, from, number, offset) => (this.isAlike ? this.bytes.take(batch, from, number, offset) : -1),
+        onBatchEnd: () => this.latest.leaveBatch(),
         onLong: (line, byteOffset) =>
           this.latest.issue(
             'line-too-long',
@@ -117,7 +118,7 @@ class JvmUnifiedParser implements FormatParser {
   }
 
   private readerOf(line: string): JvmLineReader {
-    if (this.programs.length < 2) return this.latest;
+    if (this.isAlike) return this.latest;
     this.readDecorations(line);
     return programOf(this.programs, this.decorations, line).reader;
   }
@@ -126,11 +127,13 @@ class JvmUnifiedParser implements FormatParser {
   private openProgram(line: string): void {
     const found = HEADER.exec(line);
     if (found === null) return;
+    this.latest.leaveBatch();
     this.readDecorations(line);
     const identity = identityOf(this.decorations, found[1]!);
     if (this.programs.length === 0 && this.first.run.hasEvents)
       this.programs.push({ reader: this.first, identity: { numberId: NaN, startEpochMs: NaN, family: '' } });
     this.programs.push({ reader: this.programs.length === 0 ? this.first : this.createReader(), identity });
+    this.isAlike = areAlike(this.programs) || this.programs.length < 2;
     this.bytes = new JvmByteLines(this.latest);
   }
 

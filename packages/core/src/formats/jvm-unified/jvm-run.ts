@@ -2,15 +2,15 @@ import { type HeapId, NONE } from '../../base/ids.ts';
 import { Recording } from '../../model/recording.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
 import { JVM } from '../../runtimes/jvm.ts';
-import { fillDetails } from './collection-details.ts';
+import { addProcessorTimes, type SpaceSize } from './collection-details.ts';
 import { ConcurrentCycles } from './concurrent-cycles.ts';
 import { readZCycle } from './cycle-message.ts';
 import type { AgeRow, CpuTimes, PacingRow, SafepointMessage } from './detail-message.ts';
 import { LabelBook, type LabelFacts } from './label-facts.ts';
 import { PauseKeys } from './pause-keys.ts';
 import { causeOf, type TimedMessage } from './pause-message.ts';
+import { PendingDetails } from './pending-details.ts';
 import { pausesFromSafepoints } from './safepoint-pauses.ts';
-import type { SpaceChange } from './space-message.ts';
 
 /** One run of a JVM while its log is read: turns messages into rows of a recording. */
 export class JvmRun {
@@ -21,15 +21,15 @@ export class JvmRun {
   /** Rows were added, so a new header starts a new run. */
   hasEvents = false;
   private readonly heapId: HeapId;
-  private readonly spaces = new Map<number, SpaceChange[]>();
+  private readonly details = new PendingDetails();
   private readonly cycles = new Map<number, number>();
   private readonly endedCycles = new Set<number>();
-  private readonly ages = new Map<number, AgeRow[]>();
   private readonly failed = new Set<number>();
   private readonly keys: PauseKeys;
   private readonly labels: LabelBook;
   /** The last collection that stopped the program: its details may follow it. */
-  private lastStopped = { gcId: NONE as number, row: NONE as number };
+  private stoppedGcId: number = NONE;
+  private stoppedRow: number = NONE;
   private readonly concurrent: ConcurrentCycles;
   private originMs = NaN;
   private firstGcId = NONE;
@@ -59,10 +59,8 @@ export class JvmRun {
   }
 
   /** Remembers a space's sizes until its collection's pause is told. */
-  addSpace(gcId: number, change: SpaceChange): void {
-    const known = this.spaces.get(gcId);
-    if (known === undefined) this.spaces.set(gcId, [change]);
-    else known.push(change);
+  addSpace(gcId: number, space: SpaceSize): void {
+    this.details.addSpace(gcId, space);
   }
 
   /** A finished pause whose line was printed at `stampMs`. Answers false when it had been told before. */
@@ -71,8 +69,7 @@ export class JvmRun {
     if (Number.isNaN(endMs)) return true;
     const facts = this.labels.factsOf(timed.label);
     if (this.recording.hasClock && this.keys.isRepeated(endMs, timed.durationMs, facts.labelId)) {
-      this.spaces.delete(gcId);
-      this.ages.delete(gcId);
+      this.details.forget(gcId);
       return false;
     }
     if (facts.part === 'concurrentStep') this.concurrent.reach(gcId, endMs);
@@ -103,16 +100,13 @@ export class JvmRun {
 
   /** Processor time of a collection, printed after its pause; of a cycle's pauses it is added up. */
   addCpuTimes(gcId: number, times: CpuTimes): void {
-    const row = this.cycles.get(gcId) ?? (this.lastStopped.gcId === gcId ? this.lastStopped.row : undefined);
-    if (row === undefined) return;
-    fillDetails(this.recording, row, { spaces: [], ages: [], cpu: times });
+    const row = this.cycles.get(gcId) ?? (this.stoppedGcId === gcId ? this.stoppedRow : undefined);
+    if (row !== undefined) addProcessorTimes(this.recording, row, times);
   }
 
   /** Remembers a row of an age table until its collection's pause is told. */
   addAge(gcId: number, row: AgeRow): void {
-    const known = this.ages.get(gcId);
-    if (known === undefined) this.ages.set(gcId, [row]);
-    else known.push(row);
+    this.details.addAge(gcId, row);
   }
 
   /** Survivors of a collection found no room; said before its pause. */
@@ -310,26 +304,18 @@ export class JvmRun {
     if (this.failed.size > 0 && this.failed.delete(gcId)) col.flags[row]! |= CollectionFlag.evacuationFailed;
     this.attachDetails(gcId, row);
     this.keys.sawCollection(gcId, endMs);
-    this.lastStopped = { gcId, row };
+    this.stoppedGcId = gcId;
+    this.stoppedRow = row;
     return row;
   }
 
   private attachDetails(gcId: number, collectionRow: number): void {
-    this.notePromotion(gcId, collectionRow);
-    const [spaces, ages] = [this.spaces.get(gcId), this.ages.size === 0 ? undefined : this.ages.get(gcId)];
-    if (spaces === undefined && ages === undefined) return;
-    fillDetails(this.recording, collectionRow, { spaces: spaces ?? [], ages: ages ?? [], cpu: null });
-    this.spaces.delete(gcId);
-    this.ages.delete(gcId);
-  }
-
-  private notePromotion(gcId: number, collectionRow: number): void {
     const { col } = this.recording.tables.collections;
-    if (col.scope[collectionRow] === Scope.whole) return;
-    for (const change of this.spaces.get(gcId) ?? []) {
-      if (JVM.oldSpaces.has(change.name))
-        col.promotedBytes[collectionRow] = Math.max(0, change.afterBytes - change.beforeBytes);
+    if (col.scope[collectionRow] !== Scope.whole) {
+      const promotedBytes = this.details.growthOf(gcId, JVM.oldSpaces);
+      if (!Number.isNaN(promotedBytes)) col.promotedBytes[collectionRow] = promotedBytes;
     }
+    this.details.fill(gcId, this.recording, collectionRow);
   }
 
   private cycleRow(gcId: number, startMs: number, line: number): number {

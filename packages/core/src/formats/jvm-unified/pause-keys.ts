@@ -12,7 +12,8 @@ export class PauseKeys {
   private latestMs = -Infinity;
   private behind = false;
   private known: Set<string> | null = null;
-  private last = { gcId: -1, endMs: -Infinity };
+  private lastGcId = -1;
+  private lastEndMs = -Infinity;
   private mixed = 0;
 
   constructor(recording: Recording) {
@@ -38,8 +39,9 @@ export class PauseKeys {
 
   /** A collection that stopped the program: ids grow with time in one program. */
   sawCollection(gcId: number, endMs: number): void {
-    if (gcId < this.last.gcId && endMs > this.last.endMs) this.mixed++;
-    this.last = { gcId, endMs };
+    if (gcId < this.lastGcId && endMs > this.lastEndMs) this.mixed++;
+    this.lastGcId = gcId;
+    this.lastEndMs = endMs;
   }
 
   /** True when ids went back so often that the lines must be of several programs. */

@@ -45,6 +45,15 @@ export function programOf(programs: readonly Program[], decorations: Decorations
   );
 }
 
+/** True when nothing can tell the programs' lines apart, so that each line is the latest one's. */
+export function areAlike(programs: readonly Program[]): boolean {
+  const families = new Set(programs.map(({ identity }) => identity.family).filter((family) => family !== ''));
+  return (
+    families.size < 2 &&
+    programs.every(({ identity }) => Number.isNaN(identity.numberId) && Number.isNaN(identity.startEpochMs))
+  );
+}
+
 function onlyOne(programs: readonly Program[], holds: (program: Program) => boolean): Program | null {
   const found = programs.filter(holds);
   return found.length === 1 ? found[0]! : null;

@@ -1,8 +1,7 @@
-import type { LineBatch } from '../../base/line-splitter.ts';
+import { firstByte, type LineBatch, type Letters, makeLetters, SPARE_LETTERS, zeroBytes } from '../../base/line-batch.ts';
 import { ascii, standsAt } from '../byte-text.ts';
 
 const OPEN = 91;
-const CLOSE = 93;
 const COLON = 58;
 const BLANK = 32;
 const NEWLINE = 10;
@@ -13,33 +12,44 @@ export const OUT_OF_MEMORY = 'java.lang.OutOfMemoryError';
 
 /** Most bytes that a line's first letters are looked at: longer ones tell nothing but by them. */
 const MOST_LINE = 65_536;
-const ENDS = 4;
-const scratch = new Uint8Array(MOST_LINE + ENDS);
+const scratch = makeLetters(MOST_LINE);
 
 /**
  * A text as bytes, ended by newlines, good until the next call: what is not ASCII becomes a byte that no word of the
  * collector's has.
  */
-export function bytesOfLine(line: string): Uint8Array {
+export function bytesOfLine(line: string): Letters {
+  const { bytes } = scratch;
   const length = Math.min(MOST_LINE, line.length);
   for (let at = 0; at < length; at++) {
     const code = line.charCodeAt(at);
-    scratch[at] = code < 128 && code !== NEWLINE ? code : 255;
+    bytes[at] = code < 128 && code !== NEWLINE ? code : 255;
   }
-  scratch.fill(NEWLINE, length, length + ENDS);
+  bytes.fill(NEWLINE, length, length + SPARE_LETTERS);
   return scratch;
+}
+
+const CLOSES = 0x5d5d5d5d;
+const NEWLINES = 0x0a0a0a0a;
+
+/** Where a closing bracket or a newline is next, at `from` or after it. */
+export function closeOrEnd(view: DataView, from: number): number {
+  for (let at = from; ; at += 4) {
+    const four = view.getInt32(at, true);
+    const bits = zeroBytes(four ^ CLOSES) | zeroBytes(four ^ NEWLINES);
+    if (bits !== 0) return at + firstByte(bits);
+  }
 }
 
 /**
  * Offset behind the decorations of the line that begins at `from` and ends in a newline; `from` when it has none, −1
  * when a bracket is never closed.
  */
-export function messageStart(bytes: Uint8Array, from: number): number {
+export function messageStart({ bytes, view }: Letters, from: number): number {
   let at = from;
   while (bytes[at] === OPEN) {
-    let code = bytes[++at];
-    while (code !== CLOSE && code !== NEWLINE) code = bytes[++at];
-    if (code === NEWLINE) return -1;
+    at = closeOrEnd(view, at + 1);
+    if (bytes[at] === NEWLINE) return -1;
     at++;
   }
   return at > from && bytes[at] === BLANK ? at + 1 : at;
@@ -48,7 +58,7 @@ export function messageStart(bytes: Uint8Array, from: number): number {
 /** Where a word stands next in a batch that is gone through from line to line. Linear: what was found is remembered. */
 export class NextWord {
   private readonly word: string;
-  private batch: LineBatch | null = null;
+  private serial = -1;
   private next = -1;
 
   constructor(word: string) {
@@ -58,8 +68,8 @@ export class NextWord {
   /** At `from` or after it; ∞ where it does not. */
   after(batch: LineBatch, from: number): number {
     // One batch may say what the one before said, word by word.
-    if (batch !== this.batch) {
-      this.batch = batch;
+    if (batch.serial !== this.serial) {
+      this.serial = batch.serial;
       this.next = -1;
     }
     if (this.next < from) {
@@ -70,12 +80,9 @@ export class NextWord {
   }
 }
 
-/** True where another line's decorations stand in [at, to) of a batch, "][" or "] GC(", by its closing brackets. */
-export function isGlued(closes: NextWord, batch: LineBatch, at: number, to: number): boolean {
-  // Most messages hold no bracket: the next one found is the next line's.
-  for (let close = closes.after(batch, at); close < to; close = closes.after(batch, close + 1))
-    if (batch.bytes[close + 1] === OPEN || batch.text.startsWith(' GC(', close + 1)) return true;
-  return false;
+/** True where a closing bracket at `close` is followed by what begins another line: "][" or "] GC(". */
+export function isGlued({ bytes, view }: Letters, close: number): boolean {
+  return bytes[close + 1] === OPEN || (bytes[close + 1] === BLANK && standsAt(view, close + 2, EVENT));
 }
 
 const STARTS = {
@@ -95,45 +102,48 @@ const STARTS = {
  * True when the message at `at` may be one that is read: most of a detailed log is not, and is told by its first
  * letters.
  */
-export function mayTell(bytes: Uint8Array, at: number): boolean {
-  if (isEvent(bytes, at)) return eventMayTell(bytes, afterId(bytes, at));
+export function mayTell(letters: Letters, at: number): boolean {
+  const { bytes, view } = letters;
+  if (isEvent(letters, at)) return eventMayTell(letters, afterId(letters, at));
   switch (bytes[at]) {
     case 65:
-      return standsAt(bytes, at, STARTS.allocationStall); // A
+      return standsAt(view, at, STARTS.allocationStall); // A
     case 82:
-      return standsAt(bytes, at, STARTS.relocationStall); // R
+      return standsAt(view, at, STARTS.relocationStall); // R
     case 83:
-      return standsAt(bytes, at, STARTS.safepoint); // S
+      return standsAt(view, at, STARTS.safepoint); // S
     case 84:
-      return standsAt(bytes, at, STARTS.stopped); // T
+      return standsAt(view, at, STARTS.stopped); // T
     case 72:
-      return standsAt(bytes, at, STARTS.heap); // H
+      return standsAt(view, at, STARTS.heap); // H
     case 77:
-      return standsAt(bytes, at, STARTS.maxCapacity); // M
+      return standsAt(view, at, STARTS.maxCapacity); // M
     case 79:
-      return standsAt(bytes, at, STARTS.outOfMemory); // O
+      return standsAt(view, at, STARTS.outOfMemory); // O
     case 85:
-      return standsAt(bytes, at, STARTS.using); // U
+      return standsAt(view, at, STARTS.using); // U
     case 86:
-      return standsAt(bytes, at, STARTS.version); // V
+      return standsAt(view, at, STARTS.version); // V
     case BLANK:
-      return isPacingRow(bytes, at);
+      return isPacingRow(letters, at);
     default:
       return false;
   }
 }
 
 /** True when the message is one of a collection, `GC(12) …`. */
-export function isEvent(bytes: Uint8Array, at: number): boolean {
-  return bytes[at] === 71 && standsAt(bytes, at, EVENT);
+export function isEvent(letters: Letters, at: number): boolean {
+  const { bytes, view } = letters;
+  return bytes[at] === 71 && standsAt(view, at, EVENT);
 }
 
 const DETAILS = { metaspace: ascii('Metaspace'), pause: ascii('Pause ') };
 
 /** True when what the message of an event tells needs no stamp: sizes, ages, processor times. */
-export function isDetail(bytes: Uint8Array, at: number): boolean {
-  if (!isEvent(bytes, at)) return false;
-  const textAt = afterId(bytes, at);
+export function isDetail(letters: Letters, at: number): boolean {
+  const { bytes, view } = letters;
+  if (!isEvent(letters, at)) return false;
+  const textAt = afterId(letters, at);
   switch (bytes[textAt]) {
     case 85:
     case 45:
@@ -150,25 +160,27 @@ export function isDetail(bytes: Uint8Array, at: number): boolean {
     case 121:
       return bytes[textAt + 1] !== COLON || bytes[textAt + 3] === BLANK; // O Y y
     case 77:
-      return standsAt(bytes, textAt, DETAILS.metaspace); // M
+      return standsAt(view, textAt, DETAILS.metaspace); // M
     case 80:
-      return !standsAt(bytes, textAt, DETAILS.pause); // PSYoungGen, ParOldGen
+      return !standsAt(view, textAt, DETAILS.pause); // PSYoungGen, ParOldGen
     default:
       return false;
   }
 }
 
 // "      93 of   358 ms ( 26.0%): load-0".
-function isPacingRow(bytes: Uint8Array, at: number): boolean {
+function isPacingRow(letters: Letters, at: number): boolean {
+  const { bytes, view } = letters;
   let from = at;
   while (bytes[from] === BLANK) from++;
   const digits = from;
   for (let code = bytes[from]!; code >= 48 && code <= 57;) code = bytes[++from]!;
-  return from > digits && standsAt(bytes, from, STARTS.of);
+  return from > digits && standsAt(view, from, STARTS.of);
 }
 
 // Behind "GC(12) ".
-function afterId(bytes: Uint8Array, at: number): number {
+function afterId(letters: Letters, at: number): number {
+  const { bytes } = letters;
   let end = at + 3;
   for (let code = bytes[end]!; code >= 48 && code <= 57;) code = bytes[++end]!;
   return bytes[end] === NEWLINE ? end : end + 2;
@@ -188,39 +200,40 @@ const EVENTS = {
 };
 
 /** The same of what an event's message says behind its id. */
-export function eventMayTell(bytes: Uint8Array, at: number): boolean {
+export function eventMayTell(letters: Letters, at: number): boolean {
+  const { bytes, view } = letters;
   switch (bytes[at]) {
     case 80:
       return (
-        standsAt(bytes, at, EVENTS.pause) ||
-        standsAt(bytes, at, EVENTS.psYoungGen) ||
-        standsAt(bytes, at, EVENTS.parOldGen)
+        standsAt(view, at, EVENTS.pause) ||
+        standsAt(view, at, EVENTS.psYoungGen) ||
+        standsAt(view, at, EVENTS.parOldGen)
       ); // P
     case 67:
-      return concurrentStepAt(bytes, at) !== ConcurrentStep.none; // C
+      return concurrentStepAt(letters, at) !== ConcurrentStep.none; // C
     case 71:
-      return standsAt(bytes, at, EVENTS.garbageCollection); // G
+      return standsAt(view, at, EVENTS.garbageCollection); // G
     case 89:
     case 121:
-      return bytes[at + 1] === COLON && bytes[at + 2] === BLANK && eventMayTell(bytes, at + 3); // Y y
+      return bytes[at + 1] === COLON && bytes[at + 2] === BLANK && eventMayTell(letters, at + 3); // Y y
     case 79:
       return bytes[at + 1] === COLON
-        ? bytes[at + 2] === BLANK && eventMayTell(bytes, at + 3)
-        : standsAt(bytes, at, EVENTS.oldRegions); // O
+        ? bytes[at + 2] === BLANK && eventMayTell(letters, at + 3)
+        : standsAt(view, at, EVENTS.oldRegions); // O
     case 77:
       return (
-        standsAt(bytes, at, EVENTS.metaspace) ||
-        standsAt(bytes, at, EVENTS.majorCollection) ||
-        standsAt(bytes, at, EVENTS.minorCollection)
+        standsAt(view, at, EVENTS.metaspace) ||
+        standsAt(view, at, EVENTS.majorCollection) ||
+        standsAt(view, at, EVENTS.minorCollection)
       ); // M
     case 85:
-      return standsAt(bytes, at, EVENTS.user); // U
+      return standsAt(view, at, EVENTS.user); // U
     case 45:
-      return standsAt(bytes, at, EVENTS.age); // -
+      return standsAt(view, at, EVENTS.age); // -
     case BLANK:
-      return isTableRow(bytes, at);
+      return isTableRow(letters, at);
     default:
-      return isSpace(bytes, at);
+      return isSpace(letters, at);
   }
 }
 
@@ -235,20 +248,21 @@ const SPACES = {
   defNew: ascii('DefNew: '),
 };
 
-function isSpace(bytes: Uint8Array, at: number): boolean {
+function isSpace(letters: Letters, at: number): boolean {
+  const { bytes, view } = letters;
   switch (bytes[at]) {
     case 84:
-      return standsAt(bytes, at, SPACES.tenured) || standsAt(bytes, at, SPACES.toSpace); // T
+      return standsAt(view, at, SPACES.tenured) || standsAt(view, at, SPACES.toSpace); // T
     case 69:
-      return standsAt(bytes, at, SPACES.eden); // E
+      return standsAt(view, at, SPACES.eden); // E
     case 83:
-      return standsAt(bytes, at, SPACES.survivor); // S
+      return standsAt(view, at, SPACES.survivor); // S
     case 65:
-      return standsAt(bytes, at, SPACES.archive) || standsAt(bytes, at, SPACES.allocated); // A
+      return standsAt(view, at, SPACES.archive) || standsAt(view, at, SPACES.allocated); // A
     case 72:
-      return standsAt(bytes, at, SPACES.humongous); // H
+      return standsAt(view, at, SPACES.humongous); // H
     case 68:
-      return standsAt(bytes, at, SPACES.defNew); // D
+      return standsAt(view, at, SPACES.defNew); // D
     default:
       return false;
   }
@@ -267,17 +281,18 @@ const STEPS = {
 export const ConcurrentStep = { none: 0, cycle: 1, shenandoah: 2 } as const;
 
 /** Which of them stands at `at`. */
-export function concurrentStepAt(bytes: Uint8Array, at: number): (typeof ConcurrentStep)[keyof typeof ConcurrentStep] {
-  if (!standsAt(bytes, at, STEPS.concurrent)) return ConcurrentStep.none;
+export function concurrentStepAt(letters: Letters, at: number): (typeof ConcurrentStep)[keyof typeof ConcurrentStep] {
+  const { bytes, view } = letters;
+  if (!standsAt(view, at, STEPS.concurrent)) return ConcurrentStep.none;
   const what = at + STEPS.concurrent.length;
   if (
-    standsAt(bytes, what, STEPS.markCycle) ||
-    standsAt(bytes, what, STEPS.undoCycle) ||
-    standsAt(bytes, what, STEPS.cycle)
+    standsAt(view, what, STEPS.markCycle) ||
+    standsAt(view, what, STEPS.undoCycle) ||
+    standsAt(view, what, STEPS.cycle)
   )
     return ConcurrentStep.cycle;
-  const word = standsAt(bytes, what, STEPS.reset) ? STEPS.reset : STEPS.cleanup;
-  const isWhole = standsAt(bytes, what, word) && !isOfWord(bytes[what + word.length]!);
+  const word = standsAt(view, what, STEPS.reset) ? STEPS.reset : STEPS.cleanup;
+  const isWhole = standsAt(view, what, word) && !isOfWord(bytes[what + word.length]!);
   return isWhole ? ConcurrentStep.shenandoah : ConcurrentStep.none;
 }
 
@@ -288,20 +303,21 @@ function isOfWord(code: number): boolean {
 const ROWS = { used: ascii('Used: '), live: ascii('Live: '), promoted: ascii('Promoted: ') };
 
 // Rows of tables: "     Used: …", " Allocated: …", " - age …".
-function isTableRow(bytes: Uint8Array, at: number): boolean {
+function isTableRow(letters: Letters, at: number): boolean {
+  const { bytes, view } = letters;
   let from = at;
   while (bytes[from] === BLANK) from++;
   switch (bytes[from]) {
     case 85:
-      return standsAt(bytes, from, ROWS.used); // U
+      return standsAt(view, from, ROWS.used); // U
     case 76:
-      return standsAt(bytes, from, ROWS.live); // L
+      return standsAt(view, from, ROWS.live); // L
     case 80:
-      return standsAt(bytes, from, ROWS.promoted); // P
+      return standsAt(view, from, ROWS.promoted); // P
     case 65:
-      return standsAt(bytes, from, SPACES.allocated); // A
+      return standsAt(view, from, SPACES.allocated); // A
     case 45:
-      return standsAt(bytes, from, EVENTS.age); // -
+      return standsAt(view, from, EVENTS.age); // -
     default:
       return false;
   }

@@ -1,13 +1,5 @@
 import { NumberScanner, unitBytes } from '../scan-number.ts';
-
-/** Size of one space before and after, in bytes. */
-export interface SpaceChange {
-  readonly name: string;
-  readonly beforeBytes: number;
-  readonly afterBytes: number;
-  /** How large the space was after the collection; absent where the line does not say. */
-  readonly capacityBytes?: number;
-}
+import type { SpaceSize } from './collection-details.ts';
 
 const scanner = new NumberScanner();
 /** Names that are constants need no hash of their own for every line. */
@@ -19,7 +11,7 @@ const GENERATIONS = ['PSYoungGen', 'ParOldGen', 'DefNew', 'Tenured', 'Metaspace'
  * Reads a line of `gc,heap`: `Eden regions: 6->0(8)` (in regions of `regionBytes`) or
  * `ParOldGen: 0K(44032K)->904K(44032K)`. Null for any other, and for a cut one.
  */
-export function readSpaceMessage(message: string, regionBytes: number): SpaceChange | null {
+export function readSpaceMessage(message: string, regionBytes: number): SpaceSize | null {
   const colon = message.indexOf(': ');
   if (colon < 0) return null;
   if (message.startsWith(' regions', colon - 8)) {
@@ -30,7 +22,7 @@ export function readSpaceMessage(message: string, regionBytes: number): SpaceCha
   return name === undefined ? null : readGeneration(name, message, colon + 2);
 }
 
-function readRegions(name: string, text: string, from: number, regionBytes: number): SpaceChange | null {
+function readRegions(name: string, text: string, from: number, regionBytes: number): SpaceSize | null {
   const before = scanner.read(text, from);
   if (!text.startsWith('->', scanner.end)) return null;
   const after = scanner.read(text, scanner.end + 2);
@@ -40,7 +32,7 @@ function readRegions(name: string, text: string, from: number, regionBytes: numb
   return { name, beforeBytes: before * regionBytes, afterBytes: after * regionBytes };
 }
 
-function readGeneration(name: string, text: string, from: number): SpaceChange | null {
+function readGeneration(name: string, text: string, from: number): SpaceSize | null {
   const before = scanner.read(text, from) * unitBytes(text.charCodeAt(scanner.end));
   const arrow = text.indexOf('->', scanner.end);
   if (arrow < 0) return null;

@@ -20,8 +20,8 @@ export const rubyProfiler: Format = {
       'ruby-profiler',
       { runtime: 'Ruby', traits: RUBY },
       (line, number, offset) => take(log, line, number, offset),
-      ({ bytes, text }, from, to, number) => {
-        const record = json.read(bytes, text, from, to) ? recordIn(json) : null;
+      (batch, from, to, number) => {
+        const record = json.read(batch, from, to) ? recordIn(json) : null;
         if (record !== null) add(log, record, number);
         return record !== null;
       },

@@ -1,3 +1,4 @@
+import type { Letters } from '../../base/line-batch.ts';
 import { isPause, isTime } from '../../model/domain.ts';
 import { ByteTemplate } from '../byte-template.ts';
 import { ByteWords } from '../byte-text.ts';
@@ -25,20 +26,21 @@ export class TraceBytes {
   private readonly reasons = new ByteWords(reasonOf);
 
   /** The line in [from, to); null for any other, and an unusual one. */
-  read(bytes: Uint8Array, from: number, to: number): TraceLine | null {
+  read(letters: Letters, from: number, to: number): TraceLine | null {
+    const { bytes } = letters;
     if (bytes[from] !== OPEN) return null;
     let at = from + 1;
     while (at < to && bytes[at] !== CLOSE) at++;
-    const isolate = this.isolates.of(bytes, from + 1, at);
+    const isolate = this.isolates.of(letters, from + 1, at);
     const stampAt = skipBlanks(bytes, at + 1);
-    if (isolate === null || stampAt === at + 1 || !STAMP.fits(bytes, stampAt)) return null;
+    if (isolate === null || stampAt === at + 1 || !STAMP.fits(letters, stampAt)) return null;
     const labelAt = STAMP.end;
     // The name ends before the blank that a figure follows; one in parentheses may be a part of it.
     let labelTo = labelAt;
     while (labelTo < to && !(bytes[labelTo] === BLANK && isDigit(bytes[labelTo + 1]!))) labelTo++;
-    const label = this.labels.of(bytes, labelAt, labelTo);
-    if (label === null || !FIGURES.fits(bytes, labelTo)) return null;
-    const reason = this.reasonIn(bytes, FIGURES.end, bytes[to - 1] === RETURN ? to - 1 : to);
+    const label = this.labels.of(letters, labelAt, labelTo);
+    if (label === null || !FIGURES.fits(letters, labelTo)) return null;
+    const reason = this.reasonIn(letters, FIGURES.end, bytes[to - 1] === RETURN ? to - 1 : to);
     const { values } = FIGURES;
     const [stampMs, pauseMs] = [STAMP.values[0]!, values[PAUSE]!];
     if (reason === null || !areDecimal(bytes, labelTo, FIGURES.end) || !isTime(stampMs) || !isPause(pauseMs))
@@ -58,11 +60,12 @@ export class TraceBytes {
   }
 
   // What follows the last parenthesis, if any; null where the line holds what frames a crash report.
-  private reasonIn(bytes: Uint8Array, from: number, to: number): string | null {
+  private reasonIn(letters: Letters, from: number, to: number): string | null {
+    const { bytes } = letters;
     let cut = to;
     while (cut > from && bytes[cut - 1] !== CLOSED) cut--;
     for (let at = from; at < to; at++) if (bytes[at] === LESS || bytes[at] === RETURN) return null;
-    return this.reasons.of(bytes, cut, to);
+    return this.reasons.of(letters, cut, to);
   }
 }
 

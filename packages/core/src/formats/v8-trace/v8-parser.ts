@@ -1,5 +1,6 @@
 import { type HeapId, NONE } from '../../base/ids.ts';
 import { snippet } from '../../base/issues.ts';
+import { type LineBatch, newlineAt } from '../../base/line-batch.ts';
 import { LineSplitter } from '../../base/line-splitter.ts';
 import { MIB } from '../../base/units.ts';
 import { Recording } from '../../model/recording.ts';
@@ -49,7 +50,7 @@ class V8TraceParser implements FormatParser {
     this.recording.collector = 'V8';
     this.splitter = new LineSplitter((line, number, offset) => this.take(unwrapLine(line), number, offset), {
       encoding: 'windows-1252',
-      takeWithin: ({ bytes }, from, to, number, offset) => this.takeBytes(bytes, from, to, number, offset),
+      takeWithin: (batch, from, number, offset) => this.takeBytes(batch, from, number, offset),
       onLong: (line, byteOffset) =>
         this.issue(
           'line-too-long',
@@ -80,10 +81,13 @@ class V8TraceParser implements FormatParser {
     this.recording.lines = this.splitter.lines;
   }
 
-  private takeBytes(bytes: Uint8Array, from: number, to: number, number: number, offset: number): boolean {
-    const trace = this.inRepeatedBlock ? null : this.bytes.read(bytes, from, to);
-    if (trace !== null) this.add(trace, number, offset);
-    return trace !== null;
+  private takeBytes(batch: LineBatch, from: number, number: number, offset: number): number {
+    if (this.inRepeatedBlock) return -1;
+    const stop = newlineAt(batch.view, from);
+    const trace = this.bytes.read(batch, from, stop);
+    if (trace === null) return -1;
+    this.add(trace, number, offset);
+    return stop;
   }
 
   private take(line: string, number: number, offset: number): void {
