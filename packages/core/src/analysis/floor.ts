@@ -87,8 +87,7 @@ const finished = rememberReading((recording: Recording): Finished => {
   const all = collectionsByEnd(recording).rows;
   const rows = new Uint32Array(all.length);
   let count = 0;
-  for (let at = 0; at < all.length; at++)
-    if (!(flags[all[at]!]! & CollectionFlag.unfinished)) rows[count++] = all[at]!;
+  for (let at = 0; at < all.length; at++) if (!(flags[all[at]!]! & CollectionFlag.unfinished)) rows[count++] = all[at]!;
   const done = rows.subarray(0, count);
   const tMs = new Float64Array(count);
   const [whole, toldAt] = [new Int32Array(count), new Int32Array(count)];

@@ -163,8 +163,7 @@ class WindowSearch {
     if (beginMs + windowMs <= toMs && this.ends.until(Math.min(toMs, endMs + windowMs)) - untilMs[first]! > least)
       return true;
     return (
-      endMs - windowMs >= fromMs &&
-      untilMs[end - 1]! - this.begins.until(Math.max(fromMs, beginMs - windowMs)) > least
+      endMs - windowMs >= fromMs && untilMs[end - 1]! - this.begins.until(Math.max(fromMs, beginMs - windowMs)) > least
     );
   }
 

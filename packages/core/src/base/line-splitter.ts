@@ -28,7 +28,8 @@ export interface LineSplitterOptions {
    * −1 for one that is to be handed over. Only with one character a byte, not for lines cut by a chunk's end, not for
    * lines that are too long, and not where NUL bytes hide what a line is.
    */
-  readonly takeWithin?: ((batch: LineBatch, from: number, lineNumber: number, byteOffset: number) => number) | undefined;
+  readonly takeWithin?:
+    ((batch: LineBatch, from: number, lineNumber: number, byteOffset: number) => number) | undefined;
   /** No more lines come of a batch, whose bytes and text are gone after this. */
   readonly onBatchEnd?: ((batch: LineBatch) => void) | undefined;
   readonly onLong?: (lineNumber: number, byteOffset: number) => void;

@@ -1,4 +1,4 @@
-import { type Letters, makeLetters } from '../base/line-batch.ts';
+import type { Letters } from '../base/line-batch.ts';
 import { ByteNumbers, ByteWords } from './byte-text.ts';
 
 const QUOTE = 34;
@@ -25,6 +25,11 @@ const MOST_DEEP = 4;
 /** What an object's members may be here. */
 export type FlatValue = string | number | boolean | null;
 
+/** Letters that can be had as a text of one character each. */
+export interface TextLetters extends Letters {
+  slice(from: number, to: number): string;
+}
+
 /**
  * Reads a JSON object of plain members from its bytes, without making it: numbers, literals, texts of ASCII letters
  * without escapes, and objects of such. Anything else is left to be read as JSON.
@@ -39,11 +44,11 @@ export class ByteJson {
   private readonly words = new ByteWords((text) => (/^[ -~]*$/.test(text) ? text : null));
   private readonly literals = new ByteWords((text) => LITERALS.get(text));
   private readonly numbers = new ByteNumbers();
-  private letters: Letters = makeLetters(0);
-  private bytes: Uint8Array = this.letters.bytes;
+  private letters: TextLetters | null = null;
+  private bytes: Uint8Array = new Uint8Array(0);
 
   /** True for an object in [from, to) of the letters. */
-  read(letters: Letters, from: number, to: number): boolean {
+  read(letters: TextLetters, from: number, to: number): boolean {
     const { bytes } = letters;
     this.letters = letters;
     this.bytes = bytes;
@@ -88,7 +93,7 @@ export class ByteJson {
     let to = from;
     while (isLetter(this.bytes[to]!)) to++;
     this.end = to;
-    return this.literals.of(this.letters, from, to);
+    return this.literals.of(this.letters!, from, to);
   }
 
   private quoted(from: number): string | null {
@@ -98,7 +103,7 @@ export class ByteJson {
     for (let code = bytes[to]!; code !== QUOTE; code = bytes[++to]!)
       if (code === BACKSLASH || !(code >= 32)) return null;
     this.end = to + 1;
-    return this.words.of(this.letters, from + 1, to);
+    return this.words.of(this.letters!, from + 1, to);
   }
 
   // By the grammar of JSON: no zeros ahead, no fraction without digits.
@@ -119,7 +124,7 @@ export class ByteJson {
     }
     this.end = to;
     // More digits than are read here, or powers of ten, are the engine's own matter.
-    return hasExponent || Number.isNaN(value) || first > from ? Number(String.fromCharCode(...bytes.subarray(from, to))) : value;
+    return hasExponent || Number.isNaN(value) || first > from ? Number(this.letters!.slice(from, to)) : value;
   }
 }
 

@@ -1,6 +1,7 @@
 import type { Letters } from '../base/line-batch.ts';
 import { ascii, ByteNumbers, standsAt, type Word } from './byte-text.ts';
 
+const BLANK = 32;
 const DOT = 46;
 const SLASH = 47;
 const PLUS = 43;
@@ -11,10 +12,12 @@ const NINE = 57;
 const WHOLE = 0;
 const DECIMAL = 1;
 const FIGURES = 2;
+const BLANKS = 3;
 
 /**
  * A line of fixed letters with numbers between, read from its bytes: `gc %d @%fs %d%: `. `%d` is a whole number, `%f`
- * one with or without a fraction, `%*` a stretch of digits, dots, pluses and slashes that nobody wants.
+ * one with or without a fraction, `%*` a stretch of digits, dots, pluses and slashes that nobody wants, `%_` any number
+ * of blanks.
  */
 export class ByteTemplate {
   /** The numbers of the line that fitted last, in order, of `%d` and `%f`. */
@@ -31,11 +34,12 @@ export class ByteTemplate {
       ['%d', WHOLE],
       ['%f', DECIMAL],
       ['%*', FIGURES],
+      ['%_', BLANKS],
     ]);
-    const parts = template.split(/(%[df*])/);
+    const parts = template.split(/(%[df*_])/);
     this.words = parts.filter((_, at) => at % 2 === 0).map(ascii);
     this.slots = parts.filter((_, at) => at % 2 === 1).map((slot) => slots.get(slot)!);
-    this.values = new Float64Array(this.slots.filter((slot) => slot !== FIGURES).length);
+    this.values = new Float64Array(this.slots.filter((slot) => slot === WHOLE || slot === DECIMAL).length);
   }
 
   /** True when the template stands at `from`, with numbers of at most fifteen digits. */
@@ -50,7 +54,8 @@ export class ByteTemplate {
       if (place === slots.length) break;
       const slot = slots[place]!;
       const start = at;
-      if (slot === FIGURES) {
+      if (slot === BLANKS) while (bytes[at] === BLANK) at++;
+      else if (slot === FIGURES) {
         while (isFigure(bytes[at]!)) at++;
         if (at === start) return false;
       } else {

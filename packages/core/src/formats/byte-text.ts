@@ -21,7 +21,8 @@ export function ascii(text: string): Word {
   return wordOf(Uint8Array.from(text, (letter) => letter.charCodeAt(0)));
 }
 
-function wordOf(letters: Uint8Array): Word {
+/** The same of letters that are bytes already. */
+export function wordOf(letters: Uint8Array): Word {
   const { length } = letters;
   const room = new Uint8Array(Math.max(4, length));
   room.set(letters);

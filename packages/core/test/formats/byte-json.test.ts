@@ -1,12 +1,12 @@
-import { type Letters, makeLetters } from '../../src/base/line-batch.ts';
-import { ByteJson } from '../../src/formats/byte-json.ts';
+import { makeLetters } from '../../src/base/line-batch.ts';
+import { ByteJson, type TextLetters } from '../../src/formats/byte-json.ts';
 import { ByteTemplate } from '../../src/formats/byte-template.ts';
 import { seeded } from '../seeded.ts';
 
-function lettersOf(text: string): Letters {
+function lettersOf(text: string): TextLetters {
   const letters = makeLetters(text.length);
   letters.bytes.set(Buffer.from(text, 'latin1'));
-  return letters;
+  return { ...letters, slice: (from, to) => text.slice(from, to) };
 }
 
 function read(text: string): Record<string, unknown> | null {

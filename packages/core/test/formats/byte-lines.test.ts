@@ -70,7 +70,7 @@ test.each(logs.map((file) => [file.split('/').pop()!, file]))(
 );
 
 const jvmLogs = logs.filter((file) => /jdk|weirkeeper/.test(file));
-const otherLogs = logs.filter((file) => /tracegc|profiler/.test(file));
+const otherLogs = logs.filter((file) => /tracegc|profiler|gctrace|debugstats/.test(file));
 
 test.each([
   [1, jvmLogs],

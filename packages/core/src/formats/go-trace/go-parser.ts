@@ -1,7 +1,10 @@
+import type { LineBatch } from '../../base/line-batch.ts';
 import { snippet } from '../../base/issues.ts';
 import { MIB } from '../../base/units.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
 import { GO } from '../../runtimes/go.ts';
+import { ByteTemplate } from '../byte-template.ts';
+import { ascii, standsAt } from '../byte-text.ts';
 import { LineLog } from '../line-log.ts';
 import type { Format } from '../log-parser.ts';
 
@@ -12,8 +15,11 @@ export const goTrace: Format = {
   runtime: GO,
   detect: (headLines) => headLines.filter((line) => LINE.test(line)).length / Math.max(1, headLines.length),
   createParser: () => {
-    const log = new LineLog('go-trace', { runtime: 'Go', traits: GO }, (line, number, offset) =>
-      take(log, line, number, offset),
+    const log: LineLog = new LineLog(
+      'go-trace',
+      { runtime: 'Go', traits: GO },
+      (line, number, offset) => take(log, line, number, offset),
+      (batch, from, to, number, offset) => takeBytes(log, { batch, from, to }, number, offset),
     );
     log.recording.collector = 'Go';
     log.recording.freesConcurrently = true;
@@ -27,10 +33,53 @@ const LINE =
   /\bgc (\d+) @(\d+(?:\.\d+)?)s \d+%: ([\d.]+)\+([\d.]+)\+([\d.]+) ms clock, [\d.+/]+ ms cpu, (\d+)->(\d+)->(\d+) MB, (\d+) MB goal,.*? \d+ P( \(forced\))?\s*$/;
 const LOOKS = /\bgc \d+ @[\d.]+s /;
 
-/**
- * One cycle a line: the heap at its start, at its end, and what of it lived. Its pause is the sum of its two (end of
- * sweeping, end of marking), which is how the runtime itself counts (`MemStats.PauseNs`), placed at its start.
- */
+/** The same in its bytes, up to what the line ends with. */
+const CYCLE = new ByteTemplate(
+  'gc %d @%fs %d%: %f+%f+%f ms clock, %* ms cpu, %d->%d->%d MB, %d MB goal, %d MB stacks, %d MB globals, %d P',
+);
+const FORCED = ascii(' (forced)');
+
+interface GoCycle {
+  readonly startMs: number;
+  readonly sweepMs: number;
+  readonly markMs: number;
+  readonly endMarkMs: number;
+  readonly beforeMib: number;
+  readonly endMib: number;
+  readonly liveMib: number;
+  readonly goalMib: number;
+  readonly forced: boolean;
+}
+
+function takeBytes(
+  log: LineLog,
+  { batch, from, to }: { readonly batch: LineBatch; readonly from: number; readonly to: number },
+  number: number,
+  offset: number,
+): boolean {
+  if (!CYCLE.fits(batch, from)) return false;
+  const forced = CYCLE.end !== to && standsAt(batch.view, CYCLE.end, FORCED);
+  if (CYCLE.end + (forced ? FORCED.length : 0) !== to) return false;
+  const [, atSeconds, , sweepMs, markMs, endMarkMs, beforeMib, endMib, liveMib, goalMib] = CYCLE.values;
+  add(
+    log,
+    {
+      startMs: atSeconds! * 1000,
+      sweepMs: sweepMs!,
+      markMs: markMs!,
+      endMarkMs: endMarkMs!,
+      beforeMib: beforeMib!,
+      endMib: endMib!,
+      liveMib: liveMib!,
+      goalMib: goalMib!,
+      forced,
+    },
+    number,
+    offset,
+  );
+  return true;
+}
+
 function take(log: LineLog, line: string, number: number, offset: number): void {
   const found = LINE.exec(line);
   if (found === null) {
@@ -43,11 +92,33 @@ function take(log: LineLog, line: string, number: number, offset: number): void 
       );
     return;
   }
-  const startMs = Number(found[2]) * 1000;
-  const [sweepMs, markMs, endMarkMs] = [Number(found[3]), Number(found[4]), Number(found[5])];
+  const numbers = found.map(Number);
+  add(
+    log,
+    {
+      startMs: numbers[2]! * 1000,
+      sweepMs: numbers[3]!,
+      markMs: numbers[4]!,
+      endMarkMs: numbers[5]!,
+      beforeMib: numbers[6]!,
+      endMib: numbers[7]!,
+      liveMib: numbers[8]!,
+      goalMib: numbers[9]!,
+      forced: found[10] !== undefined,
+    },
+    number,
+    offset,
+  );
+}
+
+/**
+ * One cycle a line: the heap at its start, at its end, and what of it lived. Its pause is the sum of its two (end of
+ * sweeping, end of marking), which is how the runtime itself counts (`MemStats.PauseNs`), placed at its start.
+ */
+function add(log: LineLog, cycle: GoCycle, number: number, offset: number): void {
+  const { startMs, sweepMs, markMs, endMarkMs, forced } = cycle;
   const endMs = startMs + sweepMs + markMs + endMarkMs;
   if (log.refuses({ startMs, endMs, pauseMs: sweepMs + endMarkMs }, number, offset)) return;
-  const forced = found[10] !== undefined;
   const row = log.add({
     startMs,
     endMs,
@@ -59,10 +130,10 @@ function take(log: LineLog, line: string, number: number, offset: number): void 
     line: number,
   });
   const { collections, releases } = log.recording.tables;
-  const [beforeBytes, endBytes, liveBytes] = [Number(found[6]) * MIB, Number(found[7]) * MIB, Number(found[8]) * MIB];
+  const [beforeBytes, endBytes, liveBytes] = [cycle.beforeMib * MIB, cycle.endMib * MIB, cycle.liveMib * MIB];
   collections.col.usedBeforeBytes[row] = beforeBytes;
   collections.col.usedAfterBytes[row] = liveBytes;
-  collections.col.capacityBytes[row] = Number(found[9]) * MIB;
+  collections.col.capacityBytes[row] = cycle.goalMib * MIB;
   collections.col.resolutionBytes[row] = MIB;
   collections.col.concurrentMs[row] = markMs;
   const release = releases.addRow();

@@ -1,6 +1,7 @@
-import type { HeapId } from '../../base/ids.ts';
+import { type HeapId, NONE } from '../../base/ids.ts';
 import type { Recording } from '../../model/recording.ts';
 import { CollectionFlag, type ScopeCode } from '../../model/tables.ts';
+import { IdRows } from './id-rows.ts';
 
 /** Used memory around a step that gave some back while the program ran, in bytes. */
 export interface Release {
@@ -13,12 +14,12 @@ export interface Release {
 /** A cycle's beginning: what it covers, as what, and the log line that said so. */
 export interface CycleStart {
   readonly scope: ScopeCode;
-  readonly label: string;
-  readonly cause: string;
+  readonly labelId: number;
+  readonly causeId: number;
+  /** `CollectionFlag`s beside those of every such cycle. */
+  readonly flags: number;
   readonly line: number;
   readonly byteOffset: number;
-  /** The log prints a line when such a cycle ends. */
-  readonly endPrinted: boolean;
 }
 
 /**
@@ -28,7 +29,7 @@ export interface CycleStart {
 export class ConcurrentCycles {
   private readonly recording: Recording;
   private readonly heapId: HeapId;
-  private readonly rows = new Map<number, number>();
+  private readonly rows = new IdRows();
   /** Bytes allocated while a cycle ran, by its id, as printed before its end. */
   private readonly allocated = new Map<number, number>();
 
@@ -37,32 +38,28 @@ export class ConcurrentCycles {
     this.heapId = heapId;
   }
 
-  /** Row of a cycle that has begun; undefined for any other id. */
-  rowOf(gcId: number): number | undefined {
+  /** Row of a cycle that has begun; NONE for any other id. */
+  rowOf(gcId: number): number {
     return this.rows.get(gcId);
   }
 
   /** A cycle begins; said twice, it begins once. */
   begin(gcId: number, startMs: number, start: CycleStart): number {
     const known = this.rows.get(gcId);
-    if (known !== undefined) return known;
+    if (known !== NONE) return known;
     const { collections } = this.recording.tables;
     const row = collections.addRow();
     const { col } = collections;
     col.startMs[row] = startMs;
     col.endMs[row] = startMs;
     col.gcId[row] = gcId;
-    col.labelId[row] = this.recording.intern(start.label);
-    col.causeId[row] = this.recording.intern(start.cause);
+    col.labelId[row] = start.labelId;
+    col.causeId[row] = start.causeId;
     col.line[row] = start.line;
     col.byteOffset[row] = start.byteOffset;
     col.heapId[row] = this.heapId;
     col.scope[row] = start.scope;
-    col.flags[row] =
-      CollectionFlag.concurrentCycle |
-      CollectionFlag.unfinished |
-      (start.cause === 'System.gc()' ? CollectionFlag.explicit : 0) |
-      (start.endPrinted ? CollectionFlag.endPrinted : 0);
+    col.flags[row] = CollectionFlag.concurrentCycle | CollectionFlag.unfinished | start.flags;
     this.recording.freesConcurrently = true;
     this.rows.set(gcId, row);
     return row;
@@ -82,7 +79,7 @@ export class ConcurrentCycles {
   reach(gcId: number, endMs: number): void {
     const row = this.rows.get(gcId);
     const { col } = this.recording.tables.collections;
-    if (row !== undefined && endMs > col.endMs[row]!) col.endMs[row] = endMs;
+    if (row !== NONE && endMs > col.endMs[row]!) col.endMs[row] = endMs;
   }
 
   /** Memory was given back between the two times. From then on the cycle has done what it is for. */
@@ -97,7 +94,7 @@ export class ConcurrentCycles {
     releases.col.resolutionBytes[row] = release.resolutionBytes;
     releases.col.heapId[row] = this.heapId;
     releases.col.allocatedBytes[row] = this.allocated.get(gcId) ?? NaN;
-    if (collectionRow === undefined) return;
+    if (collectionRow === NONE) return;
     releases.col.collectionRow[row] = collectionRow;
     const { col } = collections;
     col.allocatedBytes[collectionRow] = releases.col.allocatedBytes[row]!;

@@ -15,11 +15,14 @@ export function isZCycle(message: string): boolean {
   );
 }
 
-/**
- * A ZGC collection's label without its sizes, and what it gave back; `release` is null at its beginning and for a cut
- * line.
- */
-export function readZCycle(message: string): { readonly label: string; readonly release: Release | null } {
+/** A ZGC collection's label without its sizes, and what it gave back; null at its beginning and for a cut line. */
+export interface ZCycle {
+  readonly label: string;
+  readonly release: Release | null;
+}
+
+/** Takes the line of a ZGC collection apart. */
+export function readZCycle(message: string): ZCycle {
   const text = message.trimEnd();
   const arrow = text.indexOf('%)->');
   if (arrow < 0) return { label: text, release: null };

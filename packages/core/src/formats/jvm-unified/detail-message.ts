@@ -1,3 +1,4 @@
+import type { StepName } from './step-row.ts';
 import { NumberScanner, unitBytes } from '../scan-number.ts';
 
 const scanner = new NumberScanner();
@@ -82,7 +83,7 @@ export interface StepRow {
  * A row of ZGC's table over its steps, `Used: 28M (22%) 30M (23%) 32M (25%) 14M (11%) 34M (27%) 14M (11%)`: at mark
  * start, mark end, relocate start and relocate end; null for any other message and a cut one.
  */
-export function readStepRow(message: string, name: 'Allocated' | 'Used' | 'Promoted' | 'Live'): StepRow | null {
+export function readStepRow(message: string, name: StepName): StepRow | null {
   const at = message.indexOf(`${name}: `);
   if (at < 0 || message.slice(0, at).trim() !== '') return null;
   const cells = message.slice(at + name.length + 2).match(/\d+[BKMG] ?\(\d+%\)|-(?= |$)/g) ?? [];

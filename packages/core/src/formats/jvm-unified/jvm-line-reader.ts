@@ -5,15 +5,17 @@ import { NumberScanner, unitBytes } from '../scan-number.ts';
 import { Decorations, findDecorations } from './decorations.ts';
 import type { JvmRun } from './jvm-run.ts';
 import { readAgeRow, readCpuTimes, readPacingRow, readSafepoint, readStepRow } from './detail-message.ts';
-import { isZCycle, readEpsilonUsed, readStall, withoutGeneration } from './cycle-message.ts';
+import { isZCycle, readEpsilonUsed, readStall, readZCycle, withoutGeneration } from './cycle-message.ts';
 import type { ByteLineSink } from './byte-lines.ts';
 import { bytesOfLine, isDetail, mayTell, messageStart, OUT_OF_MEMORY } from './quiet-lines.ts';
 import { readTimedMessage } from './pause-message.ts';
 import { readSpaceMessage } from './space-message.ts';
+import { type StepName, takeStepRow } from './step-row.ts';
 
 /** Shenandoah names its concurrent steps in small letters; these begin its cycles, or give memory back. */
 const SHENANDOAH_STEP = /^Concurrent (?:reset|cleanup)\b/;
 
+const STEP_NAMES: readonly StepName[] = ['Allocated', 'Used', 'Live', 'Promoted'];
 const CYCLE = /^Concurrent (?:Mark |Undo )?Cycle/;
 
 /** What tells lines of a log their time and their run. */
@@ -97,6 +99,12 @@ export class JvmLineReader implements ByteLineSink {
     this.idleTo = to;
   }
 
+  stampOf(uptimeMs: number, epochMs: number): number {
+    this.decorations.uptimeMs = uptimeMs;
+    this.decorations.epochMs = epochMs;
+    return this.stamp();
+  }
+
   /** The batch is about to go: what is still needed of it is made a text. */
   leaveBatch(): void {
     if (this.idleBatch !== null) this.sawIdle(this.idleBatch.slice(this.idleFrom, this.idleTo));
@@ -177,7 +185,7 @@ export class JvmLineReader implements ByteLineSink {
     }
     const text = withoutGeneration(message.slice(at));
     if (text.startsWith('Pause ')) this.takePause(gcId, message.slice(at), stampMs, number, offset);
-    else if (isZCycle(text)) this.run.zCycle(gcId, text, stampMs, number);
+    else if (isZCycle(text)) this.run.zCycle(gcId, readZCycle(text), stampMs, number);
     else if (message.startsWith('Concurrent ', at)) this.takeConcurrent(gcId, message.slice(at), stampMs, number);
     else this.takeDetail(gcId, text, message.charAt(at));
   }
@@ -198,27 +206,10 @@ export class JvmLineReader implements ByteLineSink {
   }
 
   private takeStepRow(gcId: number, text: string, generation: string): void {
-    const divided = generation === 'O' || generation === 'Y' || generation === 'y';
-    // Of a heap in generations the rows of a minor collection and of the major one around it count the same bytes.
-    const allocated = divided ? null : readStepRow(text, 'Allocated');
-    // Between two steps relocation may take memory of its own out of the figure: the greatest was surely allocated.
-    if (allocated !== null)
-      this.run.allocatedDuring(
-        gcId,
-        Math.max(allocated.markEnd || 0, allocated.relocateStart || 0, allocated.relocateEnd || 0),
-      );
-    const used = readStepRow(text, 'Used');
-    if (used !== null && divided && !used.ofHeap)
-      this.run.addSpace(gcId, {
-        name: generation === 'O' ? 'Old generation' : 'Young generation',
-        beforeBytes: used.markStart,
-        afterBytes: used.relocateEnd,
-      });
-    // What marking reached, without what was allocated meanwhile: of a heap in generations it is told for each alone.
-    const live = divided ? null : readStepRow(text, 'Live');
-    if (live !== null) this.run.addLive(gcId, live.markEnd);
-    const promoted = readStepRow(text, 'Promoted');
-    if (promoted !== null) this.run.addPromoted(gcId, promoted.relocateEnd);
+    for (const name of STEP_NAMES) {
+      const row = readStepRow(text, name);
+      if (row !== null) takeStepRow(this.run, gcId, { name, row, generation });
+    }
   }
 
   private takePacing(message: string, stampMs: number, number: number): void {

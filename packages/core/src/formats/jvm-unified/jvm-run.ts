@@ -4,8 +4,9 @@ import { CollectionFlag, Scope } from '../../model/tables.ts';
 import { JVM } from '../../runtimes/jvm.ts';
 import { addProcessorTimes, type SpaceSize } from './collection-details.ts';
 import { ConcurrentCycles } from './concurrent-cycles.ts';
-import { readZCycle } from './cycle-message.ts';
+import type { ZCycle } from './cycle-message.ts';
 import type { AgeRow, CpuTimes, PacingRow, SafepointMessage } from './detail-message.ts';
+import { IdRows } from './id-rows.ts';
 import { LabelBook, type LabelFacts } from './label-facts.ts';
 import { PauseKeys } from './pause-keys.ts';
 import { causeOf, type TimedMessage } from './pause-message.ts';
@@ -22,8 +23,9 @@ export class JvmRun {
   hasEvents = false;
   private readonly heapId: HeapId;
   private readonly details = new PendingDetails();
-  private readonly cycles = new Map<number, number>();
-  private readonly endedCycles = new Set<number>();
+  /** Cycles under way, and those that are over. */
+  private readonly cycles = new IdRows();
+  private readonly endedCycles = new IdRows();
   private readonly failed = new Set<number>();
   private readonly keys: PauseKeys;
   private readonly labels: LabelBook;
@@ -75,7 +77,7 @@ export class JvmRun {
     if (facts.part === 'concurrentStep') this.concurrent.reach(gcId, endMs);
     const collectionRow =
       facts.part === 'concurrentStep'
-        ? (this.concurrent.rowOf(gcId) ?? NONE)
+        ? this.concurrent.rowOf(gcId)
         : facts.part === 'cycleStep'
           ? this.cycleRow(gcId, endMs - timed.durationMs, line)
           : this.addCollection(gcId, timed, endMs, { facts, line });
@@ -100,8 +102,9 @@ export class JvmRun {
 
   /** Processor time of a collection, printed after its pause; of a cycle's pauses it is added up. */
   addCpuTimes(gcId: number, times: CpuTimes): void {
-    const row = this.cycles.get(gcId) ?? (this.stoppedGcId === gcId ? this.stoppedRow : undefined);
-    if (row !== undefined) addProcessorTimes(this.recording, row, times);
+    const cycle = this.cycles.get(gcId);
+    const row = cycle === NONE && this.stoppedGcId === gcId ? this.stoppedRow : cycle;
+    if (row !== NONE) addProcessorTimes(this.recording, row, times);
   }
 
   /** Remembers a row of an age table until its collection's pause is told. */
@@ -122,13 +125,13 @@ export class JvmRun {
   /** What a cycle of a heap in generations promoted. */
   addPromoted(gcId: number, bytes: number): void {
     const row = this.concurrent.rowOf(gcId);
-    if (row !== undefined && bytes >= 0) this.recording.tables.collections.col.promotedBytes[row] = bytes;
+    if (row !== NONE && bytes >= 0) this.recording.tables.collections.col.promotedBytes[row] = bytes;
   }
 
   /** What marking found alive. */
   addLive(gcId: number, bytes: number): void {
     const row = this.concurrent.rowOf(gcId);
-    if (row !== undefined && bytes >= 0) this.recording.tables.collections.col.liveBytes[row] = bytes;
+    if (row !== NONE && bytes >= 0) this.recording.tables.collections.col.liveBytes[row] = bytes;
   }
 
   /** Every thread was stopped; the line was printed at `stampMs`, when all ran again. */
@@ -148,13 +151,13 @@ export class JvmRun {
   /** A concurrent cycle begins. */
   beginCycle(gcId: number, stampMs: number, line: number): void {
     const startMs = this.place(gcId, stampMs, 0);
-    if (!Number.isNaN(startMs) && !this.endedCycles.has(gcId)) this.cycleRow(gcId, startMs, line);
+    if (!Number.isNaN(startMs) && this.endedCycles.get(gcId) === NONE) this.cycleRow(gcId, startMs, line);
   }
 
   /** A concurrent cycle ends; `durationMs` counts its pauses too. */
   endCycle(gcId: number, label: string, durationMs: number, stampMs: number, line: number): void {
     const endMs = this.place(gcId, stampMs, durationMs);
-    if (Number.isNaN(endMs) || this.endedCycles.has(gcId)) return;
+    if (Number.isNaN(endMs) || this.endedCycles.get(gcId) !== NONE) return;
     const row = this.cycleRow(gcId, endMs - durationMs, line);
     const { col } = this.recording.tables.collections;
     col.startMs[row] = endMs - durationMs;
@@ -163,26 +166,30 @@ export class JvmRun {
     col.concurrentMs[row] = Math.max(0, durationMs - this.pausedInside(row));
     col.flags[row]! &= ~CollectionFlag.unfinished;
     this.cycles.delete(gcId);
-    this.endedCycles.add(gcId);
+    this.endedCycles.set(gcId, row);
   }
 
   /** A line of a ZGC collection: its beginning, or its end with what it gave back. */
-  zCycle(gcId: number, message: string, stampMs: number, line: number): void {
+  zCycle(gcId: number, { label, release }: ZCycle, stampMs: number, line: number): void {
     const tMs = this.place(gcId, stampMs, 0);
     if (Number.isNaN(tMs)) return;
-    const { label, release } = readZCycle(message);
-    const scope = label.startsWith('Minor') ? Scope.young : Scope.whole;
-    const row = this.concurrent.begin(gcId, tMs, {
-      scope,
-      label,
-      cause: causeOf(label),
-      line,
-      byteOffset: this.byteOffset,
-      endPrinted: true,
-    });
+    const known = this.concurrent.rowOf(gcId);
+    const row = known === NONE ? this.beginZCycle(gcId, label, tMs, line) : known;
     if (release === null || this.concurrent.isOver(row)) return;
     this.concurrent.release(gcId, this.recording.tables.collections.col.startMs[row]!, tMs, release);
     this.attachDetails(gcId, row);
+  }
+
+  private beginZCycle(gcId: number, label: string, startMs: number, line: number): number {
+    const { labelId, causeId, collectionFlags } = this.labels.factsOf(label);
+    return this.concurrent.begin(gcId, startMs, {
+      scope: label.startsWith('Minor') ? Scope.young : Scope.whole,
+      labelId,
+      causeId,
+      flags: CollectionFlag.endPrinted | (collectionFlags & CollectionFlag.explicit),
+      line,
+      byteOffset: this.byteOffset,
+    });
   }
 
   /** A concurrent step of a Shenandoah cycle; the first begins it, and those with sizes give memory back. */
@@ -193,11 +200,11 @@ export class JvmRun {
       const part = causeOf(label);
       this.concurrent.begin(gcId, endMs - (timed?.durationMs ?? 0), {
         scope: part === 'Young' ? Scope.young : Scope.whole,
-        label: part === '' ? 'Concurrent cycle' : `Concurrent cycle (${part})`,
-        cause: '',
+        labelId: this.recording.intern(part === '' ? 'Concurrent cycle' : `Concurrent cycle (${part})`),
+        causeId: this.recording.intern(''),
+        flags: 0,
         line,
         byteOffset: this.byteOffset,
-        endPrinted: false,
       });
     }
     this.concurrent.reach(gcId, endMs);
@@ -320,7 +327,7 @@ export class JvmRun {
 
   private cycleRow(gcId: number, startMs: number, line: number): number {
     const known = this.cycles.get(gcId);
-    if (known !== undefined) return known;
+    if (known !== NONE) return known;
     const { collections } = this.recording.tables;
     const row = collections.addRow();
     const { col } = collections;

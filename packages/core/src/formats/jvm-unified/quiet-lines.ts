@@ -1,4 +1,11 @@
-import { firstByte, type LineBatch, type Letters, makeLetters, SPARE_LETTERS, zeroBytes } from '../../base/line-batch.ts';
+import {
+  firstByte,
+  type LineBatch,
+  type Letters,
+  makeLetters,
+  SPARE_LETTERS,
+  zeroBytes,
+} from '../../base/line-batch.ts';
 import { ascii, standsAt } from '../byte-text.ts';
 
 const OPEN = 91;
@@ -235,6 +242,15 @@ export function eventMayTell(letters: Letters, at: number): boolean {
     default:
       return isSpace(letters, at);
   }
+}
+
+/** True where the line of a ZGC collection begins. */
+export function isZCycleAt({ view }: Letters, at: number): boolean {
+  return (
+    standsAt(view, at, EVENTS.garbageCollection) ||
+    standsAt(view, at, EVENTS.majorCollection) ||
+    standsAt(view, at, EVENTS.minorCollection)
+  );
 }
 
 const SPACES = {

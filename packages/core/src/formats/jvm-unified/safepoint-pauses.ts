@@ -1,6 +1,6 @@
 import { type HeapId, NONE } from '../../base/ids.ts';
 import type { Recording } from '../../model/recording.ts';
-import { Scope } from '../../model/tables.ts';
+import { Scope, type ScopeCode } from '../../model/tables.ts';
 import { JVM } from '../../runtimes/jvm.ts';
 
 /**
@@ -9,17 +9,28 @@ import { JVM } from '../../runtimes/jvm.ts';
  */
 export function pausesFromSafepoints(recording: Recording, heapId: HeapId): void {
   const { safepoints, pauses } = recording.tables;
+  const causeId = recording.intern('');
+  const known = new Map<number, { readonly labelId: number; readonly scope: ScopeCode } | null>();
   for (let at = 0; at < safepoints.length; at++) {
-    const operation = recording.strings.text(safepoints.col.operationId[at]!);
-    if (JVM.collectorOperations?.test(operation) !== true) continue;
+    const operationId = safepoints.col.operationId[at]!;
+    let told = known.get(operationId);
+    if (told === undefined) {
+      const operation = recording.strings.text(operationId);
+      const isCollector = JVM.collectorOperations?.test(operation) === true;
+      const scope = /Full|Old|System_GC/i.test(operation) ? Scope.whole : Scope.young;
+      told = isCollector ? { labelId: recording.intern(`Safepoint ${operation}`), scope } : null;
+      known.set(operationId, told);
+    }
+    if (told === null) continue;
     const row = pauses.addRow();
-    pauses.col.startMs[row] = safepoints.col.startMs[at]!;
-    pauses.col.durationMs[row] = safepoints.col.totalMs[at]!;
-    pauses.col.collectionRow[row] = NONE;
-    pauses.col.labelId[row] = recording.intern(`Safepoint ${operation}`);
-    pauses.col.causeId[row] = recording.intern('');
-    pauses.col.line[row] = safepoints.col.line[at]!;
-    pauses.col.heapId[row] = heapId;
-    pauses.col.scope[row] = /Full|Old|System_GC/i.test(operation) ? Scope.whole : Scope.young;
+    const { col } = pauses;
+    col.startMs[row] = safepoints.col.startMs[at]!;
+    col.durationMs[row] = safepoints.col.totalMs[at]!;
+    col.collectionRow[row] = NONE;
+    col.labelId[row] = told.labelId;
+    col.causeId[row] = causeId;
+    col.line[row] = safepoints.col.line[at]!;
+    col.heapId[row] = heapId;
+    col.scope[row] = told.scope;
   }
 }
