@@ -18,6 +18,7 @@ const RETURN = 13;
 const NEWLINES = 0x0a0a0a0a;
 /** A one in each of four bytes. */
 export const ONES = 0x01010101;
+const SIXTEENS = 0x10101010;
 const HIGHS = 0x80808080 | 0;
 /** A text of a line costs as much as that of some thousand letters of a batch. */
 const FEW_SLICES = 16;
@@ -32,11 +33,30 @@ export function firstByte(bits: number): number {
   return (31 - Math.clz32(bits & -bits)) >> 3;
 }
 
+/** Bits as those of `zeroBytes`, for the first byte below 16: a newline, a return, a tab, a NUL byte. */
+export function controlBytes(four: number): number {
+  return (four - SIXTEENS) & ~four & HIGHS;
+}
+
 /** Where the next newline is, at `from` or after it. */
 export function newlineAt(view: DataView, from: number): number {
   for (let at = from; ; at += 4) {
     const bits = zeroBytes(view.getInt32(at, true) ^ NEWLINES);
     if (bits !== 0) return at + firstByte(bits);
+  }
+}
+
+/** The same of a line in which no NUL byte hides what it is; −1 for another. */
+export function plainEnd({ bytes, view }: Letters, from: number): number {
+  for (let at = from; ;) {
+    const bits = controlBytes(view.getInt32(at, true));
+    if (bits === 0) at += 4;
+    else {
+      at += firstByte(bits);
+      if (bytes[at] === NEWLINE) return at;
+      if (bytes[at] === 0) return -1;
+      at++;
+    }
   }
 }
 

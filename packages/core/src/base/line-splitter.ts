@@ -25,8 +25,8 @@ export interface LineSplitterOptions {
   readonly encoding: 'utf-8' | 'windows-1252';
   /**
    * Is offered each line by where it begins in its batch, before it is cut out of it; answers where its newline is, or
-   * −1 for one that is to be handed over. Only with one character a byte, not for lines cut by a chunk's end, not for
-   * lines that are too long, and not where NUL bytes hide what a line is.
+   * −1 for one that is to be handed over, as one in which a NUL byte hides what it is. Only with one character a byte,
+   * not for lines cut by a chunk's end, and not for lines that are too long.
    */
   readonly takeWithin?:
     ((batch: LineBatch, from: number, lineNumber: number, byteOffset: number) => number) | undefined;
@@ -115,10 +115,9 @@ export class LineSplitter {
   private emitBatch(bytes: Uint8Array): void {
     const { batch } = this;
     const { takeWithin } = this.options;
-    const mayHoldNul = bytes.includes(0);
     // More than a batch is one line alone.
-    if (batch === null || takeWithin === undefined || mayHoldNul || bytes.length > BATCH)
-      return this.emitTexts(this.decoder.decode(bytes), mayHoldNul);
+    if (batch === null || takeWithin === undefined || bytes.length > BATCH)
+      return this.emitTexts(this.decoder.decode(bytes));
     batch.load(bytes);
     const began = this.consumed;
     for (let at = 0; at < bytes.length;) {
@@ -126,7 +125,7 @@ export class LineSplitter {
       if (stop < 0) {
         stop = newlineAt(batch.view, at);
         this.lineStart = began + at;
-        this.emit(batch.slice(at, stop), stop - at, false);
+        this.emit(batch.slice(at, stop), stop - at);
       } else this.lineNumber++;
       at = stop + 1;
     }
@@ -134,7 +133,8 @@ export class LineSplitter {
     this.options.onBatchEnd?.(batch);
   }
 
-  private emitTexts(text: string, mayHoldNul: boolean): void {
+  private emitTexts(text: string): void {
+    const mayHoldNul = text.includes('\u0000');
     for (let at = 0; at < text.length;) {
       const stop = text.indexOf('\n', at);
       this.emit(text.slice(at, stop), stop - at, mayHoldNul);

@@ -1,5 +1,5 @@
 import type { HeapId } from '../base/ids.ts';
-import { type LineBatch, newlineAt } from '../base/line-batch.ts';
+import { type LineBatch, plainEnd } from '../base/line-batch.ts';
 import { LineSplitter } from '../base/line-splitter.ts';
 import { isPause, isTime } from '../model/domain.ts';
 import { Recording, type SourceFormat } from '../model/recording.ts';
@@ -59,7 +59,8 @@ export class LineLog implements FormatParser {
             ? undefined
             : (batch, from, number, offset) => {
                 this.byteOffset = offset;
-                const stop = newlineAt(batch.view, from);
+                const stop = plainEnd(batch, from);
+                if (stop < 0) return -1;
                 const to = stop > from && batch.bytes[stop - 1] === RETURN ? stop - 1 : stop;
                 return takeBytes(batch, from, to, number, offset) ? stop : -1;
               },

@@ -2,7 +2,7 @@ import type { Letters } from '../../base/line-batch.ts';
 import { ascii, type ByteNumbers, standsAt, type Word } from '../byte-text.ts';
 import { inMs } from './byte-scanner.ts';
 import type { JvmRun } from './jvm-run.ts';
-import { takeStepRow } from './step-row.ts';
+import { type StepName, takeStepRow } from './step-row.ts';
 
 const NEWLINE = 10;
 const BLANK = 32;
@@ -45,7 +45,37 @@ function namedSpace(name: string): NamedSpace {
   return { name, regions: ascii(`${name} regions: `), sized: ascii(`${name}: `) };
 }
 
-const STEPS = (['Used', 'Live', 'Allocated', 'Promoted'] as const).map((name) => ({ name, word: ascii(`${name}: `) }));
+const STEPS = {
+  used: namedStep('Used'),
+  live: namedStep('Live'),
+  allocated: namedStep('Allocated'),
+  promoted: namedStep('Promoted'),
+};
+
+interface NamedStep {
+  readonly name: StepName;
+  readonly word: Word;
+}
+
+function namedStep(name: StepName): NamedStep {
+  return { name, word: ascii(`${name}: `) };
+}
+
+// By its first letter: most lines that begin with blanks are of other tables.
+function stepAt(view: DataView, at: number, letter: number): NamedStep | null {
+  const step =
+    letter === 85
+      ? STEPS.used
+      : letter === 76
+        ? STEPS.live
+        : letter === 65
+          ? STEPS.allocated
+          : letter === 80
+            ? STEPS.promoted
+            : null;
+  return step !== null && standsAt(view, at, step.word) ? step : null;
+}
+
 /** The table of a generation has four figures in a row, that of the whole heap six. */
 const LEAST_CELLS = 4;
 
@@ -70,8 +100,8 @@ export class JvmByteDetails {
   takeStepRow(letters: Letters, gcId: number, textAt: number, generation: string): boolean {
     const { bytes, view } = letters;
     const nameAt = afterBlanks(bytes, textAt);
-    const step = STEPS.find(({ word }) => standsAt(view, nameAt, word));
-    if (step === undefined) return false;
+    const step = stepAt(view, nameAt, bytes[nameAt]!);
+    if (step === null) return false;
     const cells = this.stepCells(bytes, nameAt + step.word.length);
     if (cells < LEAST_CELLS) return false;
     const [markStart, markEnd, relocateStart, relocateEnd] = this.cells as unknown as [number, number, number, number];

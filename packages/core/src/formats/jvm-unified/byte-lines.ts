@@ -6,7 +6,7 @@ import { JvmByteScanner } from './byte-scanner.ts';
 import { ByteStamp } from './byte-stamp.ts';
 import type { JvmRun } from './jvm-run.ts';
 import {
-  closeOrEnd,
+  closeOrControl,
   ConcurrentStep,
   concurrentStepAt,
   eventMayTell,
@@ -20,6 +20,7 @@ import {
 } from './quiet-lines.ts';
 
 const TAB = 9;
+const NEWLINE = 10;
 const RETURN = 13;
 const BLANK = 32;
 const OPEN = 91;
@@ -108,16 +109,19 @@ export class JvmByteLines {
     return stop;
   }
 
-  // The newline of a line whose message begins at `at`; −1 where another line may stand within it.
+  // The newline of a line whose message begins at `at`; −1 where another line may stand within it, and where a NUL byte
+  // does.
   private endOf(batch: LineBatch, at: number): number {
-    let stop = closeOrEnd(batch.view, at);
-    // Without decorations a line may be the program's own, or one of the collector's that stands in it.
-    if (this.isBare) {
-      if (batch.bytes[stop] === CLOSE || !(isEvent(batch, at) || isNobodys(batch, at, stop))) return -1;
-      return this.outOfMemory.after(batch, at) < stop ? -1 : stop;
+    const { bytes, view } = batch;
+    let stop = closeOrControl(view, at);
+    for (; bytes[stop] !== NEWLINE; stop = closeOrControl(view, stop + 1)) {
+      // Without decorations a line may be the program's own, or one of the collector's that stands in it.
+      if (bytes[stop] === CLOSE && (this.isBare || isGlued(batch, stop))) return -1;
+      if (bytes[stop] === 0) return -1;
     }
-    for (; batch.bytes[stop] === CLOSE; stop = closeOrEnd(batch.view, stop + 1)) if (isGlued(batch, stop)) return -1;
-    return stop;
+    if (!this.isBare) return stop;
+    if (!(isEvent(batch, at) || isNobodys(batch, at, stop))) return -1;
+    return this.outOfMemory.after(batch, at) < stop ? -1 : stop;
   }
 
   // Rows of Shenandoah's table of pacing, and what Epsilon prints of its heap.

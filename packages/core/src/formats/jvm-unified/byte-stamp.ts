@@ -1,6 +1,6 @@
 import type { Letters } from '../../base/line-batch.ts';
 import { ascii, ByteNumbers, standsAt, type Word, wordOf } from '../byte-text.ts';
-import { closeOrEnd } from './quiet-lines.ts';
+import { closeOrControl } from './quiet-lines.ts';
 
 const OPEN = 91;
 const CLOSE = 93;
@@ -44,7 +44,9 @@ export class ByteStamp {
       const code = bytes[open + 1]!;
       const isNumber = code >= 48 && code <= 57;
       if (isNumber && !this.readNumber(letters, open + 1)) return false;
-      open = closeOrEnd(view, isNumber ? this.numbers.end : open + 1) + 1;
+      let close = closeOrControl(view, isNumber ? this.numbers.end : open + 1);
+      while (bytes[close] !== CLOSE) close = closeOrControl(view, close + 1);
+      open = close + 1;
     }
     return true;
   }

@@ -1,4 +1,5 @@
 import {
+  controlBytes,
   firstByte,
   type LineBatch,
   type Letters,
@@ -9,6 +10,7 @@ import {
 import { ascii, standsAt } from '../byte-text.ts';
 
 const OPEN = 91;
+const CLOSE = 93;
 const COLON = 58;
 const BLANK = 32;
 const NEWLINE = 10;
@@ -37,26 +39,28 @@ export function bytesOfLine(line: string): Letters {
 }
 
 const CLOSES = 0x5d5d5d5d;
-const NEWLINES = 0x0a0a0a0a;
 
-/** Where a closing bracket or a newline is next, at `from` or after it. */
-export function closeOrEnd(view: DataView, from: number): number {
+/** Where a closing bracket, a newline or another byte below 16 is next, at `from` or after it. */
+export function closeOrControl(view: DataView, from: number): number {
   for (let at = from; ; at += 4) {
     const four = view.getInt32(at, true);
-    const bits = zeroBytes(four ^ CLOSES) | zeroBytes(four ^ NEWLINES);
+    const bits = zeroBytes(four ^ CLOSES) | controlBytes(four);
     if (bits !== 0) return at + firstByte(bits);
   }
 }
 
 /**
  * Offset behind the decorations of the line that begins at `from` and ends in a newline; `from` when it has none, −1
- * when a bracket is never closed.
+ * when a bracket is never closed, or a NUL byte stands in one.
  */
 export function messageStart({ bytes, view }: Letters, from: number): number {
   let at = from;
   while (bytes[at] === OPEN) {
-    at = closeOrEnd(view, at + 1);
-    if (bytes[at] === NEWLINE) return -1;
+    at = closeOrControl(view, at + 1);
+    while (bytes[at] !== CLOSE) {
+      if (bytes[at] === NEWLINE || bytes[at] === 0) return -1;
+      at = closeOrControl(view, at + 1);
+    }
     at++;
   }
   return at > from && bytes[at] === BLANK ? at + 1 : at;

@@ -1,6 +1,6 @@
 import { type HeapId, NONE } from '../../base/ids.ts';
 import { snippet } from '../../base/issues.ts';
-import { type LineBatch, newlineAt } from '../../base/line-batch.ts';
+import { type LineBatch, plainEnd } from '../../base/line-batch.ts';
 import { LineSplitter } from '../../base/line-splitter.ts';
 import { MIB } from '../../base/units.ts';
 import { Recording } from '../../model/recording.ts';
@@ -83,7 +83,8 @@ class V8TraceParser implements FormatParser {
 
   private takeBytes(batch: LineBatch, from: number, number: number, offset: number): number {
     if (this.inRepeatedBlock) return -1;
-    const stop = newlineAt(batch.view, from);
+    const stop = plainEnd(batch, from);
+    if (stop < 0) return -1;
     const trace = this.bytes.read(batch, from, stop);
     if (trace === null) return -1;
     this.add(trace, number, offset);
