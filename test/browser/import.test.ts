@@ -248,14 +248,12 @@ function storedBytes(on: Page): Promise<string> {
         opening.onerror = () => reject(new Error('the store cannot be opened'));
         opening.onsuccess = () => {
           const all = opening.result.transaction('chunks').objectStore('chunks').getAll();
-          all.onsuccess = () =>
-            resolve(
-              btoa(
-                (all.result as { bytes: Uint8Array }[])
-                  .map(({ bytes }) => Array.from(bytes, (byte) => String.fromCharCode(byte)).join(''))
-                  .join(''),
-              ),
-            );
+          all.onsuccess = () => {
+            const parts = (all.result as { bytes: Uint8Array<ArrayBuffer> | Blob }[]).map(({ bytes }) => bytes);
+            void new Blob(parts).arrayBuffer().then((whole) => {
+              resolve(btoa(Array.from(new Uint8Array(whole), (byte) => String.fromCharCode(byte)).join('')));
+            }, reject);
+          };
         };
       }),
   );

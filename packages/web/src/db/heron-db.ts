@@ -1,6 +1,7 @@
 import type { Notebook, RunPoint } from '@brisk-heron/core';
 import Dexie, { type EntityTable, type Table } from 'dexie';
 import { z } from 'zod';
+import { chunkLength } from './chunk-bytes.ts';
 
 /** One recording as the list shows it. Everything else is worked out again from its chunks. */
 export interface RecordingRow {
@@ -40,7 +41,8 @@ export interface RecordingRow {
 export interface ChunkRow {
   readonly recordingId: string;
   readonly sequence: number;
-  readonly bytes: Uint8Array;
+  /** A plain file's parts are parts of it: the browser copies them itself. Read through `db/chunk-bytes.ts`. */
+  readonly bytes: Uint8Array<ArrayBuffer> | Blob;
 }
 
 /** A setting of this browser. */
@@ -61,6 +63,8 @@ export interface ColumnsRow {
   readonly file: Blob;
   /** How the program of a stream ended, in words; null where nothing says that no more will come. */
   readonly endedHow: string | null;
+  /** Offset behind each chunk of the source. Absent in rows of an older page. */
+  readonly chunkEnds?: readonly number[];
 }
 
 /** The browser's own store. Versions are only ever added. */
@@ -97,13 +101,13 @@ export class HeronDb extends Dexie {
    * is there without a row.
    * @throws RecordingGone when the recording was deleted, StoreConflict when another has stored a chunk of that number.
    */
-  async appendChunk(recordingId: string, sequence: number, bytes: Uint8Array): Promise<void> {
+  async appendChunk(recordingId: string, sequence: number, bytes: ChunkRow['bytes']): Promise<void> {
     await this.transaction('rw', this.recordings, this.chunks, async () => {
       const row = await this.recordings.get(recordingId);
       if (row === undefined) throw new RecordingGone();
       if (row.chunks !== undefined && row.chunks !== sequence) throw new StoreConflict();
       await this.chunks.put({ recordingId, sequence, bytes });
-      await this.recordings.update(recordingId, { bytes: row.bytes + bytes.length, chunks: sequence + 1 });
+      await this.recordings.update(recordingId, { bytes: row.bytes + chunkLength({ bytes }), chunks: sequence + 1 });
     });
   }
 
@@ -127,7 +131,7 @@ export class HeronDb extends Dexie {
       // The chunks themselves are read only where something is amiss.
       let bytes = 0;
       await between(0, chunks).each((chunk) => {
-        bytes += chunk.bytes.length;
+        bytes += chunkLength(chunk);
       });
       await between(chunks, Infinity).delete();
       const lacks =

@@ -1,4 +1,5 @@
 import { blockBytesFor, BlockSummer, writeRecordingHeader } from '@brisk-heron/core';
+import { chunkBytes, chunkLength } from '../db/chunk-bytes.ts';
 import type { HeronDb } from '../db/heron-db.ts';
 import { fileBase } from './file-base.ts';
 import type { Progress } from './progress.ts';
@@ -31,8 +32,8 @@ export async function exportFile(
       else {
         const chunk = await db.chunks.get([recordingId, sequence]);
         if (chunk === undefined) return controller.close();
-        controller.enqueue(new Uint8Array(chunk.bytes));
-        doneBytes += chunk.bytes.length;
+        controller.enqueue(await chunkBytes(chunk));
+        doneBytes += chunkLength(chunk);
         onProgress({ doing: `Writing ${row.name}`, doneBytes: row.bytes + doneBytes, totalBytes: 2 * row.bytes });
       }
       sequence++;
@@ -53,8 +54,8 @@ async function sumsOf(
   for (let sequence = 0, doneBytes = 0; ; sequence++) {
     const chunk = await db.chunks.get([recordingId, sequence]);
     if (chunk === undefined) return summer.end();
-    summer.take(chunk.bytes);
-    doneBytes += chunk.bytes.length;
+    summer.take(await chunkBytes(chunk));
+    doneBytes += chunkLength(chunk);
     onProgress({ doing: 'Reading what is stored', doneBytes, totalBytes: 2 * bytes });
   }
 }

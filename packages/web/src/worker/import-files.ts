@@ -10,13 +10,24 @@ import {
   type RecordingHeader,
   Study,
 } from '@brisk-heron/core';
-import { type HeronDb, isQuotaError, type RecordingRow } from '../db/heron-db.ts';
+import {
+  type ChunkRow,
+  type HeronDb,
+  isQuotaError,
+  RecordingGone,
+  type RecordingRow,
+  StoreConflict,
+} from '../db/heron-db.ts';
 import type { Progress } from './progress.ts';
 import { RecordingSession } from './recording-session.ts';
 import { summaryOf } from './summary.ts';
 
 const HEAD_BYTES = 64 * 1024;
 const CHUNK_BYTES = 1024 * 1024;
+/** What is stored at once of a plain file. */
+const FILE_PART_BYTES = 4 * CHUNK_BYTES;
+/** By so many bytes an exported recording is known. */
+const HEADER_SIGN_BYTES = 64;
 
 /** A recording as it was read while it was stored: it can be looked at without being read again. */
 export interface ImportedRecording {
@@ -107,6 +118,7 @@ interface PartRead {
 
 async function readPart(file: File, store: ChunkStore, tell: (readBytes: number) => void): Promise<PartRead> {
   const packed = await isGzip(file);
+  if (!packed && !(await isExport(file))) return readPlain(file, store, tell);
   const counted = file.stream().pipeThrough(countBytes(tell));
   const stream = packed ? counted.pipeThrough(new DecompressionStream('gzip')) : counted;
   const reader = stream.getReader();
@@ -124,6 +136,24 @@ async function readPart(file: File, store: ChunkStore, tell: (readBytes: number)
     first = false;
     await store.add(check === null ? split.rest : check.take(split.rest));
   }
+}
+
+// What is stored of a plain file is the file's own parts, which the browser copies while they are read here.
+async function readPlain(file: File, store: ChunkStore, tell: (readBytes: number) => void): Promise<PartRead> {
+  await store.pass();
+  const reader = file.stream().getReader();
+  let readBytes = 0;
+  for (;;) {
+    const value = await readChunk(reader, file.name, false, readBytes === 0);
+    await store.addOfFile(file, readBytes, value instanceof Uint8Array ? value : null);
+    if (!(value instanceof Uint8Array)) return { header: null, missing: '' };
+    readBytes += value.length;
+    tell(readBytes);
+  }
+}
+
+async function isExport(file: File): Promise<boolean> {
+  return isRecordingHeader(await file.slice(0, HEADER_SIGN_BYTES).text());
 }
 
 function missingOf(file: File, header: RecordingHeader | null, check: BlockCheck | null, cut: boolean): string {
@@ -161,7 +191,8 @@ async function splitHeader(
   reader: ReadableStreamDefaultReader<Uint8Array>,
 ): Promise<{ rest: Uint8Array; header: RecordingHeader | null }> {
   let head = start;
-  if (!isRecordingHeader(new TextDecoder().decode(head.subarray(0, 64)))) return { rest: head, header: null };
+  if (!isRecordingHeader(new TextDecoder().decode(head.subarray(0, HEADER_SIGN_BYTES))))
+    return { rest: head, header: null };
   while (head.indexOf(10) < 0) {
     const { done, value } = await reader.read();
     if (done) throw new Error('the exported recording is cut off in its header: export it again');
@@ -199,6 +230,8 @@ class ChunkStore {
   private waiting: Uint8Array[] = [];
   private waitingBytes = 0;
   private readonly storing: Promise<void>[] = [];
+  /** How much of the plain file that is read is stored or on its way. */
+  private storedOfFile = 0;
   /** Bytes added so far, stored or not. */
   addedBytes = 0;
 
@@ -217,10 +250,28 @@ class ChunkStore {
   /** Stores what waits; resolves when everything is in the store. */
   async flush(): Promise<void> {
     await this.pass();
-    await Promise.all(this.storing.splice(0));
+    await this.waitFor(0);
   }
 
-  private async pass(): Promise<void> {
+  /**
+   * Passes the bytes of a plain file at an offset, null at its end, to the session; the file's parts are stored as they
+   * are complete.
+   */
+  async addOfFile(file: File, offset: number, bytes: Uint8Array | null): Promise<void> {
+    if (offset === 0) this.storedOfFile = 0;
+    const readBytes = offset + (bytes?.length ?? 0);
+    this.addedBytes += readBytes - offset;
+    while (readBytes - this.storedOfFile >= FILE_PART_BYTES || (bytes === null && readBytes > this.storedOfFile)) {
+      const to = Math.min(readBytes, this.storedOfFile + FILE_PART_BYTES);
+      this.store(file.slice(this.storedOfFile, to), to - this.storedOfFile, file.name);
+      this.storedOfFile = to;
+    }
+    if (bytes !== null) this.session.take(bytes);
+    await this.waitFor(MOST_STORING);
+  }
+
+  /** Stores what waits. */
+  async pass(): Promise<void> {
     if (this.waitingBytes === 0) return;
     const chunk = new Uint8Array(this.waitingBytes);
     let at = 0;
@@ -230,14 +281,37 @@ class ChunkStore {
     }
     this.waiting = [];
     this.waitingBytes = 0;
+    this.store(chunk, chunk.length, '');
+    this.session.take(chunk);
+    await this.waitFor(MOST_STORING);
+  }
+
+  private store(bytes: ChunkRow['bytes'], length: number, fileName: string): void {
     const last = this.storing[this.storing.length - 1] ?? Promise.resolve();
-    const sequence = this.session.chunks++;
-    const stored = last.then(() => this.db.appendChunk(this.session.recordingId, sequence, chunk));
+    const sequence = this.session.nextChunk(length);
+    const stored = last.then(() => this.append(sequence, bytes, fileName));
     // Whoever waits for it is told.
     stored.catch(() => undefined);
     this.storing.push(stored);
-    this.session.take(chunk);
-    if (this.storing.length > MOST_STORING) await this.storing.shift();
+  }
+
+  private async append(sequence: number, bytes: ChunkRow['bytes'], fileName: string): Promise<void> {
+    const { recordingId } = this.session;
+    try {
+      await this.db.appendChunk(recordingId, sequence, bytes);
+    } catch (error) {
+      const isOurs = error instanceof RecordingGone || error instanceof StoreConflict || isQuotaError(error);
+      if (!(bytes instanceof Blob) || isOurs) throw error;
+      // A browser that keeps no parts of files keeps their bytes.
+      const copy = await bytes.arrayBuffer().catch((cause: unknown) => {
+        throw new Error(`${fileName} can no longer be read: was it moved or changed?`, { cause });
+      });
+      await this.db.appendChunk(recordingId, sequence, new Uint8Array(copy));
+    }
+  }
+
+  private async waitFor(most: number): Promise<void> {
+    while (this.storing.length > most) await this.storing.shift();
   }
 }
 

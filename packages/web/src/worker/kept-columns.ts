@@ -1,5 +1,5 @@
 import { readColumns, writeColumns, type StoredColumns } from '@brisk-heron/core';
-import type { HeronDb, RecordingRow } from '../db/heron-db.ts';
+import type { ColumnsRow, HeronDb, RecordingRow } from '../db/heron-db.ts';
 import type { RecordingSession } from './recording-session.ts';
 
 /** Below this, reading the source takes no time to speak of, and its columns would be a second copy for nothing. */
@@ -11,12 +11,12 @@ const ROOM_FACTOR = 2;
 export async function keptColumns(
   db: HeronDb,
   row: RecordingRow,
-): Promise<{ readonly columns: StoredColumns; readonly endedHow: string | null } | null> {
+): Promise<(Pick<ColumnsRow, 'endedHow' | 'chunkEnds'> & { readonly columns: StoredColumns }) | null> {
   const kept = await db.columns.get(row.id).catch(() => undefined);
   if (kept === undefined) return null;
   const columns = readColumns(new Uint8Array(await kept.file.arrayBuffer()));
   // More has come since, or less is there.
-  if (columns !== null && columns.source.bytes === row.bytes) return { columns, endedHow: kept.endedHow };
+  if (columns !== null && columns.source.bytes === row.bytes) return { ...kept, columns };
   await db.columns.delete(row.id);
   return null;
 }
@@ -33,7 +33,12 @@ export async function keepColumns(db: HeronDb, session: RecordingSession, endedH
     await db.transaction('rw', db.recordings, db.columns, async () => {
       // A recording that was deleted meanwhile leaves nothing.
       if ((await db.recordings.get(session.recordingId)) !== undefined)
-        await db.columns.put({ recordingId: session.recordingId, file: new Blob([file]), endedHow });
+        await db.columns.put({
+          recordingId: session.recordingId,
+          file: new Blob([file]),
+          endedHow,
+          chunkEnds: session.chunkEnds,
+        });
     });
   } catch {
     // The bytes are there: they are read the next time.

@@ -139,7 +139,7 @@ export class LiveLink {
       at += part.length;
     }
     const { db, session } = this.options;
-    const sequence = session.chunks++;
+    const sequence = session.nextChunk(chunk.length);
     this.storing = this.storing
       .then(() => (this.warning === '' ? db.appendChunk(session.recordingId, sequence, chunk) : undefined))
       .catch((error: unknown) => {

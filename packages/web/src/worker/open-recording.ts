@@ -98,7 +98,7 @@ export class OpenRecording {
     if (!isStream) await db.mendRecording(ask.recordingId);
     const kept = await keptColumns(db, (await db.recordings.get(ask.recordingId)) ?? row);
     if (kept !== null && (!isStream || kept.endedHow !== null)) {
-      session.restore(kept.columns, row.chunks ?? 0);
+      session.restore(kept.columns, kept.chunkEnds);
       this.endedHow = kept.endedHow;
     } else {
       if (isStream) {

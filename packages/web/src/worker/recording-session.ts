@@ -1,4 +1,5 @@
 import { InputReader, SourceText, type Recording, type SourceShape, type StoredColumns } from '@brisk-heron/core';
+import { chunkBytes, chunkLength } from '../db/chunk-bytes.ts';
 import type { HeronDb } from '../db/heron-db.ts';
 import type { Progress } from './progress.ts';
 
@@ -10,13 +11,28 @@ export class RecordingSession {
   readonly recordingId: string;
   private readonly reader = new InputReader();
   private restored: StoredColumns | null = null;
-  /** Chunks stored so far. */
-  chunks = 0;
+  /** Offset behind each chunk that is stored or on its way into the store. */
+  private readonly ends: number[] = [];
   /** Bytes read so far. */
   bytes = 0;
 
   constructor(recordingId: string) {
     this.recordingId = recordingId;
+  }
+
+  /** Chunks stored so far. */
+  get chunks(): number {
+    return this.ends.length;
+  }
+
+  /** Offset behind each of them. */
+  get chunkEnds(): readonly number[] {
+    return this.ends;
+  }
+
+  /** Counts the next chunk, of so many bytes: its number. */
+  nextChunk(bytes: number): number {
+    return this.ends.push(this.storedBytes + bytes) - 1;
   }
 
   /** Runs found in the input. */
@@ -34,11 +50,11 @@ export class RecordingSession {
     return this.restored !== null;
   }
 
-  /** Takes columns that were kept in place of reading the bytes, of which so many are stored. */
-  restore(columns: StoredColumns, chunks: number): void {
+  /** Takes columns that were kept in place of reading the bytes; `chunkEnds` where that was kept too. */
+  restore(columns: StoredColumns, chunkEnds: readonly number[] = []): void {
     this.restored = columns;
     this.bytes = columns.source.bytes;
-    this.chunks = chunks;
+    this.ends.push(...chunkEnds);
   }
 
   /**
@@ -55,27 +71,37 @@ export class RecordingSession {
     const source = new SourceText(this.shape);
     const offset = source.inputOffset(textOffset);
     const [from, to] = [Math.max(0, offset - beforeBytes), offset + afterBytes];
+    if (to > this.storedBytes) await this.findChunks(db);
     const before: Uint8Array[] = [];
     const after: Uint8Array[] = [];
-    let start = 0;
-    // Chunks are of about a megabyte, and only their lengths are not known beforehand: those far before are passed over
-    // one by one.
-    for (let sequence = 0; start < to; sequence++) {
-      const chunk = await db.chunks.get([this.recordingId, sequence]);
+    const first = this.ends.findIndex((end) => end > from);
+    for (let sequence = Math.max(0, first); sequence < this.chunks; sequence++) {
+      const start = sequence === 0 ? 0 : this.ends[sequence - 1]!;
+      const chunk = start < to ? await db.chunks.get([this.recordingId, sequence]) : undefined;
       if (chunk === undefined) break;
-      const part = (lowest: number, highest: number): Uint8Array =>
-        chunk.bytes.subarray(Math.max(0, lowest - start), Math.max(0, Math.min(chunk.bytes.length, highest - start)));
-      before.push(part(from, offset));
-      after.push(part(offset, to));
-      start += chunk.bytes.length;
+      before.push(await chunkBytes(chunk, from - start, offset - start));
+      after.push(await chunkBytes(chunk, offset - start, to - start));
     }
     const head = source.linesOf(joined(before));
     const tail = source.linesOf(joined(after));
     // The first line is cut where the bytes begin, and the last where they end.
     if (from > 0) head.shift();
-    if (start > to) tail.pop();
+    if (to < this.storedBytes) tail.pop();
     if (head[head.length - 1] === '') head.pop();
     return { lines: [...head, ...tail], at: head.length };
+  }
+
+  private get storedBytes(): number {
+    return this.ends[this.chunks - 1] ?? 0;
+  }
+
+  // Columns that an older page kept do not tell where the chunks end, and another tab may have stored more of them.
+  private async findChunks(db: HeronDb): Promise<void> {
+    for (let sequence = this.chunks; ; sequence++) {
+      const chunk = await db.chunks.get([this.recordingId, sequence]);
+      if (chunk === undefined) return;
+      this.nextChunk(chunkLength(chunk));
+    }
   }
 
   hasRecording(): boolean {
@@ -102,8 +128,10 @@ export class RecordingSession {
       const to = [this.recordingId, this.chunks + READ_AHEAD];
       const rows = await db.chunks.where('[recordingId+sequence]').between(from, to, true, false).sortBy('sequence');
       if (rows.length === 0) break;
-      for (const chunk of rows) this.take(chunk.bytes);
-      this.chunks += rows.length;
+      for (const chunk of rows) {
+        this.nextChunk(chunkLength(chunk));
+        this.take(await chunkBytes(chunk));
+      }
       onProgress({ doing: 'Reading the recording', doneBytes: this.bytes, totalBytes });
     }
   }

@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gunzipSync, gzipSync } from 'node:zlib';
 import { type Notebook, Study } from '@brisk-heron/core';
+import { chunkBytes } from '../../src/db/chunk-bytes.ts';
 import { HeronDb } from '../../src/db/heron-db.ts';
 import { collectionLines } from '../../src/worker/collection-lines.ts';
 import { exportFile } from '../../src/worker/export-file.ts';
@@ -23,7 +24,7 @@ const quiet = (): void => undefined;
 
 async function storedBytes(db: HeronDb, id: string): Promise<Buffer> {
   const chunks = await db.chunks.where('recordingId').equals(id).sortBy('sequence');
-  return Buffer.concat(chunks.map((chunk) => chunk.bytes));
+  return Buffer.concat(await Promise.all(chunks.map((chunk) => chunkBytes(chunk))));
 }
 
 test('a log is stored as it came, with what the list shows of it', async () => {
@@ -39,6 +40,40 @@ test('a log is stored as it came, with what the list shows of it', async () => {
     streamId: '',
   });
   expect((await db.recordings.get('a'))!.durationMs).toBeGreaterThan(10_000);
+});
+
+test('a plain log is stored as parts of the file, or as bytes where the browser keeps no such parts', async () => {
+  const db = freshDb();
+  const long = Buffer.concat(Array.from({ length: 60 }, () => LOG));
+  await importFiles(db, 'parts', [fileOf(long, 'long.log')], quiet);
+  const parts = await db.chunks.where('recordingId').equals('parts').toArray();
+  expect(parts.length).toBeGreaterThan(1);
+  expect(parts.every(({ bytes }) => bytes instanceof Blob)).toBe(true);
+  expect((await storedBytes(db, 'parts')).equals(long)).toBe(true);
+  const append = db.appendChunk.bind(db);
+  const refusing = jest.spyOn(db, 'appendChunk').mockImplementation((id, sequence, bytes) => {
+    if (bytes instanceof Blob) throw new DOMException('no blobs here', 'DataCloneError');
+    return append(id, sequence, bytes);
+  });
+  await importFiles(db, 'bytes', [fileOf(long, 'long.log')], quiet);
+  refusing.mockRestore();
+  expect((await db.chunks.get(['bytes', 0]))!.bytes).toBeInstanceOf(Uint8Array);
+  expect((await storedBytes(db, 'bytes')).equals(long)).toBe(true);
+  expect((await db.recordings.get('bytes'))!.chunks).toBe(parts.length);
+});
+
+test('a file that can no longer be read while it is stored leaves nothing behind', async () => {
+  const db = freshDb();
+  const file = fileOf(LOG, 'moved.log');
+  const slice = file.slice.bind(file);
+  jest.spyOn(file, 'slice').mockImplementation((from, to) => {
+    const part = slice(from, to);
+    part.arrayBuffer = to === LOG.length ? () => Promise.reject(new Error('gone')) : part.arrayBuffer.bind(part);
+    return part;
+  });
+  jest.spyOn(db, 'appendChunk').mockRejectedValueOnce(new DOMException('gone', 'NotReadableError'));
+  await expect(importFiles(db, 'a', [file], quiet)).rejects.toThrow('moved.log can no longer be read');
+  expect([await db.recordings.count(), await db.chunks.count()]).toEqual([0, 0]);
 });
 
 test('a compressed log is stored unpacked; one cut off is kept as far as it goes', async () => {
@@ -170,6 +205,32 @@ describe('the lines of a collection', () => {
       expect(wanted.length).toBeGreaterThan(2);
       expect([lines, leftOut]).toEqual([wanted, 0]);
     }
+  });
+
+  test('are looked for where they are, not in every part before', async () => {
+    const db = freshDb();
+    await importFiles(db, 'a', [fileOf(LOG, 'a.log')], quiet);
+    await db.chunks.clear();
+    const step = 1000;
+    for (let n = 0; n * step < LOG.length; n++)
+      await db.chunks.put({
+        recordingId: 'a',
+        sequence: n,
+        bytes: new Uint8Array(LOG.subarray(n * step, (n + 1) * step)),
+      });
+    const session = new RecordingSession('a');
+    await session.load(db, quiet);
+    session.end();
+    const { byteOffset, gcId } = session.runs[0]!.tables.collections.col;
+    const row = session.runs[0]!.tables.collections.length - 2;
+    const got = jest.spyOn(db.chunks, 'get');
+    const { lines, at } = await session.textAround(db, byteOffset[row]!, 1500, 500);
+    expect(lines[at]).toContain(`GC(${gcId[row]!})`);
+    expect(got.mock.calls.length).toBeLessThan(6);
+    // Columns that an older page kept do not tell where the parts end.
+    const restored = new RecordingSession('a');
+    restored.restore({ runs: session.runs, source: session.shape });
+    expect(await restored.textAround(db, byteOffset[row]!, 1500, 500)).toEqual({ lines, at });
   });
 
   test('of a recorded JVM come out of the log that its stream carries', async () => {
