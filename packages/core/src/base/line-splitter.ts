@@ -30,6 +30,11 @@ export interface LineSplitterOptions {
    */
   readonly takeWithin?:
     ((batch: LineBatch, from: number, lineNumber: number, byteOffset: number) => number) | undefined;
+  /**
+   * Is offered each line's bytes in [from, to), without its newline, before they are made a text; answers true for one
+   * that is not to be handed over. Only with `utf-8`, and not for lines that are too long.
+   */
+  readonly takeBytes?: (bytes: Uint8Array, from: number, to: number, lineNumber: number, byteOffset: number) => boolean;
   /** No more lines come of a batch, whose bytes and text are gone after this. */
   readonly onBatchEnd?: ((batch: LineBatch) => void) | undefined;
   readonly onLong?: (lineNumber: number, byteOffset: number) => void;
@@ -147,11 +152,19 @@ export class LineSplitter {
   private emitEach(chunk: Uint8Array, from: number, to: number): void {
     for (let at = from; at < to;) {
       const stop = chunk.indexOf(NEWLINE, at);
-      this.emit(this.decoder.decode(chunk.subarray(at, stop)), stop - at);
+      this.emitBytes(chunk, at, stop, stop - at);
       this.consumed += stop + 1 - at;
       this.lineStart = this.consumed;
       at = stop + 1;
     }
+  }
+
+  private emitBytes(bytes: Uint8Array, from: number, to: number, length: number): void {
+    const isTaken =
+      length <= MAX_LINE_BYTES &&
+      this.options.takeBytes?.(bytes, from, to, this.lineNumber + 1, this.lineStart) === true;
+    if (isTaken) this.lineNumber++;
+    else this.emit(this.decoder.decode(bytes.subarray(from, to)), length);
   }
 
   private keep(chunk: Uint8Array, from: number): void {
@@ -167,7 +180,7 @@ export class LineSplitter {
     const bytes = this.partialBytes;
     this.partial = [];
     this.partialBytes = 0;
-    this.emit(this.decoder.decode(held), bytes);
+    this.emitBytes(held, 0, held.length, bytes);
   }
 
   private emit(raw: string, bytes: number, mayHoldNul = true): void {

@@ -43,7 +43,7 @@ export class ByteJson {
   readonly objects: string[] = [];
   private readonly words = new ByteWords((text) => (/^[ -~]*$/.test(text) ? text : null));
   private readonly literals = new ByteWords((text) => LITERALS.get(text));
-  private readonly numbers = new ByteNumbers();
+  private readonly numbers = new JsonNumbers();
   private letters: TextLetters | null = null;
   private bytes: Uint8Array = new Uint8Array(0);
 
@@ -106,25 +106,43 @@ export class ByteJson {
     return this.words.of(this.letters!, from + 1, to);
   }
 
-  // By the grammar of JSON: no zeros ahead, no fraction without digits.
+  // More digits than are read here, or powers of ten, are the engine's own matter.
   private numberAt(from: number): number | undefined {
-    const { bytes, numbers } = this;
-    const first = bytes[from] === MINUS ? from + 1 : from;
+    const { numbers } = this;
+    if (!numbers.read(this.bytes, from)) return undefined;
+    this.end = numbers.end;
+    return Number.isNaN(numbers.value) ? Number(this.letters!.slice(from, numbers.end)) : numbers.value;
+  }
+}
+
+/** Reads numbers by the grammar of JSON: no zeros ahead, no fraction without digits. */
+export class JsonNumbers {
+  /** The offset after the number that was read. */
+  end = 0;
+  /** The number; NaN where it has an exponent, more than fifteen digits, or is a zero below 0: it is to be converted. */
+  value = NaN;
+  private readonly numbers = new ByteNumbers();
+
+  /** True where one stands at `from`, which is followed by a byte that is no digit. */
+  read(bytes: Uint8Array, from: number): boolean {
+    const { numbers } = this;
+    const isBelow = bytes[from] === MINUS;
+    const first = isBelow ? from + 1 : from;
     const value = numbers.read(bytes, first);
-    if (numbers.end === first || (bytes[first] === ZERO && isDigit(bytes[first + 1]!))) return undefined;
+    if (numbers.end === first || (bytes[first] === ZERO && isDigit(bytes[first + 1]!))) return false;
     let to = numbers.end;
-    if (bytes[to - 1] === DOT) return undefined;
+    if (bytes[to - 1] === DOT) return false;
     const hasExponent = bytes[to] === LOWER_E || bytes[to] === UPPER_E;
     if (hasExponent) {
       to++;
       if (bytes[to] === MINUS || bytes[to] === PLUS) to++;
       const digits = to;
       while (isDigit(bytes[to]!)) to++;
-      if (to === digits) return undefined;
+      if (to === digits) return false;
     }
     this.end = to;
-    // More digits than are read here, or powers of ten, are the engine's own matter.
-    return hasExponent || Number.isNaN(value) || first > from ? Number(this.letters!.slice(from, to)) : value;
+    this.value = hasExponent || (isBelow && value === 0) ? NaN : isBelow ? -value : value;
+    return true;
   }
 }
 

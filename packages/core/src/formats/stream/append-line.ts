@@ -1,11 +1,8 @@
-import { NO_ROW } from '../../base/row-index.ts';
 import { NONE } from '../../base/ids.ts';
 import type { FrameId } from '../../base/ids.ts';
 import type { Heap, Recording } from '../../model/recording.ts';
 import { CollectionFlag, MarkOrigin, PauseFlag, PhaseKind, Scope } from '../../model/tables.ts';
 import type {
-  BornLine,
-  DiedLine,
   FlowLine,
   FramesLine,
   GcLine,
@@ -25,7 +22,8 @@ import type {
   TypesLine,
 } from './layout.ts';
 import { appendInventory } from './inventory-pieces.ts';
-import { SURELY_ONE_INTERVALS, type HeapScope } from './heap-scope.ts';
+import { appendBorn, appendDied } from './append-objects.ts';
+import type { HeapScope } from './heap-scope.ts';
 
 /**
  * Appends one checked line to the recording. Answers null, or what was expected when it refers to something unknown.
@@ -210,69 +208,6 @@ function internNames(recording: Recording, ids: number[], first: number, names: 
   if (first !== ids.length) return `expected ids to go on at ${ids.length}`;
   for (const name of names) ids.push(recording.intern(name));
   return null;
-}
-
-/** Threads read their clocks and hand on what they saw at different times: a line's own time may be off by so much. */
-const CLOCK_MS = 1000;
-
-function appendBorn(recording: Recording, scope: HeapScope, line: BornLine): string | null {
-  const { objects } = recording.tables;
-  let [unknown, untrue] = [0, 0];
-  for (let i = 0; i < line.id.length; i++) {
-    const pathId = scope.paths[line.path[i]!];
-    if (pathId === undefined) {
-      unknown++;
-      continue;
-    }
-    // One that lives already, or is born outside the line's own time: whatever it is, it is not this.
-    const toldMs = line.at?.[i] ?? line.to;
-    const isOfLine = toldMs >= line.from - CLOCK_MS && toldMs <= line.to + CLOCK_MS;
-    if (!isOfLine || !scope.liveRows.add(line.id[i]!, objects.length)) {
-      untrue++;
-      continue;
-    }
-    const row = objects.addRow();
-    const { col } = objects;
-    // Ids rise with allocation, so within a poll the rank of an object estimates when it was born.
-    const bornMs = line.at?.[i] ?? line.from + ((i + 0.5) / line.id.length) * (line.to - line.from);
-    col.bornMs[row] = bornMs + scope.offsetMs;
-    col.bornEarlyMs[row] = line.at ? 0 : bornMs - line.from;
-    col.bornLateMs[row] = line.at ? 0 : line.to - bornMs;
-    col.sizeBytes[row] = line.size[i]!;
-    col.sourceId[row] = line.id[i]!;
-    if (line.p) col.probability[row] = line.p[i]!;
-    else if (line.interval) col.probability[row] = -Math.expm1(-line.size[i]! / line.interval);
-    else if (line.size[i]! > scope.surelyOneBytes)
-      col.probability[row] = -Math.expm1((-line.size[i]! * SURELY_ONE_INTERVALS) / scope.surelyOneBytes);
-    const typeId = line.type ? (scope.types[line.type[i]!] ?? NONE) : NONE;
-    const threadId = line.thread ? (scope.threads[line.thread[i]!] ?? NONE) : NONE;
-    col.originId[row] = recording.internOrigin(pathId, typeId, threadId, scope.heapId);
-  }
-  recording.reach(line.to + scope.offsetMs);
-  if (untrue > 0)
-    return `expected each object once, born between the line's "from" and "to": ${untrue} objects left out`;
-  return unknown === 0 ? null : `expected paths told before, ${unknown} objects left out`;
-}
-
-function appendDied(recording: Recording, scope: HeapScope, line: DiedLine): string | null {
-  const { col } = recording.tables.objects;
-  let unknown = 0;
-  const diedMs = line.to + scope.offsetMs;
-  for (const id of line.id) {
-    const row = scope.liveRows.get(id);
-    if (row === NO_ROW || diedMs < col.bornMs[row]! - col.bornEarlyMs[row]! - CLOCK_MS) {
-      unknown++;
-      continue;
-    }
-    col.endMs[row] = diedMs;
-    col.diedSlackMs[row] = Math.max(
-      0,
-      Math.min(line.to - line.from, diedMs - (col.bornMs[row]! - col.bornEarlyMs[row]!)),
-    );
-    scope.liveRows.delete(id);
-  }
-  recording.reach(line.to + scope.offsetMs);
-  return unknown === 0 ? null : `expected births before deaths, ${unknown} deaths left out`;
 }
 
 function appendFlow(recording: Recording, scope: HeapScope, line: FlowLine): string | null {

@@ -112,14 +112,14 @@ export interface BornLine {
   h: string;
   from: number;
   to: number;
-  id: number[];
-  path: number[];
-  size: number[];
-  at?: number[];
-  p?: number[];
+  id: ArrayLike<number>;
+  path: ArrayLike<number>;
+  size: ArrayLike<number>;
+  at?: ArrayLike<number>;
+  p?: ArrayLike<number>;
   interval?: number;
-  type?: number[];
-  thread?: number[];
+  type?: ArrayLike<number>;
+  thread?: ArrayLike<number>;
 }
 
 /** Objects noticed dead at `to`, and not at `from`: alive then, or out of reach of the collections in between. */
@@ -128,7 +128,7 @@ export interface DiedLine {
   h: string;
   from: number;
   to: number;
-  id: number[];
+  id: ArrayLike<number>;
 }
 
 /**
@@ -140,10 +140,10 @@ export interface FlowLine {
   h: string;
   from: number;
   to: number;
-  path: number[];
-  bytes: number[];
-  se?: number[];
-  count?: number[];
+  path: ArrayLike<number>;
+  bytes: ArrayLike<number>;
+  se?: ArrayLike<number>;
+  count?: ArrayLike<number>;
   inferred?: boolean;
 }
 

@@ -13,7 +13,8 @@ const amount = z.number().nonnegative().max(Number.MAX_SAFE_INTEGER, 'expected a
 const lasting = z.number().nonnegative().max(MOST_PAUSE_MS, 'expected at most a day');
 const id = z.number().int().nonnegative();
 const everyBytes = z.number().positive().max(MOST_BYTES, 'expected an interval of at most 16 TiB');
-const ids = column({ least: 0, whole: true }, 'ids, whole numbers from 0');
+const ids = list({ least: 0, whole: true }, 'ids, whole numbers from 0');
+const idColumn = column({ least: 0, whole: true }, 'ids, whole numbers from 0');
 const sizes = column({ least: 0, most: MOST_BYTES }, 'bytes, numbers from 0 to 16 TiB');
 const counts = column({ least: 0 }, 'numbers from 0');
 const text = z.string().max(4096);
@@ -60,7 +61,7 @@ const streamLineSchema = z.discriminatedUnion('k', [
       k: z.literal('paths'),
       ...heap,
       first: id,
-      parent: column({ least: -1, whole: true }, 'ids, whole numbers from -1'),
+      parent: list({ least: -1, whole: true }, 'ids, whole numbers from -1'),
       frame: ids,
     })
     .refine((l) => same(l.parent, l.frame), 'parent and frame must be equally long'),
@@ -76,24 +77,24 @@ const streamLineSchema = z.discriminatedUnion('k', [
       k: z.literal('born'),
       ...heap,
       ...interval,
-      id: ids,
-      path: ids,
+      id: idColumn,
+      path: idColumn,
       size: sizes,
       at: column({}, 'times, finite numbers').optional(),
       p: column({ least: 1e-9, most: 1 }, 'probabilities above 0, up to 1').optional(),
       interval: everyBytes.optional(),
-      type: ids.optional(),
-      thread: ids.optional(),
+      type: idColumn.optional(),
+      thread: idColumn.optional(),
     })
     .refine((l) => same(l.id, l.path, l.size, l.at, l.p, l.type, l.thread), 'the columns must be equally long')
     .refine(isForward, BACKWARD),
-  z.object({ k: z.literal('died'), ...heap, ...interval, id: ids }).refine(isForward, BACKWARD),
+  z.object({ k: z.literal('died'), ...heap, ...interval, id: idColumn }).refine(isForward, BACKWARD),
   z
     .object({
       k: z.literal('flow'),
       ...heap,
       ...interval,
-      path: ids,
+      path: idColumn,
       bytes: sizes,
       se: counts.optional(),
       count: counts.optional(),
@@ -161,29 +162,66 @@ const streamLineSchema = z.discriminatedUnion('k', [
   z.object({ k: z.literal('bye'), ...heap, t: time, reason: text, live: amount.optional() }),
 ]);
 
+interface Bounds {
+  readonly least?: number;
+  readonly most?: number;
+  readonly whole?: boolean;
+}
+
 /**
  * Many numbers, each within bounds. Zod's own array calls a check for every one, which took most of the time of reading
  * a large recording; this is one loop (bench/streams.bench.mjs).
  */
-function column(
-  {
-    least = -Number.MAX_VALUE,
-    most = Number.MAX_VALUE,
-    whole = false,
-  }: { least?: number; most?: number; whole?: boolean },
-  expected: string,
-) {
-  return z.custom<number[]>(Array.isArray, `expected an array of ${expected}`).check(({ value, issues }) => {
-    for (let at = 0; at < value.length; at++) {
-      const each: unknown = value[at];
-      if (typeof each === 'number' && each >= least && each <= most && (!whole || Number.isSafeInteger(each))) continue;
-      issues.push({ code: 'custom', message: `expected ${expected}`, input: each, path: [at] });
-      return;
-    }
-  });
+function list(bounds: Bounds, expected: string) {
+  return z
+    .custom<number[]>(Array.isArray, `expected an array of ${expected}`)
+    .check(({ value, issues }) => tellFirst(value, firstOutside(value, bounds), expected, issues));
 }
 
-function same(...columns: (readonly unknown[] | undefined)[]): boolean {
+/** The same of columns that may be long: they are read from bytes as a rule, and come as one kind of array always. */
+function column(bounds: Bounds, expected: string) {
+  return z
+    .custom<number[] | Float64Array>(
+      (value) => value instanceof Float64Array || Array.isArray(value),
+      `expected an array of ${expected}`,
+    )
+    .check(({ value, issues }) => {
+      const at = value instanceof Float64Array ? firstOfColumnOutside(value, bounds) : firstOutside(value, bounds);
+      tellFirst(value, at, expected, issues);
+    })
+    .transform((value) => (value instanceof Float64Array ? value : Float64Array.from(value)));
+}
+
+function tellFirst(value: ArrayLike<number>, at: number, expected: string, issues: z.core.$ZodRawIssue[]): void {
+  if (at < value.length) issues.push({ code: 'custom', message: `expected ${expected}`, input: value[at], path: [at] });
+}
+
+function firstOutside(
+  values: readonly unknown[],
+  { least = -Number.MAX_VALUE, most = Number.MAX_VALUE, whole = false }: Bounds,
+): number {
+  let at = 0;
+  for (; at < values.length; at++) {
+    const each = values[at];
+    if (!(typeof each === 'number' && each >= least && each <= most && (!whole || Number.isSafeInteger(each)))) break;
+  }
+  return at;
+}
+
+function firstOfColumnOutside(
+  values: Float64Array,
+  { least = -Number.MAX_VALUE, most = Number.MAX_VALUE, whole = false }: Bounds,
+): number {
+  const highest = whole ? Math.min(most, Number.MAX_SAFE_INTEGER) : most;
+  let at = 0;
+  for (; at < values.length; at++) {
+    const each = values[at]!;
+    if (!(each >= least && each <= highest && (!whole || Math.floor(each) === each))) break;
+  }
+  return at;
+}
+
+function same(...columns: (ArrayLike<unknown> | undefined)[]): boolean {
   const length = columns[0]?.length;
   return columns.every((column) => column === undefined || column.length === length);
 }
@@ -199,6 +237,11 @@ export function checkStreamLine(text: string): LineCheck {
   } catch {
     return { ok: false, why: 'expected one JSON object; is the line cut off?' };
   }
+  return checkStreamValue(value);
+}
+
+/** The same of a line that was read already; its columns may be typed arrays. */
+export function checkStreamValue(value: unknown): LineCheck {
   const result = streamLineSchema.safeParse(value);
   if (result.success) return { ok: true, line: result.data };
   const issue = result.error.issues[0];

@@ -7,7 +7,10 @@ import { JvmLog } from '../jvm-unified/jvm-log.ts';
 import { appendLine, endFollowed } from './append-line.ts';
 import { HeapScope, SURELY_ONE_INTERVALS } from './heap-scope.ts';
 import type { HelloLine, StreamLine } from './layout.ts';
-import { checkStreamLine } from './schema.ts';
+import { StreamLineBytes } from './line-bytes.ts';
+import { checkStreamLine, checkStreamValue } from './schema.ts';
+
+declare const TextDecoder: new (label: string) => { decode(bytes: Uint8Array): string };
 
 /**
  * Fills a recording from the open stream, line by line. A line that breaks the contract costs that line and is
@@ -20,6 +23,7 @@ export class StreamParser {
   /** Heaps that ended, of which nothing is known to go on after them. */
   private unsettled: HeapScope[] = [];
   private readonly splitter: LineSplitter;
+  private readonly lines = new StreamLineBytes();
   private readonly mostObjects: number;
 
   /** `mostObjects`: of more the older ones are thinned. */
@@ -27,6 +31,7 @@ export class StreamParser {
     this.mostObjects = mostObjects;
     this.splitter = new LineSplitter((line, number, offset) => this.take(line, number, offset), {
       encoding: 'utf-8',
+      takeBytes: (bytes, from, to, number, offset) => this.takeBytes(bytes.subarray(from, to), number, offset),
       onLong: (line, byteOffset) =>
         this.issue(
           'line-too-long',
@@ -53,13 +58,29 @@ export class StreamParser {
     this.recording.lines = this.splitter.lines;
   }
 
+  // What is refused here is told of the text.
+  private takeBytes(bytes: Uint8Array, number: number, offset: number): boolean {
+    const value = this.lines.read(bytes);
+    const check = value === null ? null : checkStreamValue(value);
+    if (check?.ok !== true) return false;
+    this.takeLine(check.line, { number, offset, text: () => new TextDecoder('utf-8').decode(bytes) });
+    return true;
+  }
+
   private take(text: string, number: number, offset: number): void {
     if (text.trim() === '') return;
     const check = checkStreamLine(text);
-    if (!check.ok) return this.issue('not-a-stream-line', number, offset, `${check.why}, found ${snippet(text)}`);
-    const problem = this.apply(check.line, offset);
+    if (check.ok) this.takeLine(check.line, { number, offset, text: () => text });
+    else this.issue('not-a-stream-line', number, offset, `${check.why}, found ${snippet(text)}`);
+  }
+
+  private takeLine(
+    line: StreamLine,
+    { number, offset, text }: { readonly number: number; readonly offset: number; readonly text: () => string },
+  ): void {
+    const problem = this.apply(line, offset);
     if (this.recording.tables.objects.length > this.mostObjects) this.thin();
-    if (problem !== null) this.issue('unknown-reference', number, offset, `${problem}, found ${snippet(text)}`);
+    if (problem !== null) this.issue('unknown-reference', number, offset, `${problem}, found ${snippet(text())}`);
   }
 
   private apply(line: StreamLine, offset: number): string | null {

@@ -1,0 +1,127 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { gunzipSync } from 'node:zlib';
+import { InputReader } from '../../src/formats/input-reader.ts';
+import { StreamLineBytes } from '../../src/formats/stream/line-bytes.ts';
+import type { Recording } from '../../src/model/recording.ts';
+import { seeded } from '../seeded.ts';
+
+const SAMPLES = join(__dirname, '../../../../examples/recordings');
+
+/** Lines of a sample, without the header of its file. */
+function linesOf(name: string): string[] {
+  return gunzipSync(readFileSync(join(SAMPLES, name)))
+    .toString('utf8')
+    .split('\n')
+    .slice(1)
+    .filter((line) => line !== '');
+}
+
+/** Every figure and issue that was read; where a line stands is left out, for a blank more behind it moves the next. */
+function told(lines: readonly string[]): unknown {
+  const reader = new InputReader();
+  reader.write(Buffer.from(`${lines.join('\n')}\n`));
+  const result = reader.end();
+  return result.ok ? result.runs.map(toldOf) : result.code;
+}
+
+function toldOf({ tables, issues, durationMs, heaps }: Recording): unknown {
+  const columns = Object.entries(tables).map(([name, { length, col }]) => [
+    name,
+    Object.entries<ArrayLike<number>>(col)
+      .filter(([column]) => column !== 'byteOffset')
+      .map(([column, values]) => [column, Array.prototype.slice.call(values, 0, length).join(' ')]),
+  ]);
+  const all = JSON.parse(JSON.stringify(issues)) as unknown;
+  return { columns, durationMs, heaps, issues: JSON.stringify(all).replace(/"byteOffset":\d+| (?=\\")/g, '') };
+}
+
+/** Large as they are, they are compared as texts first. */
+function expectSame(lines: readonly string[]): void {
+  const [ofBytes, ofTexts] = [told(lines), told(asTexts(lines))];
+  if (JSON.stringify(ofBytes) !== JSON.stringify(ofTexts)) expect(ofBytes).toEqual(ofTexts);
+}
+
+/** A blank behind a line makes it no longer one that is read as bytes. */
+const asTexts = (lines: readonly string[]): string[] => lines.map((line) => `${line} `);
+const isOfObjects = (line: string): boolean => /"k":"(?:born|died)"/.test(line);
+
+test.each(readdirSync(SAMPLES).filter((name) => name.endsWith('.heron')))(
+  '%s says the same, read as bytes and as JSON',
+  (name) => {
+    const lines = linesOf(name);
+    const bytes = new StreamLineBytes();
+    const objects = lines.filter(isOfObjects);
+    expect(objects.length).toBeGreaterThan(10);
+    expect(objects.filter((line) => bytes.read(Buffer.from(line)) === null)).toEqual([]);
+    expectSame(lines);
+  },
+);
+
+test('damaged lines say the same, read as bytes and as JSON', () => {
+  const random = seeded(11);
+  const pick = (count: number): number => Math.floor(random() * count);
+  const PIECES = ['', '0', '-', '-0', '.', '9', '1e3', '1e999', ',', '[', ']', '"', '{', '}', ':', 'null', ' ', 'é'];
+  PIECES.push(
+    '0.1234567890123456789',
+    '12345678901234567890',
+    '00',
+    '\\u0041',
+    '"k":"born",',
+    '"__proto__":1,',
+    '[1],',
+  );
+  const lines = linesOf('weirkeeper-fixed.heron');
+  const places = lines.map((_, at) => at).filter((at) => isOfObjects(lines[at]!));
+  for (let mutant = 0; mutant < 12; mutant++) {
+    const some = [...lines];
+    for (let change = 0; change < 20; change++) {
+      const at = places[pick(places.length)]!;
+      const place = pick(some[at]!.length + 1);
+      some[at] = some[at]!.slice(0, place) + PIECES[pick(PIECES.length)]! + some[at]!.slice(place + pick(3));
+    }
+    expectSame(some);
+  }
+});
+
+test('numbers are those that JSON has', () => {
+  const bytes = new StreamLineBytes();
+  const numbers = [
+    '0',
+    '7',
+    '0.5',
+    '12.25',
+    '-3',
+    '-0',
+    '1e3',
+    '1.5E-7',
+    '0.1',
+    '123456789012345',
+    '0.30000000000000004',
+  ];
+  numbers.push('9007199254740993', '4.35', '2.675', '1e400', '0.000001', '100000.000001', '999999999999999.9');
+  const line = `{"k":"died","h":"1.0","from":0,"to":-1.5,"id":[${numbers.join(',')}]}`;
+  const read = bytes.read(Buffer.from(line)) as { id: Float64Array; to: number };
+  const wanted = JSON.parse(line) as { id: number[]; to: number };
+  expect(Array.from(read.id).every((each, at) => Object.is(each, wanted.id[at]))).toBe(true);
+  expect([read.id.length, read.to]).toEqual([numbers.length, wanted.to]);
+  for (const odd of [
+    '01',
+    '1.',
+    '.5',
+    '+1',
+    '1e',
+    '--1',
+    '-',
+    ' 1',
+    '0x1',
+    'NaN',
+    '1,',
+    ',1',
+    '1 ',
+    '"1"',
+    'null',
+    '[1]',
+  ])
+    expect(bytes.read(Buffer.from(`{"k":"died","h":"1.0","from":0,"to":1,"id":[${odd}]}`))).toBeNull();
+});
