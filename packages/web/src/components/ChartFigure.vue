@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { drawQueue } from '../charts/draw-queue.ts';
 import TermText from '../words/TermText.vue';
 import PlainTable from './PlainTable.vue';
@@ -16,7 +16,8 @@ const props = defineProps<{
   fill?: boolean;
   draw: (svg: SVGSVGElement, width: number, height: number) => void;
   columns: readonly string[];
-  rows: readonly (readonly string[])[];
+  /** Rows of the table: asked for when it is shown, for a chart may have as many points as a recording has collections. */
+  rows: () => readonly (readonly string[])[];
   /** Class of the drawing, so that a test can find it. */
   name: string;
   /** What going to a row of the table means; rows are no buttons without it. */
@@ -27,6 +28,7 @@ const emit = defineEmits<{ pick: [event: MouseEvent]; go: [row: number] }>();
 const plot = ref<HTMLElement | null>(null);
 const drawing = ref<SVGSVGElement | null>(null);
 const asTable = ref(false);
+const shownRows = computed(() => (asTable.value ? props.rows() : []));
 let observer: ResizeObserver | null = null;
 
 const owner = {};
@@ -65,7 +67,7 @@ watch(() => [props.draw, props.height, asTable.value], redraw, { flush: 'post' }
     <div ref="plot" class="plot" :style="fill ? { minHeight: `${height}px` } : { height: `${height}px` }">
       <svg v-show="!asTable" ref="drawing" :class="name" role="img" :aria-label="text" @click="emit('pick', $event)" />
       <div v-if="asTable" class="table" tabindex="0" role="region" :aria-label="`${title}, as a table`">
-        <PlainTable :columns="columns" :rows="rows" :go-title="goTitle" @go="(row) => emit('go', row)" />
+        <PlainTable :columns="columns" :rows="shownRows" :go-title="goTitle" @go="(row) => emit('go', row)" />
       </div>
     </div>
   </figure>

@@ -98,14 +98,30 @@ export function stretchFrame(stretch: Span, place: RibbonLayout): { left: number
   return { left, width: Math.max(3, Math.min(place.right, xOf(place, stretch.toMs)) - left) };
 }
 
-/** The floor as a line; '' where layers are drawn, of which it is the lower edge. */
+/**
+ * The floor as a line; '' where layers are drawn, of which it is the lower edge. Of points in one column of pixels the
+ * first, the least, the greatest and the last are drawn, which looks the same.
+ */
 export function floorLine(answer: RibbonAnswer, place: RibbonLayout): string {
   if (answer.hasStrata) return '';
-  const point = (tMs: number, bytes: number): string =>
-    `${xOf(place, tMs).toFixed(1)},${yOfBytes(place, bytes).toFixed(1)}`;
-  return Array.from(answer.floorMs, (tMs, at) => `${at === 0 ? 'M' : 'L'}${point(tMs, answer.floorBytes[at]!)}`).join(
-    '',
-  );
+  const { floorMs, floorBytes } = answer;
+  const parts: string[] = [];
+  for (let first = 0; first < floorMs.length;) {
+    const column = Math.floor(xOf(place, floorMs[first]!));
+    let [least, most, end] = [first, first, first + 1];
+    for (; end < floorMs.length && Math.floor(xOf(place, floorMs[end]!)) === column; end++) {
+      if (floorBytes[end]! < floorBytes[least]!) least = end;
+      if (floorBytes[end]! > floorBytes[most]!) most = end;
+    }
+    const drawn = [first, Math.min(least, most), Math.max(least, most), end - 1];
+    drawn.forEach((at, nth) => {
+      if (nth > 0 && at === drawn[nth - 1]) return;
+      const [x, y] = [xOf(place, floorMs[at]!), yOfBytes(place, floorBytes[at]!)];
+      parts.push(`${parts.length === 0 ? 'M' : 'L'}${x.toFixed(1)},${y.toFixed(1)}`);
+    });
+    first = end;
+  }
+  return parts.join('');
 }
 
 /** A mark's flag: with its words, as a small flag alone, or, where marks crowd, as a line (`bare`). */

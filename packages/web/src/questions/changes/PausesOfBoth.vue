@@ -46,7 +46,7 @@ const text = computed(
       :draw="drawn"
       :text="text"
       :columns="['share', 'A', 'B']"
-      :rows="pauseRows"
+      :rows="() => pauseRows"
     />
     <ChartFigure
       v-if="answer.a.mmu.length > 0 && answer.b.mmu.length > 0"
@@ -56,7 +56,7 @@ const text = computed(
       :draw="utilised"
       text="The least share of any window of a length that was left to the program, for both sides."
       :columns="['window', 'A', 'B']"
-      :rows="mmuRows"
+      :rows="() => mmuRows"
     />
   </div>
   <p v-else class="quiet">One of the sides tells no pauses: there is nothing to draw over each other.</p>

@@ -130,7 +130,7 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
           :draw="pausesDrawing"
           :text="pauseText(answer)"
           :columns="['began', 'length', 'after the one before']"
-          :rows="tables.pauseRows"
+          :rows="() => tables.pauseRows"
         >
           <template #beside>
             <span class="quiet condensed key"
@@ -162,7 +162,7 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
           :draw="shares"
           text="Share of time left to the program by the pauses, and in which the collector worked beside it"
           :columns="['from', 'left to the program', 'collector beside it']"
-          :rows="tables.shareRows"
+          :rows="() => tables.shareRows"
         >
           <template #beside
             ><span class="quiet condensed key"
@@ -180,7 +180,7 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
           :draw="utilisation"
           text="Minimum mutator utilisation over the length of the window"
           :columns="['window', 'share']"
-          :rows="tables.mmuRows"
+          :rows="() => tables.mmuRows"
         >
           <template #beside><span class="quiet condensed key">minimum utilisation by length of window</span></template>
         </ChartFigure>
@@ -194,7 +194,7 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
         :draw="rates"
         text="Rates of allocation, promotion and reclaiming over time"
         :columns="['from', 'allocation', 'promotion', 'reclaimed']"
-        :rows="tables.rateRows"
+        :rows="() => tables.rateRows"
       >
         <template #beside>
           <span class="quiet condensed key"
@@ -219,7 +219,7 @@ onBeforeUnmount(() => globalThis.removeEventListener('keydown', key));
         :draw="sizesDrawing"
         :text="`Size of ${sizes?.name} before and after each collection`"
         :columns="['at', 'before', 'after']"
-        :rows="tables.sizeRows"
+        :rows="() => tables.sizeRows"
       >
         <template #beside>
           <span class="quiet condensed key"

@@ -38,7 +38,7 @@ const draw = computed(() => {
     if (shown !== null) drawFloor(svg, width, height, shown);
   };
 });
-const floorRows = computed(() => {
+function floorRows(): string[][] {
   const floor = answer.value?.verdict.floor;
   return floor === undefined
     ? []
@@ -47,7 +47,7 @@ const floorRows = computed(() => {
         formatBytes(floor.bytes[place]!),
         exactBytes(floor.bytes[place]!),
       ]);
-});
+}
 const severalHeaps = computed(() => (workspace.overview?.chosenHeaps ?? workspace.overview?.heaps ?? []).length > 1);
 const limitText = computed(() => {
   const { limitBytes, limitHeap } = answer.value?.verdict ?? { limitBytes: NaN, limitHeap: null };

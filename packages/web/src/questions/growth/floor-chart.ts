@@ -23,9 +23,15 @@ export interface FloorLayout {
 /** Places of everything in the chart of the floor, in time and bytes. */
 export function floorLayout(answer: GrowthAnswer): FloorLayout {
   const { verdict, span } = answer;
-  const values = [...verdict.floor.bytes, ...answer.afterBytes].filter((bytes) => bytes >= 0);
-  const most = values.reduce((a, b) => Math.max(a, b), 1);
-  const least = values.reduce((a, b) => Math.min(a, b), most);
+  let [least, most] = [Infinity, 1];
+  for (const column of [verdict.floor.bytes, answer.afterBytes])
+    for (let place = 0; place < column.length; place++) {
+      const bytes = column[place]!;
+      if (!(bytes >= 0)) continue;
+      if (bytes < least) least = bytes;
+      if (bytes > most) most = bytes;
+    }
+  least = Math.min(least, most);
   const line = trendLine(answer);
   const withLimit = limitOfFloor(verdict) <= most * 1.6 ? verdict.limitBytes * 1.02 : 0;
   const roof = Math.max(most, withLimit) + (most - least) * 0.06;
@@ -74,6 +80,8 @@ function trendBand(answer: GrowthAnswer, line: NonNullable<FloorLayout['line']>)
   ];
 }
 
+/** No chart is as high, in pixels. */
+const MOST_PIXELS = 65_536;
 /** How near a click must be to a floor point, in pixels. */
 const REACH = 14;
 
@@ -146,13 +154,9 @@ export function drawFloor(element: SVGSVGElement, width: number, height: number,
       .attr('stroke', 'var(--kept)')
       .attr('stroke-width', 2);
   }
-  const floor = Array.from(
-    answer.verdict.floor.tMs,
-    (tMs, place) => [tMs, answer.verdict.floor.bytes[place]!] as const,
-  );
   svg
     .append('path')
-    .attr('d', floor.map(([tMs, bytes]) => `M${(x(tMs) - 3).toFixed(1)},${(y(bytes) - 3).toFixed(1)}h6v6h-6z`).join(''))
+    .attr('d', squares(answer.verdict.floor, x, y))
     .attr('fill', 'var(--ink)')
     .style('cursor', 'pointer');
   drawLimit(svg, answer, layout, { x: width - MARGINS.right, y });
@@ -173,6 +177,24 @@ export function drawFloor(element: SVGSVGElement, width: number, height: number,
       .style('stroke-width', 4)
       .style('stroke-linejoin', 'round')
       .text(label);
+}
+
+// A square for each point; of those that fall on one pixel the first.
+function squares(
+  { tMs, bytes }: GrowthAnswer['verdict']['floor'],
+  x: (tMs: number) => number,
+  y: (bytes: number) => number,
+): string {
+  const drawn = new Set<number>();
+  const parts: string[] = [];
+  for (let place = 0; place < tMs.length; place++) {
+    const [left, top] = [x(tMs[place]!) - 3, y(bytes[place]!) - 3];
+    const pixel = Math.round(left) * MOST_PIXELS + Math.round(top);
+    if (drawn.has(pixel)) continue;
+    drawn.add(pixel);
+    parts.push(`M${left.toFixed(1)},${top.toFixed(1)}h6v6h-6z`);
+  }
+  return parts.join('');
 }
 
 function drawLimit(

@@ -63,7 +63,7 @@ const text = computed(() => {
   const { median, oldest } = whole.value;
   return `Share that survives, by age: half of everything is dead ${rangeText(props.answer.age, median, oldest)}.`;
 });
-const chartRows = computed(() =>
+const chartRows = (): string[][] =>
   curves.value.flatMap(({ name, points }) =>
     points.map(({ age, estimate, low, high, atRisk }) => [
       name,
@@ -72,8 +72,7 @@ const chartRows = computed(() =>
       `${formatPercent(low)} – ${formatPercent(high)}`,
       countText(atRisk),
     ]),
-  ),
-);
+  );
 
 /** What is said of two curves that were chosen. */
 const pairText = computed(() => {
