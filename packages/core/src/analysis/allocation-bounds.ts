@@ -79,12 +79,18 @@ function copiedMeanwhile(recording: Recording, span: Span): { bytes: number; cyc
 /** Rows of spaces that tell of objects which take whole regions, and when their collections began and ended. */
 const regionRows = rememberReading(({ tables: { spaces, collections }, strings }) => {
   const name = strings.find('Humongous');
-  const told: number[] = [];
-  for (let at = 0; name !== NONE && at < spaces.length; at++) if (spaces.col.nameId[at] === name) told.push(at);
-  const rows = Uint32Array.from(told);
-  const timesOf = (column: Float64Array): Float64Array =>
-    Float64Array.from(rows, (at) => column[spaces.col.collectionRow[at]!]!);
-  return { rows, ...intervalsOf(timesOf(collections.col.startMs), timesOf(collections.col.endMs)) };
+  const { nameId, collectionRow } = spaces.col;
+  let count = 0;
+  for (let at = 0; name !== NONE && at < spaces.length; at++) if (nameId[at] === name) count++;
+  const rows = new Uint32Array(count);
+  const [fromMs, toMs] = [new Float64Array(count), new Float64Array(count)];
+  for (let at = 0, place = 0; place < count; at++) {
+    if (nameId[at] !== name) continue;
+    fromMs[place] = collections.col.startMs[collectionRow[at]!]!;
+    toMs[place] = collections.col.endMs[collectionRow[at]!]!;
+    rows[place++] = at;
+  }
+  return { rows, ...intervalsOf(fromMs, toMs) };
 });
 
 /** True where a collection had such an object for its cause. */
