@@ -117,6 +117,19 @@ test.each([
     '"GC_FLAGS":{"major_by":null},',
     '"message":"x",',
     '"GC_TIME":0.5,',
+    '%)',
+    'y: ',
+    'Used: ',
+    ' of ',
+    ' Stall (',
+    'java.lang.OutOfMemoryError',
+    'Garbage Collection (',
+    'Heap: ',
+    '[12ms]',
+    '2026-11-23T05:55:13.577+0000',
+    ' (forced)',
+    'gc: ',
+    '\t',
   ];
   for (let mutant = 0; mutant < MUTANTS; mutant++) {
     const lines = bytesOf(damaged[pick(damaged.length)]!).toString('latin1').split('\n');

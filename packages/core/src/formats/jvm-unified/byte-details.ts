@@ -1,16 +1,19 @@
-import type { Letters } from '../../base/line-batch.ts';
-import { ascii, type ByteNumbers, standsAt, type Word } from '../byte-text.ts';
+import { type Letters, newlineAt } from '../../base/line-batch.ts';
+import { ascii, type ByteNumbers, findWord, standsAt, type Word } from '../byte-text.ts';
+import { unitBytes } from '../scan-number.ts';
 import { inMs } from './byte-scanner.ts';
 import type { JvmRun } from './jvm-run.ts';
 import { type StepName, takeStepRow } from './step-row.ts';
 
 const NEWLINE = 10;
+const RETURN = 13;
 const BLANK = 32;
 const PERCENT = 37;
 const PARENTHESIS = 40;
 const CLOSED = 41;
 const DASH = 45;
 const COLON = 58;
+const SECONDS = 115;
 const WORD = {
   arrow: ascii('->'),
   user: ascii('User='),
@@ -119,7 +122,8 @@ export class JvmByteDetails {
       let value = NaN;
       if (bytes[at] === DASH) numbers.end = at + 1;
       else {
-        value = numbers.readSize(bytes, at);
+        const whole = numbers.read(bytes, at);
+        value = Number.isInteger(whole) ? whole * unitBytes(bytes[numbers.end++]!) : NaN;
         const open = bytes[numbers.end] === BLANK ? numbers.end + 1 : numbers.end;
         if (Number.isNaN(value) || bytes[open] !== PARENTHESIS) return 0;
         if (!Number.isInteger(numbers.read(bytes, open + 1)) || bytes[numbers.end] !== PERCENT) return 0;
@@ -189,7 +193,8 @@ export class JvmByteDetails {
     const { numbers } = this;
     const beforeBytes = numbers.readSize(bytes, textAt + sized.length);
     // ZGC tells of a metaspace that lies outside the heap, and of no collection of it.
-    if (standsAt(view, numbers.end, WORD.used)) return true;
+    if (standsAt(view, numbers.end, WORD.used))
+      return findWord(view, numbers.end, newlineAt(view, numbers.end), WORD.arrow) < 0;
     // How large it was before stands there too, as a rule.
     if (bytes[numbers.end] === PARENTHESIS) {
       if (Number.isNaN(numbers.readSize(bytes, numbers.end + 1)) || bytes[numbers.end++] !== CLOSED) return false;
@@ -226,7 +231,9 @@ export class JvmByteDetails {
     const sys = this.numbers.read(bytes, this.numbers.end + 6);
     if (!standsAt(view, this.numbers.end, WORD.real)) return false;
     const real = this.numbers.read(bytes, this.numbers.end + 7);
-    if (Number.isNaN(user + sys + real) || bytes[this.numbers.end] !== 115) return false;
+    const { end } = this.numbers;
+    const isWhole = bytes[end] === SECONDS && (bytes[end + 1] === NEWLINE || bytes[end + 1] === RETURN);
+    if (Number.isNaN(user + sys + real) || !isWhole) return false;
     this.run.addCpuTimes(gcId, { userMs: inMs(user), sysMs: inMs(sys), realMs: inMs(real) });
     return true;
   }

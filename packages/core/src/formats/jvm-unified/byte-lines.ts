@@ -25,6 +25,7 @@ const RETURN = 13;
 const BLANK = 32;
 const OPEN = 91;
 const CLOSE = 93;
+const ZERO = 48;
 const COLON = 58;
 const A = 65;
 const M = 77;
@@ -35,6 +36,10 @@ const DETAIL = 1;
 const EVENT = 2;
 type Taken = typeof NOT_TAKEN | typeof DETAIL | typeof EVENT;
 
+/** More digits than a double holds are no id. */
+const MOST_DIGITS = 15;
+/** What tells something wherever it stands in a message. */
+const SAYS_MORE = new RegExp(` Stall \\(|${OUT_OF_MEMORY.replaceAll('.', '\\.')}`);
 const WORD = {
   arrow: ascii('->'),
   gcId: ascii(') '),
@@ -125,12 +130,16 @@ export class JvmByteLines {
   }
 
   // Rows of Shenandoah's table of pacing, and what Epsilon prints of its heap.
-  private takeOther(letters: Letters, at: number, end: number): boolean {
+  private takeOther(letters: LineBatch, at: number, end: number): boolean {
+    // A line that was cut by a return within it is damaged.
+    if (letters.holdsReturn(at, end)) return false;
     const { run } = this.sink;
     const isRow = letters.bytes[at] === BLANK;
     if (!isRow && !standsAt(letters.view, at, WORD.heap)) return false;
     const usedBytes = isRow ? NaN : this.scanner.readEpsilonUsed(letters, at, end);
     const pacing = isRow ? this.scanner.readPacing(letters, at, end) : null;
+    // What a thread's name may hold of other messages is looked for in the text.
+    if (pacing !== null && SAYS_MORE.test(pacing.thread)) return false;
     const stampMs = pacing !== null || !Number.isNaN(usedBytes) ? this.stampMs(letters) : NaN;
     if (!this.isTold(stampMs)) return false;
     if (pacing === null) {
@@ -142,9 +151,12 @@ export class JvmByteLines {
 
   private takeEvent(letters: Letters): Taken {
     const { bytes, view } = letters;
-    const gcId = this.numbers.read(bytes, this.at + 3);
-    const textAt = this.numbers.end + 2;
-    if (Number.isNaN(gcId) || !standsAt(view, this.numbers.end, WORD.gcId)) return NOT_TAKEN;
+    const idAt = this.at + 3;
+    let gcId = 0;
+    let idEnd = idAt;
+    for (let digit = bytes[idEnd]! - ZERO; digit >>> 0 <= 9; digit = bytes[++idEnd]! - ZERO) gcId = gcId * 10 + digit;
+    if (idEnd === idAt || idEnd > idAt + MOST_DIGITS || !standsAt(view, idEnd, WORD.gcId)) return NOT_TAKEN;
+    const textAt = idEnd + 2;
     const told = this.takeText(letters, gcId, textAt);
     // Most of a detailed log tells nothing.
     return told === NOT_TAKEN && !eventMayTell(letters, textAt) ? DETAIL : told;
@@ -247,9 +259,8 @@ export class JvmByteLines {
     const { from, at, end } = this;
     if (!this.endsInWords(letters)) return NOT_TAKEN;
     if (!this.isBare) {
-      const open = lastOpen(bytes, from, at);
-      if (standsAt(view, open, WORD.gcTag) && (bytes[open + 3] === CLOSE || bytes[open + 3] === BLANK))
-        return NOT_TAKEN;
+      for (let tag = findWord(view, from, at, WORD.gcTag); tag >= 0; tag = findWord(view, tag + 1, at, WORD.gcTag))
+        if (bytes[tag + 3] === CLOSE || bytes[tag + 3] === BLANK) return NOT_TAKEN;
     }
     return findWord(view, at, end, WORD.arrow) >= 0 ? NOT_TAKEN : EVENT;
   }
@@ -284,10 +295,4 @@ function isNobodys({ bytes, view }: Letters, from: number, to: number): boolean 
   if (first === BLANK || first === TAB) return true;
   const isLetter = (first | 32) >= 97 && (first | 32) <= 122;
   return isLetter && bytes[from + 3] !== BLANK && findWord(view, from, to, WORD.bar) < 0;
-}
-
-function lastOpen(bytes: Uint8Array, from: number, at: number): number {
-  let open = at - 1;
-  while (open > from && bytes[open] !== OPEN) open--;
-  return open;
 }

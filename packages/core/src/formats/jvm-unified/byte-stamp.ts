@@ -38,6 +38,16 @@ export class ByteStamp {
 
   /** Reads the decorations in [from, at); false where one is unusual. */
   read(letters: Letters, from: number, at: number): boolean {
+    const isRead = this.readAll(letters, from, at);
+    // A damaged line may tell the one clock and not the other.
+    if (!isRead || !this.skipsDates || !Number.isNaN(this.uptimeMs)) return isRead;
+    this.skipsDates = false;
+    const isReadNow = this.readAll(letters, from, at);
+    this.skipsDates = true;
+    return isReadNow;
+  }
+
+  private readAll(letters: Letters, from: number, at: number): boolean {
     const { bytes, view } = letters;
     this.uptimeMs = this.epochMs = NaN;
     for (let open = from; open < at && bytes[open] === OPEN;) {

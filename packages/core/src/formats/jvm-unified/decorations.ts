@@ -23,6 +23,16 @@ export class Decorations {
    * Answers false when there is none.
    */
   read(line: string, from: number): boolean {
+    const isRead = this.readAll(line, from);
+    // A damaged line may tell the one clock and not the other.
+    if (!isRead || !this.skipWallClock || !Number.isNaN(this.uptimeMs)) return isRead;
+    this.skipWallClock = false;
+    this.readAll(line, from);
+    this.skipWallClock = true;
+    return true;
+  }
+
+  private readAll(line: string, from: number): boolean {
     this.uptimeMs = NaN;
     this.epochMs = NaN;
     this.clockMs = NaN;

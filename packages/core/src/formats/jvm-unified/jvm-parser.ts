@@ -41,7 +41,6 @@ class JvmUnifiedParser implements FormatParser {
   private readonly programs: Program[] = [];
   private readonly splitter: LineSplitter;
   private readonly decorations = new Decorations();
-  private readonly wallOriginMs = new Map<JvmRun, number>();
   /** Reads what came before any header, or without one. */
   private first = this.createReader();
   /** Each line is the latest program's; of others each is asked whose it is. */
@@ -159,9 +158,7 @@ class JvmUnifiedParser implements FormatParser {
       decorations.skipWallClock = !Number.isNaN(recording.startEpochMs);
       return uptimeMs;
     }
-    const originMs = this.wallOriginMs.get(run) ?? epochMs;
-    this.wallOriginMs.set(run, originMs);
-    return epochMs - originMs;
+    return epochMs - recording.startEpochMs;
   }
 }
 
