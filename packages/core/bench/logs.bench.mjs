@@ -7,11 +7,22 @@ import { analysisReport, askMeasure, InputReader, Study } from '../dist/index.js
 import { medianMs, report } from './measure.mjs';
 
 const MIB = 1048576;
-const sample = readFileSync(new URL('../../../examples/logs/weirkeeper-g1.log', import.meta.url), 'utf8');
+const OWN = new URL('../../../examples/logs/', import.meta.url);
+const CORPUS = new URL('../../../../shared/corpus/logs/', import.meta.url);
+const sample = readFileSync(new URL('weirkeeper-g1.log', OWN), 'utf8');
 /** Takes a line apart: its stamp, its collection and what it says. */
 const LINE = /^\[([^\]]*)\](?:\[([^\]]*)\])* (?:GC\((\d+)\) )?(.*)$/;
 /** A detailed log of 228 MB, where it is at hand. */
-const DETAILED = new URL('../../../../shared/corpus/logs/jdk17-g1-big-gcdebug.log.gz', import.meta.url);
+const DETAILED = new URL('jdk17-g1-big-gcdebug.log.gz', CORPUS);
+/** Logs of other collectors and runtimes; those of the corpus where it is at hand. */
+const OTHERS = [
+  ['Parallel', new URL('weirkeeper-parallel.log', OWN)],
+  ['Serial', new URL('weirkeeper-serial.log', OWN)],
+  ['V8', new URL('tidewatch-trace.log', OWN)],
+  ['ZGC', new URL('jdk17-z-churn-gcstar.log', CORPUS)],
+  ['Shenandoah', new URL('jdk17-shen-steady-gcstar.log', CORPUS)],
+  ['Go', new URL('go119-leak-gctrace.log', CORPUS)],
+];
 
 /** The sample again and again as one long run, a piece at a time: clock and collection ids go on. */
 function* longLog(bytes) {
@@ -31,6 +42,26 @@ function* longLog(bytes) {
     length += part.length;
     yield part;
   }
+}
+
+/** A log of any kind again and again, its clock and ids going on. */
+function again(log, bytes) {
+  const lines = log.split('\n').filter((line) => line !== '');
+  const body = lines
+    .slice(lines.findIndex((line) => /GC\(\d+\)|ms: |gc \d+ @/.test(line)))
+    .filter((line) => !/Using |Heap$/.test(line));
+  const text = `${body.join('\n')}\n`;
+  const parts = [`${lines.join('\n')}\n`];
+  for (let length = parts[0].length, n = 1; length < bytes; n++) {
+    const part = text
+      .replace(/\[(\d+)\.(\d+)s\]/g, (_, s, ms) => `[${Number(s) + n * 100}.${ms}s]`)
+      .replace(/GC\((\d+)\)/g, (_, id) => `GC(${Number(id) + n * 10_000})`)
+      .replace(/(\] +)(\d+) ms: /g, (_, before, ms) => `${before}${Number(ms) + n * 100_000} ms: `)
+      .replace(/gc (\d+) @(\d+)/g, (_, id, s) => `gc ${Number(id) + n * 1000} @${Number(s) + n * 100}`);
+    length += part.length;
+    parts.push(part);
+  }
+  return Buffer.from(parts.join(''));
 }
 
 function* pieces(bytes) {
@@ -72,6 +103,9 @@ function compare(name, bytes, runs) {
 
 if (existsSync(DETAILED))
   compare('read and analyse a detailed G1 log of 218 MiB', gunzipSync(readFileSync(DETAILED)), 3);
+for (const [name, file] of OTHERS)
+  if (existsSync(file))
+    compare(`read and analyse a log of ${name} of 20 MiB`, again(readFileSync(file, 'utf8'), 20 * MIB), 3);
 for (const mib of [4, 20, 60])
   compare(`read and analyse a G1 log of ${mib} MiB`, Buffer.concat([...longLog(mib * MIB)]), 3);
 

@@ -149,8 +149,8 @@ function steadyText(verdict: Verdict): string {
     return `Steady so far: at most ${formatBytes(bound.mostPerSec * 60)}/min can be staying, by ${rests} in ${bound.points} collections; no whole collection has shown the floor, at most ${formatBytes(bound.levelBytes)}`;
   }
   if (!Number.isNaN(verdict.swingLowBytes))
-    return `Steady: the floor rises and falls between ${formatBytes(verdict.swingLowBytes)} and ${formatBytes(verdict.swingHighBytes)}, and comes back, over ${floor.tMs.length} points${hidden(verdict)}`;
-  return `Steady: the floor stays at ${formatBytes(verdict.floorNowBytes)} over ${floor.tMs.length} points${hidden(verdict)}`;
+    return `Steady: the floor rises and falls between ${formatBytes(verdict.swingLowBytes)} and ${formatBytes(verdict.swingHighBytes)}, and comes back, over ${floor.tMs.length.toLocaleString('en')} points${hidden(verdict)}`;
+  return `Steady: the floor stays at ${formatBytes(verdict.floorNowBytes)} over ${floor.tMs.length.toLocaleString('en')} points${hidden(verdict)}`;
 }
 
 // What the points cannot rule out, where it is more than nothing.

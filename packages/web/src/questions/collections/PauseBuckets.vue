@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { type CollectionsAnswer, formatDuration, formatPercent } from '@brisk-heron/core';
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import { countText } from '../../components/figures.ts';
 import PlainTable from '../../components/PlainTable.vue';
 import { bucketLayout, movedEdge, readEdges } from './bucket-layout.ts';
 import { durationLabel } from './pause-charts.ts';
@@ -29,7 +30,7 @@ const range = (bucket: number): string =>
 const bucketRows = computed(() =>
   Array.from(props.answer.buckets.counts, (count, bucket) => [
     range(bucket),
-    String(count),
+    countText(count),
     formatDuration(props.answer.buckets.totalsMs[bucket]!),
     formatPercent(share(bucket)),
   ]),
@@ -106,13 +107,13 @@ function type(): void {
         :width="width"
         :height="tall"
         role="group"
-        :aria-label="`Pauses by length: ${layout.bars.map((bar) => `${range(bar.bucket)}: ${bar.count}`).join('; ')}`"
+        :aria-label="`Pauses by length: ${layout.bars.map((bar) => `${range(bar.bucket)}: ${countText(bar.count)}`).join('; ')}`"
         @pointermove="move"
         @pointerup="dragged = -1"
       >
         <g v-for="bar in layout.bars" :key="bar.bucket">
           <title>
-            {{ range(bar.bucket) }}: {{ bar.count }} pauses,
+            {{ range(bar.bucket) }}: {{ countText(bar.count) }} pauses,
             {{ formatDuration(answer.buckets.totalsMs[bar.bucket]!) }} ({{ formatPercent(share(bar.bucket)) }} of paused
             time)
           </title>
@@ -124,7 +125,7 @@ function type(): void {
             :y="bar.y - (bar.width > 30 ? 15 : 4)"
             text-anchor="middle"
           >
-            {{ bar.count }}
+            {{ countText(bar.count) }}
           </text>
           <text
             v-if="bar.count > 0 && bar.width > 30"

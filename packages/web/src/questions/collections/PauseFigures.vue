@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { type CollectionsAnswer, formatDuration, formatPercent } from '@brisk-heron/core';
 import { computed } from 'vue';
+import { countText } from '../../components/figures.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
 import TermText from '../../words/TermText.vue';
 import { overGoalText } from './pause-tables.ts';
@@ -22,7 +23,7 @@ const stopsText = computed(() => {
   const { stops } = props.answer;
   if (stops === null) return '';
   const slowest = formatDuration(stops.mostReachMs);
-  return `${stops.count} stops of every thread, for collecting or not; the slowest took ${slowest} to reach`;
+  return `${countText(stops.count)} stops of every thread, for collecting or not; the slowest took ${slowest} to reach`;
 });
 
 function setGoal(text: string): void {
@@ -34,7 +35,7 @@ function setGoal(text: string): void {
 <template>
   <p class="condensed figures" data-test="pause-figures">
     <span
-      ><b data-test="pause-count">{{ answer.figures.count }}</b> pauses</span
+      ><b data-test="pause-count">{{ countText(answer.figures.count) }}</b> pauses</span
     >
     <span
       ><b data-test="pause-sum" :title="`${answer.figures.totalMs} ms`">{{ formatDuration(answer.figures.totalMs) }}</b>
@@ -68,12 +69,14 @@ function setGoal(text: string): void {
       }}</b></span
     >
     <span
-      >{{ answer.counts.young }} young, {{ answer.counts.mixed }} mixed, {{ answer.counts.whole }} whole<template
-        v-if="answer.counts.concurrentCycles"
-        >, {{ answer.counts.concurrentCycles }} concurrent cycles</template
+      >{{ countText(answer.counts.young) }} young, {{ countText(answer.counts.mixed) }} mixed,
+      {{ countText(answer.counts.whole) }} whole<template v-if="answer.counts.concurrentCycles"
+        >, {{ countText(answer.counts.concurrentCycles) }} concurrent cycles</template
       ></span
     >
-    <span v-if="answer.counts.own > 0" class="quiet">{{ answer.counts.own }} forced by the recorder, left out</span>
+    <span v-if="answer.counts.own > 0" class="quiet"
+      >{{ countText(answer.counts.own) }} forced by the recorder, left out</span
+    >
     <span v-if="answer.concurrentMs !== null">{{ formatDuration(answer.concurrentMs) }} beside the program</span>
     <span
       v-if="answer.cpu"

@@ -9,6 +9,7 @@ import {
 import { scaleLinear, scaleLog } from 'd3-scale';
 import { bottomAxis, freshSvg, leftAxis, type Margins, type Svg } from '../../charts/figure.ts';
 import { byteLabel, byteTicks, timeLabel, timeTicks } from '../../charts/ticks.ts';
+import { countText } from '../../components/figures.ts';
 
 const MARGINS: Margins = { top: 8, right: 18, bottom: 24, left: 58 };
 const DECADES = [0.01, 0.1, 1, 10, 100, 1000, 10_000, 100_000];
@@ -310,5 +311,5 @@ export function drawSizes(
 export function pauseText(answer: CollectionsAnswer): string {
   const { figures } = answer;
   if (figures.count === 0) return 'no pauses in this span';
-  return `${figures.count} pauses, ${formatDuration(figures.totalMs)} in all, longest ${formatDuration(figures.maxMs)}${answer.allocation === null ? '' : `; ${formatBytes(answer.allocation.totalBytes)} allocated`}`;
+  return `${countText(figures.count)} pauses, ${formatDuration(figures.totalMs)} in all, longest ${formatDuration(figures.maxMs)}${answer.allocation === null ? '' : `; ${formatBytes(answer.allocation.totalBytes)} allocated`}`;
 }

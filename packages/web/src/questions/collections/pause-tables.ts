@@ -10,6 +10,7 @@ import {
   type SizeSeries,
 } from '@brisk-heron/core';
 import type { DenseColumn } from '../../components/dense-column.ts';
+import { countText } from '../../components/figures.ts';
 
 type Rows = readonly (readonly string[])[];
 
@@ -73,7 +74,7 @@ export const kindColumns = (grouping: PauseGrouping): readonly DenseColumn<Pause
     hint: (kind) => kind.name,
   },
   { key: 'scope', title: 'scope', text: scopeText, order: scopeText, isText: true },
-  { key: 'count', title: 'count', text: (kind) => String(kind.count), order: (kind) => kind.count },
+  { key: 'count', title: 'count', text: (kind) => countText(kind.count), order: (kind) => kind.count },
   { key: 'sum', title: 'sum', text: (kind) => ms(kind.totalMs), order: (kind) => kind.totalMs },
   { key: 'mean', title: 'mean', text: (kind) => ms(kind.meanMs), order: (kind) => kind.meanMs },
   { key: 'p50', title: 'p50', text: (kind) => ms(kind.p50Ms), order: (kind) => kind.p50Ms },
@@ -94,7 +95,7 @@ export function overGoalText({ overGoal, figures }: CollectionsAnswer): string {
     overGoal.waits === 0
       ? `(${formatPercent(overGoal.count / figures.count)})`
       : `(${overGoal.waits} of them waits of threads for memory)`;
-  return `${overGoal.count} break it ${waits}`;
+  return `${countText(overGoal.count)} break it ${waits}`;
 }
 
 /** The allocation rate; what is claimed as a bound is one: the least that can have been allocated. */
