@@ -69,7 +69,6 @@ export interface ByteLineSink {
 export class JvmByteLines {
   private readonly sink: ByteLineSink;
   private readonly scanner = new JvmByteScanner();
-  private readonly numbers = this.scanner.numbers;
   private readonly stamp = new ByteStamp();
   private readonly details: JvmByteDetails;
   private readonly outOfMemory = new NextWord(OUT_OF_MEMORY);
@@ -84,7 +83,7 @@ export class JvmByteLines {
 
   constructor(sink: ByteLineSink) {
     this.sink = sink;
-    this.details = new JvmByteDetails(sink.run, this.numbers);
+    this.details = new JvmByteDetails(sink.run, this.scanner.numbers);
   }
 
   /** Takes the line that begins at `from` of a batch: where its newline is, −1 when it was not taken. */
@@ -130,17 +129,17 @@ export class JvmByteLines {
   }
 
   // Rows of Shenandoah's table of pacing, and what Epsilon prints of its heap.
-  private takeOther(letters: LineBatch, at: number, end: number): boolean {
+  private takeOther(batch: LineBatch, at: number, end: number): boolean {
     // A line that was cut by a return within it is damaged.
-    if (letters.holdsReturn(at, end)) return false;
+    if (batch.holdsReturn(at, end)) return false;
     const { run } = this.sink;
-    const isRow = letters.bytes[at] === BLANK;
-    if (!isRow && !standsAt(letters.view, at, WORD.heap)) return false;
-    const usedBytes = isRow ? NaN : this.scanner.readEpsilonUsed(letters, at, end);
-    const pacing = isRow ? this.scanner.readPacing(letters, at, end) : null;
+    const isRow = batch.bytes[at] === BLANK;
+    if (!isRow && !standsAt(batch.view, at, WORD.heap)) return false;
+    const usedBytes = isRow ? NaN : this.scanner.readEpsilonUsed(batch, at, end);
+    const pacing = isRow ? this.scanner.readPacing(batch, at, end) : null;
     // What a thread's name may hold of other messages is looked for in the text.
     if (pacing !== null && SAYS_MORE.test(pacing.thread)) return false;
-    const stampMs = pacing !== null || !Number.isNaN(usedBytes) ? this.stampMs(letters) : NaN;
+    const stampMs = pacing !== null || !Number.isNaN(usedBytes) ? this.stampMs(batch) : NaN;
     if (!this.isTold(stampMs)) return false;
     if (pacing === null) {
       run.addUsed(usedBytes, stampMs);

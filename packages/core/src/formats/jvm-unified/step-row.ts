@@ -4,6 +4,13 @@ import type { JvmRun } from './jvm-run.ts';
 /** Rows of the table that ZGC prints over the steps of a collection, of those that are read. */
 export type StepName = 'Allocated' | 'Used' | 'Promoted' | 'Live';
 
+/** A row with its name, and the letter that stands before it. */
+export interface NamedStepRow {
+  readonly name: StepName;
+  readonly row: StepRow;
+  readonly generation: string;
+}
+
 /**
  * Takes a row of the table over the steps of a ZGC collection; `generation` is the letter that stands before it, of a
  * heap in generations.
@@ -31,11 +38,4 @@ export function takeStepRow(run: JvmRun, gcId: number, { name, row, generation }
     case 'Promoted':
       run.addPromoted(gcId, row.relocateEnd);
   }
-}
-
-/** A row with its name, and the letter that stands before it. */
-export interface NamedStepRow {
-  readonly name: StepName;
-  readonly row: StepRow;
-  readonly generation: string;
 }
