@@ -14,7 +14,6 @@ export interface Letters {
 export const SPARE_LETTERS = 16;
 
 const NEWLINE = 10;
-const RETURN = 13;
 const NEWLINES = 0x0a0a0a0a;
 /** A one in each of four bytes. */
 export const ONES = 0x01010101;
@@ -75,9 +74,6 @@ export class LineBatch implements Letters {
   private length = 0;
   private decoded: string | null = null;
   private slices = 0;
-  /** The batch of which it is known whether there is a return in it at all. */
-  private returnSerial = -1;
-  private holdsReturns = false;
   private readonly decoder = new TextDecoder('windows-1252');
 
   /** Holds batches of up to `most` bytes. */
@@ -93,15 +89,6 @@ export class LineBatch implements Letters {
     this.decoded = null;
     this.slices = 0;
     this.serial++;
-  }
-
-  /** True where a return stands in [from, to). */
-  holdsReturn(from: number, to: number): boolean {
-    if (this.returnSerial !== this.serial) {
-      this.returnSerial = this.serial;
-      this.holdsReturns = this.bytes.subarray(0, this.length).includes(RETURN);
-    }
-    return this.holdsReturns && this.bytes.subarray(from, to).includes(RETURN);
   }
 
   /** The same as a text, decoded when it is first asked for: places in both are the same. */

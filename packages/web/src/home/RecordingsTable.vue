@@ -101,7 +101,7 @@ function removeChosen(): void {
         <router-link :to="{ name: 'history', params: { program: only } }" data-test="over-time"
           >{{ only }} over time</router-link
         >
-        <span class="urgent"> {{ restarted.get(only) }}</span>
+        {{ ' ' }}<span class="urgent">{{ restarted.get(only) }}</span>
       </span>
       <span v-if="selected.length > 0" class="several" data-test="several">
         {{ selected.length }} chosen:
@@ -142,10 +142,10 @@ function removeChosen(): void {
             <v-btn variant="plain" :aria-expanded="isGroupOpen(group)" @click="toggleGroup(group)"
               >{{ isGroupOpen(group) ? '▾' : '▸' }} {{ group.value }}</v-btn
             >
-            <span class="quiet"> {{ group.items.length }}</span>
+            {{ ' ' }}<span class="quiet">{{ group.items.length }}</span>
             <span v-if="group.items.length > 1" class="condensed over-time">
               <router-link :to="{ name: 'history', params: { program: group.value } }">over time</router-link>
-              <span class="urgent"> {{ restarted.get(group.value) }}</span>
+              {{ ' ' }}<span class="urgent">{{ restarted.get(group.value) }}</span>
             </span>
           </td>
         </tr>

@@ -48,6 +48,7 @@ const WORD = {
   safepoint: ascii('Safepoint "'),
   heap: ascii('Heap: '),
   bar: ascii('|'),
+  carriage: ascii('\r'),
 };
 
 /** What becomes of a line that was read. */
@@ -131,7 +132,7 @@ export class JvmByteLines {
   // Rows of Shenandoah's table of pacing, and what Epsilon prints of its heap.
   private takeOther(batch: LineBatch, at: number, end: number): boolean {
     // A line that was cut by a return within it is damaged.
-    if (batch.holdsReturn(at, end)) return false;
+    if (findWord(batch.view, at, end, WORD.carriage) >= 0) return false;
     const { run } = this.sink;
     const isRow = batch.bytes[at] === BLANK;
     if (!isRow && !standsAt(batch.view, at, WORD.heap)) return false;
@@ -222,7 +223,7 @@ export class JvmByteLines {
   private takeSafepoint(batch: LineBatch): Taken {
     const stampMs = this.stampMs(batch);
     // A line that was cut by a return within it is damaged.
-    if (!this.isTold(stampMs) || batch.holdsReturn(this.at, this.end)) return NOT_TAKEN;
+    if (!this.isTold(stampMs) || findWord(batch.view, this.at, this.end, WORD.carriage) >= 0) return NOT_TAKEN;
     const safepoint = this.scanner.readSafepoint(batch, this.at, this.end);
     if (safepoint === null) return NOT_TAKEN;
     this.sink.run.byteOffset = this.offset;
