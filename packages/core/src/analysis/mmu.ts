@@ -40,7 +40,7 @@ export function mmuWindows(lengthMs: number): number[] {
 
 /** Instants that are looked at together; and, where one of their windows may lose more than is known, fewer of them. */
 const TOGETHER = 1024;
-const FEWER = 64;
+const FEWER = 16;
 /** What a window loses is known no better than this: a nanosecond. */
 const SAME_MS = 1e-6;
 
