@@ -92,6 +92,7 @@ void Open(const FunctionCallbackInfo<Value>& info) {
     readNumber(info.GetIsolate(), given, "floorShare", settings.floorShare);
     settings.watchLimit = readFlag(info.GetIsolate(), given, "watchLimit");
     settings.isMain = readFlag(info.GetIsolate(), given, "isMain");
+    settings.mayWiden = readFlag(info.GetIsolate(), given, "mayWiden");
     settings.mayHideGc = readFlag(info.GetIsolate(), given, "mayHideGc");
   }
   std::string why;

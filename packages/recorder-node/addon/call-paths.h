@@ -28,6 +28,8 @@ class CallPaths {
 
   /** Learns the nodes of a tree as the runtime gives it. Needs a handle scope. Cost: its nodes. */
   void learn(v8::AllocationProfile::Node* root);
+  /** Sampling began anew, and with it the runtime's numbers of nodes. */
+  void forgetNodes() { nodes.clear(); }
   /** Path of a node of the tree learned last; kUnknown for one that is in none. */
   int32_t pathOfNode(uint32_t nodeId) const;
   /** Path of the running stack, from its entry; lines are those that run, not where functions begin. Needs a handle scope. */

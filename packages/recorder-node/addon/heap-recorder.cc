@@ -23,6 +23,8 @@ constexpr double kReadEveryMs = 1000;
 /** An event loop that gives no sign for this long is asked through an interrupt. */
 constexpr double kSilentMs = 500;
 constexpr double kLookEveryMs = 1000;
+constexpr char kWidenedMessage[] =
+    "The program allocates so fast that a sample every 64 KiB would slow it by a fifth: from here on one is drawn in four times as many bytes. What was followed before is followed no further. --interval keeps to what it is given.";
 
 /** The recorder of the isolate that runs in this thread: an interrupt that comes late must not meet one that is gone. */
 thread_local HeapRecorder* current = nullptr;
@@ -57,6 +59,7 @@ HeapRecorder::HeapRecorder(v8::Isolate* isolate, const HeapSettings& settings, S
       collections(isolate, settings.heap),
       buffers(isolate, paths, settings.heap, settings.bufferIntervalBytes),
       budget(settings.share),
+      choice(settings.intervalBytes, settings.mayWiden),
       pace(settings.floorEveryMs, settings.floorShare) {}
 
 HeapRecorder::~HeapRecorder() { finish("the isolate ended"); }
@@ -81,6 +84,7 @@ void HeapRecorder::ensureSampling() {
   if (samples.isRunning() || finished) return;
   const double now = nowMs();
   if (samples.start(now, collections.times().count)) {
+    choice.begin(threadCpuMs());
     toldBlind = false;
     tellPhase(births ? "objects" : "deaths");
   } else if (!toldBlind) {
@@ -122,6 +126,22 @@ void HeapRecorder::startOver() {
   tellPhase("objects");
 }
 
+// Not while the collector runs: what is sampled is let go, and the allocation areas are set anew.
+void HeapRecorder::widen() {
+  choice.done();
+  if (finished || !samples.isRunning()) return;
+  readAll();
+  if (!samples.isRunning()) return;
+  samples.stop();
+  samples.sampleEvery(choice.interval());
+  tellPhase("blind");
+  toldBlind = true;
+  add(LineText("interval", settings.heap).number("t", nowMs()).number("bytes", choice.interval()).end());
+  add(LineText("note", settings.heap).number("t", nowMs()).text("code", "interval-widened")
+          .text("message", kWidenedMessage).end());
+  ensureSampling();
+}
+
 void HeapRecorder::read(double cpuMs, bool byChance, bool all) {
   if (reading || !samples.isRunning()) return;
   reading = true;
@@ -133,6 +153,7 @@ void HeapRecorder::read(double cpuMs, bool byChance, bool all) {
   readCpuMs += cost;
   reads++;
   add(samples.takeUnseen(readMs, false));
+  if (choice.look(threadCpuMs(), samples.samplesDrawn()) && !asked.exchange(true)) isolate->RequestInterrupt(onInterrupt, nullptr);
   tellLook(false);
   reading = false;
 }
@@ -147,6 +168,7 @@ void HeapRecorder::readBetween() {
 void HeapRecorder::tick() {
   if (finished) return;
   lastSignMs = nowMs();
+  if (choice.wants()) widen();
   tellName();
   tellSize();
   if (pace.isDue(nowMs(), wholeMs)) force();

@@ -11,6 +11,7 @@
 #include "call-paths.h"
 #include "collection-watch.h"
 #include "floor-pace.h"
+#include "interval-choice.h"
 #include "poll-budget.h"
 #include "sample-watch.h"
 #include "spool-writer.h"
@@ -33,6 +34,8 @@ struct HeapSettings {
   double floorShare = 0.02;
   /** False where the program has the collector at hand itself (--expose-gc). */
   bool mayHideGc = true;
+  /** Take a wider interval where the program allocates without pause; not where somebody asked for this one. */
+  bool mayWiden = false;
   /** The process's own isolate, which also tells its resident memory. */
   bool isMain = false;
   /** Say so when the heap is about to run out; not where the runtime has a callback of its own that ours would hide. */
@@ -103,6 +106,7 @@ class HeapRecorder {
   void tellLook(bool force);
   void ensureSampling();
   void readAll();
+  void widen();
   void tellPhase(const char* kind);
   void tellName();
 
@@ -116,6 +120,7 @@ class HeapRecorder {
   CollectionWatch collections;
   BufferWatch buffers;
   PollBudget budget;
+  IntervalChoice choice;
   v8::Global<v8::Array> argv;
   FloorPace pace;
   bool watching = false;

@@ -23,7 +23,7 @@ uint64_t streamId(uint64_t base, uint64_t id) { return 2 * (base + id); }
 }  // namespace
 
 SampleWatch::SampleWatch(v8::Isolate* isolate, CallPaths& paths, std::string heap, double intervalBytes, int depth)
-    : isolate(isolate), paths(paths), heap(std::move(heap)), intervalBytes(intervalBytes), depth(depth), unseen(intervalBytes, paths) {}
+    : isolate(isolate), paths(paths), heap(std::move(heap)), intervalBytes(intervalBytes), depth(depth), unseen(paths) {}
 
 bool SampleWatch::start(double nowMs, uint64_t collections) {
   running = isolate->GetHeapProfiler()->StartSamplingHeapProfiler(static_cast<uint64_t>(intervalBytes), depth, v8::HeapProfiler::kSamplingNoFlags);
@@ -31,8 +31,10 @@ bool SampleWatch::start(double nowMs, uint64_t collections) {
   base += highest;
   highest = 0;
   listed.reset(0);
+  paths.forgetNodes();
   hasWholeStretch = false;
   unseen.reset(nowMs);
+  unseen.sampleEvery(intervalBytes);
   readMs = aliveMs = countedMs = nowMs;
   isCounted = true;
   readAfter = collections;
@@ -192,7 +194,8 @@ std::string SampleWatch::diedLines(double nowMs, const CollectionTimes& collecti
 std::string SampleWatch::lost(double nowMs) {
   running = false;
   hasWholeStretch = false;
-  return LineText("phase", heap).number("t", nowMs).text("kind", "blind").end() +
+  // What was born since the last read was in the list that is gone.
+  return LineText("phase", heap).number("t", readMs).text("kind", "blind").end() +
          LineText("note", heap).number("t", nowMs).text("code", "sampling-ended")
              .text("message", "The program uses the runtime's allocation sampling itself and ended that of the recorder. Nothing of what lived then is followed any further; what is allocated until sampling begins again is not seen.").end();
 }

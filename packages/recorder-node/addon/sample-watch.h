@@ -45,6 +45,8 @@ class SampleWatch {
   /** Lines for what has gathered of samples that are in no list. */
   std::string takeUnseen(double nowMs, bool force) { return running ? unseen.take(heap, nowMs, force) : ""; }
   void stop();
+  /** Samples are drawn with this mean interval from the next start on. */
+  void sampleEvery(double bytes) { intervalBytes = bytes; }
   /** Whether what is born from now on is told. What was told stays followed either way; read before, so that both sides are whole. */
   void tellBirths(bool on, double nowMs);
   /** What is listed is followed no further: neither told nor told dead. Read before. */
@@ -52,6 +54,8 @@ class SampleWatch {
 
   uint64_t samplesTaken() const { return taken; }
   uint64_t samplesSeen() const { return seen; }
+  /** Samples that the runtime drew since the last start, as far as is known. */
+  uint64_t samplesDrawn() const { return highest; }
 
  private:
   std::string compare(const std::vector<v8::AllocationProfile::Sample>& samples, double nowMs, const CollectionTimes& collections, bool byChance);
@@ -63,7 +67,7 @@ class SampleWatch {
   v8::Isolate* const isolate;
   CallPaths& paths;
   const std::string heap;
-  const double intervalBytes;
+  double intervalBytes;
   const int depth;
   bool running = false;
   bool births = true;

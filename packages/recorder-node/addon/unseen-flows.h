@@ -19,7 +19,7 @@ namespace heron {
  */
 class UnseenFlows {
  public:
-  UnseenFlows(double intervalBytes, CallPaths& paths) : intervalBytes(intervalBytes), callPaths(paths) {}
+  explicit UnseenFlows(CallPaths& paths) : callPaths(paths) {}
 
   /** Samples of a stretch that was seen whole, and were gone at the next read. `all` counts them with the recorder's own. */
   void addWhole(const std::vector<Sample>& gone, uint64_t all);
@@ -29,6 +29,11 @@ class UnseenFlows {
   std::string take(const std::string& heap, double nowMs, bool force);
   /** Nothing of what was gathered holds any more: sampling began anew. */
   void reset(double nowMs);
+  /** The mean interval of the samples that come; told when nothing is gathered. */
+  void sampleEvery(double bytes) {
+    if (bytes != intervalBytes) before = Mix();
+    intervalBytes = bytes;
+  }
 
  private:
   /** Sums of one path over the whole stretches: of weights, of their squares by sample and by stretch, against the stretch's count. */
@@ -49,7 +54,7 @@ class UnseenFlows {
   };
   std::string tell(const std::string& heap);
 
-  const double intervalBytes;
+  double intervalBytes = 0;
   CallPaths& callPaths;
   double fromMs = 0;
   double toMs = 0;

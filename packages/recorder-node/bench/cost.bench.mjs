@@ -63,6 +63,7 @@ function cpuOf(command, recorded) {
   const settings = {
     out: spool,
     control: '',
+    mayWiden: true,
     collectAtMarks: false,
     exact: false,
     source: true,

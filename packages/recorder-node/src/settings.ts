@@ -6,6 +6,8 @@ export interface RecorderSettings {
   readonly control: string;
   /** Mean sampling interval in bytes. */
   readonly intervalBytes: number;
+  /** Whether a wider interval may be taken where the program allocates without pause; not where this one was asked for. */
+  readonly mayWiden: boolean;
   /** Length of the births phase in milliseconds. */
   readonly birthsMs: number;
   /** Tell no births until a command or the program says so. */
@@ -61,6 +63,7 @@ export function readSettings(text: string | undefined): RecorderSettings | null 
       out: given.out,
       control: given.control ?? '',
       intervalBytes: positive(given.intervalBytes, DEFAULT_INTERVAL_BYTES),
+      mayWiden: given.mayWiden === true,
       birthsMs: positive(given.birthsMs, DEFAULT_BIRTHS_MS),
       birthsOff: given.birthsOff === true,
       floorEveryMs: given.floorEveryMs === 0 ? 0 : positive(given.floorEveryMs, DEFAULT_FLOOR_EVERY_MS),

@@ -396,6 +396,7 @@ test('a mark that arrives late stands where it was set', async () => {
     out,
     control,
     intervalBytes: 65536,
+    mayWiden: false,
     birthsMs: 500,
     floorEveryMs: 60_000,
     floorShareRatio: 0.02,

@@ -77,6 +77,7 @@ function attachedSettings(
     out: to.spool,
     control: to.control,
     intervalBytes: interval === undefined ? DEFAULT_INTERVAL_BYTES : Number(interval),
+    mayWiden: interval === undefined,
     birthsMs: DEFAULT_BIRTHS_MS,
     floorEveryMs: DEFAULT_FLOOR_EVERY_MS,
     floorShareRatio: DEFAULT_FLOOR_SHARE_RATIO,

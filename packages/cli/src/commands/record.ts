@@ -121,6 +121,7 @@ function nodeSettings(command: readonly string[], options: RecordOptions, to: De
     out: to.spool,
     control: to.control,
     intervalBytes: options.interval === undefined ? DEFAULT_INTERVAL_BYTES : Number(options.interval),
+    mayWiden: options.interval === undefined,
     birthsMs: Number(options.births),
     floorEveryMs: milliseconds(options.floorEvery ?? options.poll, DEFAULT_FLOOR_EVERY_MS),
     floorShareRatio: DEFAULT_FLOOR_SHARE_RATIO,

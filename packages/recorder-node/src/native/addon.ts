@@ -17,6 +17,7 @@ export interface HeapSettings {
   readonly watchLimit: boolean;
   readonly isMain: boolean;
   readonly mayHideGc: boolean;
+  readonly mayWiden: boolean;
 }
 
 /** The addon (`addon/`), one instance an isolate. Times are milliseconds from `open`. */

@@ -64,6 +64,7 @@ export class NativeRecorder extends RecorderBase {
         floorShare: settings.floorShareRatio,
         watchLimit: isMainThread && !hasOwnLimitWatch(),
         isMain: isMainThread,
+        mayWiden: settings.mayWiden,
         mayHideGc: typeof (globalThis as { gc?: unknown }).gc !== 'function',
       },
       isMainThread || heapName() !== unnamedWorker() ? null : process.argv,

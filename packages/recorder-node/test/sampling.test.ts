@@ -1,0 +1,79 @@
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { analysisReport } from '../../core/src/measures/analysis-report.ts';
+import { readRecording, runHeron, scratch } from '../../../test/run-heron.ts';
+
+/** Records a program given as text; answers the recording and what it printed. */
+async function recorded(
+  text: string,
+  options: readonly string[],
+): Promise<{ recording: ReturnType<typeof readRecording>; printed: string }> {
+  const folder = scratch();
+  const [program, out] = [join(folder, 'program.cjs'), join(folder, 'recording.ndjson')];
+  writeFileSync(program, text);
+  const end = await runHeron(['record', ...options, '--out', out, '--', 'node', program]);
+  expect(end).toMatchObject({ code: 0, stderr: '' });
+  const recording = readRecording(out);
+  expect(recording.issues.first).toEqual([]);
+  return { recording, printed: end.stdout };
+}
+
+test('what is allocated after the program ended the sampling is not booked on paths of before', async () => {
+  const { recording, printed } = await recorded(
+    `const { Session } = require('node:inspector');
+    const session = new Session();
+    session.connect();
+    const kept = [], made = { early: 0, later: 0 };
+    function early() { for (let n = 0; n < 60; n++) kept.push(new Array(1000).fill(n)); made.early += 60 * 8048; }
+    function later() { for (let n = 0; n < 60; n++) kept.push(new Array(1000).fill(n)); made.later += 60 * 8048; }
+    let rounds = 0;
+    const timer = setInterval(() => {
+      if (rounds < 40) early(); else if (rounds >= 250) later();
+      if (++rounds === 110) { session.post('HeapProfiler.enable'); session.post('HeapProfiler.stopSampling'); }
+      if (rounds < 290) return;
+      clearInterval(timer);
+      console.log(JSON.stringify(made));
+    }, 20);`,
+    ['--exact', '--interval', '16384'],
+  );
+  const made = JSON.parse(printed) as Record<string, number>;
+  const { sites } = analysisReport(recording);
+  for (const name of ['early', 'later']) {
+    const site = sites.find((each) => each.site.startsWith(`${name} `))!;
+    expect(Math.abs(site.allocBytes - made[name]!) / site.allocBytesSe).toBeLessThan(5);
+  }
+  expect(recording.notes.map((note) => note.code)).toContain('sampling-ended');
+});
+
+describe('a program that allocates without pause', () => {
+  // Large arrays, so that it is fast enough on a slow machine too.
+  const RUSHING = `
+    let kept = null;
+    const made = { rush: 0 };
+    function rush(rounds) {
+      for (let n = 0; n < rounds; n++) { const row = new Array(500); if (n % 20000 === 0) kept = { next: kept, row }; }
+      made.rush += rounds * (16 + 16 + 16 + 8 * 500);
+    }
+    const until = process.cpuUsage().user + 2.5e6;
+    while (process.cpuUsage().user < until) rush(20000);
+    console.log(JSON.stringify(made));`;
+
+  test('is sampled at a wider interval after its start, and says so', async () => {
+    const { recording, printed } = await recorded(RUSHING, ['--exact', '--floor-every', '500']);
+    const { intervals, phases } = recording.tables;
+    expect([...intervals.col.bytes.subarray(0, intervals.length)]).toEqual([4 * 65536]);
+    expect(intervals.col.tMs[0]).toBeLessThan(2000);
+    expect(phases.length).toBeGreaterThanOrEqual(3);
+    expect(recording.notes.filter((note) => note.code === 'interval-widened')).toHaveLength(1);
+    const made = (JSON.parse(printed) as { rush: number }).rush;
+    const site = analysisReport(recording).sites.find((each) => each.site.startsWith('rush '))!;
+    expect(Math.abs(site.allocBytes - made) / site.allocBytesSe).toBeLessThan(5);
+    expect(site.allocBytesSe).toBeLessThan(0.05 * made);
+  });
+
+  test('keeps the interval that was asked for', async () => {
+    const { recording } = await recorded(RUSHING, ['--exact', '--interval', '65536']);
+    expect(recording.tables.intervals.length).toBe(0);
+    expect(recording.notes.map((note) => note.code)).not.toContain('interval-widened');
+  });
+});
