@@ -158,6 +158,8 @@ static bool names_is_one_of(const char *from, const char *end, const char *const
 
 /* Classes that start what was deployed or what a script asks for: their packages are the tool's, and the engineer's code is what else there is. */
 static const char *const STARTERS[] = { "Bootstrap", "Launcher", "Starter", "Daemon", "WrapperMain", "LauncherMain" };
+/* Packages of what runs scripts: the engineer's code is the script. */
+static const char *const ENGINES[] = { "org.jruby.", "org.python.", "org.mozilla.javascript.", "org.codehaus.groovy.", "groovy.", "clojure.", "bsh.", "jdk.nashorn.", "org.openjdk.nashorn.", "org.jetbrains.kotlin." };
 /* Names that say nothing without their package. */
 static const char *const PLAIN[] = { "Main", "App", "Application", "Bootstrap", "Launcher", "Start", "Starter", "Server", "Runner" };
 
@@ -171,7 +173,9 @@ void names_own_prefix(Text *into, const char *command) {
     const char *last = NULL;
     for (const char *at = word; at < end; at++) if (*at == '.') last = at;
     if (last == NULL) return;
-    if (names_is_one_of(last + 1, end, STARTERS, sizeof STARTERS / sizeof STARTERS[0], true)) text_put(into, "!");
+    bool tool = names_is_one_of(last + 1, end, STARTERS, sizeof STARTERS / sizeof STARTERS[0], true);
+    for (size_t at = 0; at < sizeof ENGINES / sizeof ENGINES[0]; at++) tool = tool || starts_with(word, ENGINES[at]);
+    if (tool) text_put(into, "!");
     size_t parts = 0;
     for (const char *at = word; at <= last && parts < 2; at++) {
         char one = *at == '.' ? '/' : *at;

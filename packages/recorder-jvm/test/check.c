@@ -102,6 +102,9 @@ static void check_names(void) {
     expect(!names_is_connector("LWeir;", "lambda$raise$0"), "the body of a lambda is code");
     expect_name(names_own_prefix, "org.saltmarsh.weir.Main 10 --fixed", "org/saltmarsh/");
     expect_name(names_own_prefix, "weir.Main", "weir/");
+    expect_name(names_own_prefix, "org.jruby.Main tide.rb", "!org/jruby/");
+    expect_name(names_own_prefix, "bsh.Interpreter tide.bsh", "!bsh/");
+    expect_name(names_own_prefix, "org.jrubytide.Main", "org/jrubytide/");
     expect_name(names_own_prefix, "app/org.saltmarsh.weir.Main", "org/saltmarsh/");
     expect_name(names_own_prefix, "Main 10", "");
     expect_name(names_own_prefix, "/srv/weir.jar x", "");

@@ -32,6 +32,7 @@ export function isOwnFile(file: string, rules: OwnRules = []): boolean {
 }
 
 const RUNTIME = [/^node:/, /^$/, /^(?:java|javax|jdk|sun|com[./]sun)[./]/, /^wasm:/, /^evalmachine/];
+const SCRIPT = 3;
 const OWN = 2;
 const DEPENDENCY = 1;
 
@@ -54,16 +55,20 @@ function fitTest(rule: string): (file: string) => boolean {
 
 /**
  * For each path, the nearest path towards the entry (itself included) whose frame is an own frame; where none is, the
- * nearest whose frame is of a dependency, rather than of the runtime; itself where there is no such either. One pass,
- * since parents come before children.
+ * nearest whose frame is of a dependency, rather than of the runtime; itself where there is no such either. Where no
+ * rule names what is own, the frames of a script come before those of the engine that runs it. One pass, since parents
+ * come before children.
  */
 export function nearestOwnPaths(recording: Recording): Uint32Array {
   const { paths, frames } = recording.tables;
   const isOwnAddress = ownFileTest(recording.ownRules);
+  const { scriptFiles } = recording.traits;
+  const isGuessed = recording.ownRules.every((rule) => rule.startsWith('!'));
   const rank = new Uint8Array(frames.length);
   for (let frameId = 0; frameId < frames.length; frameId++) {
     const file = recording.strings.text(frames.col.fileId[frameId]!);
-    rank[frameId] = isOwnAddress(file) ? OWN : isOfRuntime(file) ? 0 : DEPENDENCY;
+    if (isGuessed && scriptFiles?.test(file)) rank[frameId] = SCRIPT;
+    else rank[frameId] = isOwnAddress(file) ? OWN : isOfRuntime(file) ? 0 : DEPENDENCY;
   }
   const nearest = new Uint32Array(paths.length);
   const best = new Uint8Array(paths.length);

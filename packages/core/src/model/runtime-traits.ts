@@ -47,6 +47,11 @@ export interface RuntimeTraits {
   readonly causes: CauseTraits;
   /** What a frame's line is: where its function begins, or the line that allocates. */
   readonly lineMeans: 'function' | 'allocation';
+  /**
+   * Files of frames that an engine inside the runtime made of a script; null where there are none. Where nobody says
+   * what the engineer's own code is, it is those rather than the engine's.
+   */
+  readonly scriptFiles: RegExp | null;
   /** How the lines of a collection are found around its own: by the number it has, or those right before; null: alone. */
   readonly linesOfCollection: { readonly named: (gcId: number) => string } | { readonly before: number } | null;
   /** A command of such a program, to show how it is recorded. */
@@ -71,6 +76,7 @@ export const ANY_COLLECTOR: CollectorTraits = {
 /** A runtime of which nothing is known. */
 export const UNKNOWN_RUNTIME: RuntimeTraits = {
   name: 'unknown',
+  scriptFiles: null,
   fits: /^/,
   oldSpaces: new Set(['Old', 'Old generation', 'Old space']),
   largeSpaces: new Set(['Large object space']),

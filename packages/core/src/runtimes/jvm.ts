@@ -2,6 +2,10 @@ import { ANY_COLLECTOR, type RuntimeTraits, UNKNOWN_RUNTIME } from '../model/run
 
 const GENERATIONAL = 'a larger young space, or survivors that are allowed more ages';
 
+/** Named after the script, or lying where an engine defines its classes; the library of a language is not a script. */
+const SCRIPT_FILES =
+  /^(?!clojure\/)(?:.*\.(?:js|mjs|py|rb|groovy|gradle|kts|clj|cljc|lua|php|tcl|scm|r)$|org\/mozilla\/javascript\/gen\/|(?:jdk|org\/openjdk)\/nashorn\/internal\/scripts\/)/i;
+
 /** OpenJDK's HotSpot, all of its collectors. */
 export const JVM: RuntimeTraits = {
   ...UNKNOWN_RUNTIME,
@@ -18,6 +22,7 @@ export const JVM: RuntimeTraits = {
       /^(?:Metadata GC (?:Threshold|Clear Soft References)|Metaspace|CodeCache GC (?:Threshold|Aggressive)|GCLocker Initiated GC)/,
   },
   lineMeans: 'allocation',
+  scriptFiles: SCRIPT_FILES,
   linesOfCollection: { named: (gcId) => `GC(${gcId}) ` },
   exampleCommand: 'java -jar app.jar',
   askedForAdvice:

@@ -1,6 +1,7 @@
 import { inferredFlows } from '../../src/analysis/inferred-flows.ts';
 import { NONE } from '../../src/base/ids.ts';
 import { Recording } from '../../src/model/recording.ts';
+import { addOriginNotSeen, originNotSeen } from '../../src/model/not-seen.ts';
 import { PhaseKind } from '../../src/model/tables.ts';
 import { addCollection } from '../build-recording.ts';
 
@@ -68,4 +69,38 @@ test('a span inside the survivors phase gets its part', () => {
 
 test('without flows nothing is inferred', () => {
   expect(inferredFlows(new Recording('recording'), { fromMs: 0, toMs: 1000 })).toEqual([]);
+});
+
+describe('a program that does more than in its births phase', () => {
+  /** As `world`, but that main allocates ten times as much from 5 s on, and something late survives of it. */
+  function rushing(): ReturnType<typeof world> {
+    const made = world();
+    const { recording } = made;
+    addOriginNotSeen(recording, 0);
+    for (let t = 5100; t < 10_000; t += 100)
+      if (t % 1000 !== 0) addCollection(recording, { startMs: t, ms: 0, before: 4000, after: 0, heapId: 0 });
+    return made;
+  }
+
+  test('what is beyond the work of then is nobody’s who is known, and may be anybody’s', () => {
+    const { recording, parse } = rushing();
+    const flows = new Map(inferredFlows(recording, { fromMs: 0, toMs: 10_000 }).map((each) => [each.originId, each]));
+    const nobody = flows.get(originNotSeen(recording, 0))!;
+    // Of the five windows of a second with 40,000 bytes each, all but one and a half times 4,000.
+    expect(nobody.bytes).toBeCloseTo(5 * (40_000 - 6000), 6);
+    expect(flows.get(parse)!.bytes).toBeCloseTo(0.75 * (3 * 4000 + 5 * 6000), 6);
+    // All that is beyond may be of one path.
+    expect(1.96 * flows.get(parse)!.seBytes).toBeGreaterThan(nobody.bytes);
+    const all = [...flows.values()].filter(({ originId }) => recording.tables.origins.col.heapId[originId] === 0);
+    expect(all.reduce((sum, { bytes }) => sum + bytes, 0)).toBeCloseTo(3 * 4000 + 5 * 40_000, 6);
+  });
+
+  test('parts of a span add up to it', () => {
+    const { recording } = rushing();
+    const nobody = originNotSeen(recording, 0);
+    const beyond = (fromMs: number, toMs: number): number =>
+      inferredFlows(recording, { fromMs, toMs }).find(({ originId }) => originId === nobody)?.bytes ?? 0;
+    expect(beyond(0, 5500) + beyond(5500, 7250) + beyond(7250, 10_000)).toBeCloseTo(beyond(0, 10_000), 6);
+    expect(beyond(2000, 5000)).toBe(0);
+  });
 });

@@ -1,6 +1,7 @@
 import { NONE } from '../../base/ids.ts';
 import type { FrameId } from '../../base/ids.ts';
 import type { Heap, Recording } from '../../model/recording.ts';
+import { addOriginNotSeen } from '../../model/not-seen.ts';
 import { CollectionFlag, MarkOrigin, PauseFlag, PhaseKind, Scope } from '../../model/tables.ts';
 import type {
   FlowLine,
@@ -320,6 +321,8 @@ function beginPhase(recording: Recording, scope: HeapScope, line: PhaseLine): st
   phases.col.fromMs[scope.phaseRow] = tMs;
   phases.col.heapId[scope.phaseRow] = scope.heapId;
   phases.col.kind[scope.phaseRow] = PhaseKind[line.kind];
+  // What is allocated while survivors alone are seen may be nobody's who is known.
+  if (line.kind === 'survivors') addOriginNotSeen(recording, scope.heapId);
   return null;
 }
 
