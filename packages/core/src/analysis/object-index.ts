@@ -1,4 +1,3 @@
-import { growableRows } from '../base/growable-rows.ts';
 import { GrowableTable } from '../base/growable-table.ts';
 import type { Recording } from '../model/recording.ts';
 import { bytesVariance, countVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
@@ -8,37 +7,43 @@ import { observedSettleMs } from './settle-time.ts';
 /** Numbers of one origin in a running sum: bytes, their variance, objects, their variance, samples. */
 export const RUNNING = 5;
 
-/** What outlived the index's bound or was lost from sight: a copy of an object's columns, in order of its row. */
+/** What outlived the index's bound or was lost from sight: a copy of an object's columns. */
 const longSchema = {
   row: 'u32',
   bornMs: 'f64',
   endMs: 'f64',
   lost: 'u8',
-  bytes: 'f64',
-  variance: 'f64',
-  count: 'f64',
-  countVariance: 'f64',
+  sizeBytes: 'f64',
+  probability: 'f64',
   originId: 'u32',
 } as const;
 
-/** Rows of a birth chunk; more where the running sums of many origins would take over `MOST_SUM_BYTES`. */
-const CHUNK_ROWS = 16_384;
+/** Rows of a block, of which is known between which instants they were born. */
+const BLOCK_ROWS = 16_384;
+/** Running sums are kept at fewer blocks where those of many origins would take more than this. */
 const MOST_SUM_BYTES = 64 * 2 ** 20;
+/** Copies that stand behind those in order, at most so many times as few, and so many at least. */
+const MOST_BEHIND_RATIO = 0.25;
+const LEAST_BEHIND = 4096;
+/** The bound is kept while the settle time that the lifetimes suggest is within this factor of it. */
+const SAME_BOUND = 2;
 
 /**
  * Answers questions about a span of objects without a pass over all of them.
  *
  * Most objects die young. So what was allocated in a span is a difference of two running sums, which are kept at every
- * `chunkRows` rows, and a row by row count of the stretch between the span's edge and the nearest such row. What of it
- * still lives is different: an object may have been born long before the span. The few objects that live long are
- * therefore copied into a small table, `long`, which every question looks through as a whole.
+ * block of rows or every few, and a row by row count of the stretch between the span's edge and the nearest such block.
+ * What of it still lives is different: an object may have been born long before the span. The few objects that live long
+ * are therefore copied into a small table, `long`, which every question looks through as a whole; it stands in order of
+ * origins, but for the last that came, so that the sums of one are added up at one place in memory.
  *
  * Invariant: `long` holds every object that lived longer than `boundMs`, is still followed, or was lost from sight. An
  * object that was followed when it was copied may have died since, younger than `boundMs`: who counts rows near an edge
  * must then pass over its copy.
  *
- * `update` takes in what was read since the last call, in time proportional to the new objects and the followed ones.
- * Each time the number of objects has doubled, the index is built anew with a new bound.
+ * `update` takes in what was read since the last call, in time proportional to the new objects and the followed ones. It
+ * is built anew with another bound where the lifetimes have come to suggest one, which is looked at each time the number
+ * of objects has doubled, and where the recording was thinned.
  */
 export class ObjectIndex {
   readonly recording: Recording;
@@ -53,12 +58,15 @@ export class ObjectIndex {
   private rows = 0;
   private boundRows = 0;
   private thinnings = 0;
-  private chunkRows = CHUNK_ROWS;
-  /** Earliest and latest birth of each whole chunk. */
+  /** So many rows of `long` stand in order of their origins. */
+  private inOrder = 0;
+  /** Earliest and latest birth of each block. */
   private firstBorn: number[] = [];
   private lastBorn: number[] = [];
-  /** Running sums before each chunk, `[originId · RUNNING + …]`; a later one may know more origins. */
+  /** Running sums before every so many blocks, `[originId · RUNNING + …]`; a later one may know more origins. */
   private before: Float64Array[] = [];
+  private blocksASum = 1;
+  private sumBytes = 0;
   private running = new Float64Array(0);
 
   constructor(recording: Recording) {
@@ -83,14 +91,14 @@ export class ObjectIndex {
     const of = `${bytes} ${durationMs} ${objects.length}`;
     if (of === this.updatedOf) return;
     this.updatedOf = of;
-    // Rows have moved where the recording was thinned.
-    if (objects.length > 2 * this.boundRows || this.recording.thinnings.length !== this.thinnings) this.restart();
+    if (this.isOutdated()) this.restart();
     this.refreshEnds();
     if (this.running.length < origins.length * RUNNING) this.running = extended(this.running, origins.length * RUNNING);
     while (this.rows < objects.length) {
-      if (this.rows % this.chunkRows === 0) this.beginChunk();
-      this.takeRows(Math.min(objects.length, this.rows + this.chunkRows - (this.rows % this.chunkRows)));
+      if (this.rows % BLOCK_ROWS === 0) this.beginBlock();
+      this.takeRows(Math.min(objects.length, this.rows + BLOCK_ROWS - (this.rows % BLOCK_ROWS)));
     }
+    this.putInOrder();
   }
 
   /** The settle time that the lifetimes seen so far suggest, before it is cut to a span. */
@@ -104,31 +112,39 @@ export class ObjectIndex {
     return this.observedMs;
   }
 
-  /** Whole chunks, all of them finished but perhaps the last. */
-  get chunks(): number {
-    return this.before.length;
+  /** Blocks, all of them full but perhaps the last. */
+  get blocks(): number {
+    return this.firstBorn.length;
   }
 
-  /** Rows of a chunk: from the first to before the second. */
-  rowsOf(chunk: number): readonly [number, number] {
-    return [chunk * this.chunkRows, Math.min(this.rows, (chunk + 1) * this.chunkRows)];
+  /** Rows of a block: from the first to before the second. */
+  rowsOf(block: number): readonly [number, number] {
+    return [block * BLOCK_ROWS, Math.min(this.rows, (block + 1) * BLOCK_ROWS)];
   }
 
-  /** Earliest and latest birth in a chunk. */
-  birthsOf(chunk: number): readonly [number, number] {
-    return [this.firstBorn[chunk]!, this.lastBorn[chunk]!];
+  /** Earliest and latest birth in a block. */
+  birthsOf(block: number): readonly [number, number] {
+    return [this.firstBorn[block]!, this.lastBorn[block]!];
   }
 
-  /** Adds what the chunks from the first to before the second allocated: `into[originId · stride + 0…4]`. */
-  addChunks(from: number, to: number, into: Float64Array, stride: number): void {
-    const start = this.before[from] ?? this.running;
-    const end = this.before[to] ?? this.running;
+  /**
+   * Adds what blocks from the first to before the second allocated, as far as running sums tell: `into[originId · stride
+   * + 0…4]`. Answers the blocks that it added, which may be fewer: the rows of the others are to be added one by one.
+   */
+  addBlocks(from: number, to: number, into: Float64Array, stride: number): readonly [number, number] {
+    const first = Math.ceil(from / this.blocksASum);
+    const isLast = to === this.blocks;
+    const last = isLast ? this.before.length : Math.floor(to / this.blocksASum);
+    if (last <= first) return [from, from];
+    const start = this.before[first]!;
+    const end = this.before[last] ?? this.running;
     for (let origin = 0; origin * RUNNING < end.length; origin++) {
       const known = origin * RUNNING < start.length;
       for (let place = 0; place < RUNNING; place++)
         into[origin * stride + place]! +=
           end[origin * RUNNING + place]! - (known ? start[origin * RUNNING + place]! : 0);
     }
+    return [first * this.blocksASum, isLast ? to : last * this.blocksASum];
   }
 
   /**
@@ -139,61 +155,89 @@ export class ObjectIndex {
     this.update();
     const { bornMs, endMs } = this.recording.tables.objects.col;
     const { boundMs } = this;
-    const rows = growableRows();
+    const lives = new Uint8Array(this.rows);
+    let count = 0;
     const { length, col: long } = this.long;
     for (let at = 0; at < length; at++) {
       const young = long.endMs[at]! <= long.bornMs[at]! + boundMs;
       if (young || long.bornMs[at]! > tMs || long.endMs[at]! <= tMs) continue;
-      rows.add(long.row[at]!);
+      lives[long.row[at]!] = 1;
+      count++;
     }
-    for (let chunk = 0; chunk < this.chunks; chunk++) {
-      if (this.firstBorn[chunk]! > tMs || this.lastBorn[chunk]! < tMs - boundMs) continue;
-      const [from, to] = this.rowsOf(chunk);
+    for (let block = 0; block < this.blocks; block++) {
+      if (this.firstBorn[block]! > tMs || this.lastBorn[block]! < tMs - boundMs) continue;
+      const [from, to] = this.rowsOf(block);
       for (let row = from; row < to; row++) {
-        if (bornMs[row]! <= tMs && endMs[row]! > tMs && endMs[row]! <= bornMs[row]! + boundMs) rows.add(row);
+        if (!(bornMs[row]! <= tMs && endMs[row]! > tMs && endMs[row]! <= bornMs[row]! + boundMs)) continue;
+        lives[row] = 1;
+        count++;
       }
     }
-    return rows.values();
+    return flagged(lives, count);
+  }
+
+  // Rows have moved where the recording was thinned.
+  private isOutdated(): boolean {
+    const { recording, boundMs } = this;
+    if (recording.thinnings.length !== this.thinnings || this.boundRows === 0) return true;
+    if (recording.tables.objects.length <= 2 * this.boundRows) return false;
+    const { settleMs } = this;
+    if (settleMs > SAME_BOUND * boundMs || settleMs * SAME_BOUND < boundMs) return true;
+    this.boundRows = recording.tables.objects.length;
+    return false;
   }
 
   private restart(): void {
-    const { objects, origins } = this.recording.tables;
-    this.boundRows = objects.length;
+    this.boundRows = this.recording.tables.objects.length;
     this.thinnings = this.recording.thinnings.length;
     this.boundMs = this.settleMs;
     this.long = new GrowableTable(longSchema);
+    this.inOrder = 0;
     this.rows = 0;
     this.firstBorn = [];
     this.lastBorn = [];
     this.before = [];
+    this.blocksASum = 1;
+    this.sumBytes = 0;
     this.running = new Float64Array(0);
-    const bytesAChunk = Math.max(1, origins.length) * RUNNING * 8;
-    this.chunkRows = CHUNK_ROWS;
-    // Twice what is there may come before the next restart.
-    while (((2 * objects.length) / this.chunkRows) * bytesAChunk > MOST_SUM_BYTES) this.chunkRows *= 2;
   }
 
-  private beginChunk(): void {
-    this.before.push(this.running.slice());
+  private beginBlock(): void {
+    if (this.blocks % this.blocksASum === 0) {
+      this.before.push(this.running.slice());
+      this.sumBytes += this.running.byteLength;
+      while (this.sumBytes > MOST_SUM_BYTES && this.before.length > 1) this.keepFewerSums();
+    }
     this.firstBorn.push(Infinity);
     this.lastBorn.push(-Infinity);
+  }
+
+  private keepFewerSums(): void {
+    this.blocksASum *= 2;
+    this.before = this.before.filter((_, at) => at % 2 === 0);
+    this.sumBytes = this.before.reduce((sum, { byteLength }) => sum + byteLength, 0);
+  }
+
+  private putInOrder(): void {
+    const { long } = this;
+    if (long.length - this.inOrder < Math.max(LEAST_BEHIND, MOST_BEHIND_RATIO * long.length)) return;
+    this.long = long.picked(orderByOrigin(long.col.originId, long.length, this.recording.tables.origins.length));
+    this.inOrder = long.length;
   }
 
   private takeRows(end: number): void {
     const { bornMs, endMs, lost, originId, sizeBytes, probability } = this.recording.tables.objects.col;
     const { running, boundMs } = this;
-    const chunk = this.before.length - 1;
-    let [first, last] = [this.firstBorn[chunk]!, this.lastBorn[chunk]!];
+    const block = this.blocks - 1;
+    let [first, last] = [this.firstBorn[block]!, this.lastBorn[block]!];
     for (let row = this.rows; row < end; row++) {
       const born = bornMs[row]!;
       if (born < first) first = born;
       if (born > last) last = born;
       const p = probability[row]!;
       const at = originId[row]! * RUNNING;
-      const bytes = estimatedBytes(sizeBytes[row]!, p);
-      const variance = p === 1 ? 0 : bytesVariance(sizeBytes[row]!, p);
-      running[at]! += bytes;
-      running[at + 1]! += variance;
+      running[at]! += estimatedBytes(sizeBytes[row]!, p);
+      running[at + 1]! += p === 1 ? 0 : bytesVariance(sizeBytes[row]!, p);
       running[at + 2]! += 1 / p;
       running[at + 3]! += p === 1 ? 0 : countVariance(p);
       running[at + 4]!++;
@@ -204,14 +248,12 @@ export class ObjectIndex {
       col.bornMs[to] = born;
       col.endMs[to] = endMs[row]!;
       col.lost[to] = lost[row]!;
-      col.bytes[to] = bytes;
-      col.variance[to] = variance;
-      col.count[to] = 1 / p;
-      col.countVariance[to] = p === 1 ? 0 : countVariance(p);
+      col.sizeBytes[to] = sizeBytes[row]!;
+      col.probability[to] = p;
       col.originId[to] = originId[row]!;
     }
-    this.firstBorn[chunk] = first;
-    this.lastBorn[chunk] = last;
+    this.firstBorn[block] = first;
+    this.lastBorn[block] = last;
     this.rows = end;
   }
 
@@ -231,4 +273,22 @@ function extended(column: Float64Array, length: number): Float64Array<ArrayBuffe
   const next = new Float64Array(length);
   next.set(column);
   return next;
+}
+
+/** Places of the flags that are 1, of which there are so many. */
+function flagged(flags: Uint8Array, count: number): Uint32Array {
+  const places = new Uint32Array(count);
+  let to = 0;
+  for (let at = 0; to < count; at++) if (flags[at] === 1) places[to++] = at;
+  return places;
+}
+
+// Counted, then placed: equal ones stay in the order in which they stand.
+function orderByOrigin(originId: Uint32Array, length: number, origins: number): Uint32Array {
+  const next = new Uint32Array(origins + 1);
+  for (let at = 0; at < length; at++) next[originId[at]! + 1]!++;
+  for (let origin = 1; origin <= origins; origin++) next[origin]! += next[origin - 1]!;
+  const places = new Uint32Array(length);
+  for (let at = 0; at < length; at++) places[next[originId[at]!]!++] = at;
+  return places;
 }

@@ -40,17 +40,19 @@ export function originSums(index: ObjectIndex, span: Span, settleMs: number): Fl
   const sums = new Float64Array(index.recording.tables.origins.length * SUMS);
   addAllocated(index, span, sums);
   const lookedMs = looksByOrigin(index.recording);
-  const { bornMs, endMs, lost, bytes, variance, count, countVariance: countsOff, originId } = index.long.col;
+  const { bornMs, endMs, lost, sizeBytes, probability, originId } = index.long.col;
   const { fromMs, toMs } = span;
   for (let at = 0; at < index.long.length; at++) {
     const born = bornMs[at]!;
     if (born >= toMs) continue;
     const isOfSpan = born >= fromMs;
     const to = originId[at]! * SUMS;
+    const p = probability[at]!;
+    const bytes = estimatedBytes(sizeBytes[at]!, p);
     // NaN, for what is still followed, is not below.
     if (endMs[at]! < toMs) {
       if (lost[at] === 1 && isOfSpan)
-        addFour(sums, to + Sum.lostOfSpan, bytes[at]!, variance[at]!, count[at]!, countsOff[at]!);
+        addFour(sums, to + Sum.lostOfSpan, bytes, varianceOf(sizeBytes[at]!, p), 1 / p, countsOff(p));
       continue;
     }
     if (endMs[at]! <= born + index.boundMs) continue;
@@ -59,10 +61,10 @@ export function originSums(index: ObjectIndex, span: Span, settleMs: number): Fl
       to,
       (toMs - born < settleMs || (born > lookedMs[originId[at]!]! && Number.isNaN(endMs[at]!)) ? YOUNG : 0) |
         (isOfSpan ? OF_SPAN : 0),
-      bytes[at]!,
-      variance[at]!,
-      count[at]!,
-      countsOff[at]!,
+      bytes,
+      varianceOf(sizeBytes[at]!, p),
+      1 / p,
+      countsOff(p),
       toMs - born,
     );
   }
@@ -77,24 +79,31 @@ function looksByOrigin(recording: Recording): Float64Array {
   return Float64Array.from({ length }, (_, origin) => looks[col.heapId[origin]!]!);
 }
 
-// Chunks inside the span by their running sums, those across an edge row by row.
+// Blocks inside the span by their running sums, those across an edge row by row.
 function addAllocated(index: ObjectIndex, span: Span, sums: Float64Array): void {
   let inside = -1;
-  for (let chunk = 0; chunk <= index.chunks; chunk++) {
-    const isPast = chunk === index.chunks;
-    const [first, last] = isPast ? [Infinity, Infinity] : index.birthsOf(chunk);
+  for (let block = 0; block <= index.blocks; block++) {
+    const isPast = block === index.blocks;
+    const [first, last] = isPast ? [Infinity, Infinity] : index.birthsOf(block);
     const isInside = !isPast && first >= span.fromMs && last < span.toMs;
-    if (isInside && inside < 0) inside = chunk;
+    if (isInside && inside < 0) inside = block;
     if (isInside) continue;
-    if (inside >= 0) index.addChunks(inside, chunk, sums, SUMS);
+    if (inside >= 0) addInside(index, inside, block, span, sums);
     inside = -1;
-    if (first < span.toMs && last >= span.fromMs) addRows(index, chunk, span, sums);
+    if (first < span.toMs && last >= span.fromMs) addRows(index, block, span, sums);
   }
 }
 
-function addRows(index: ObjectIndex, chunk: number, { fromMs, toMs }: Span, sums: Float64Array): void {
+// eslint-disable-next-line max-params -- a private kernel
+function addInside(index: ObjectIndex, from: number, to: number, span: Span, sums: Float64Array): void {
+  const [first, last] = index.addBlocks(from, to, sums, SUMS);
+  for (let block = from; block < first; block++) addRows(index, block, span, sums);
+  for (let block = last; block < to; block++) addRows(index, block, span, sums);
+}
+
+function addRows(index: ObjectIndex, block: number, { fromMs, toMs }: Span, sums: Float64Array): void {
   const { bornMs, sizeBytes, probability, originId } = index.recording.tables.objects.col;
-  const [from, to] = index.rowsOf(chunk);
+  const [from, to] = index.rowsOf(block);
   for (let row = from; row < to; row++) {
     const born = bornMs[row]!;
     if (born < fromMs || born >= toMs) continue;
@@ -104,9 +113,9 @@ function addRows(index: ObjectIndex, chunk: number, { fromMs, toMs }: Span, sums
       sums,
       at + Sum.alloc,
       estimatedBytes(sizeBytes[row]!, p),
-      p === 1 ? 0 : bytesVariance(sizeBytes[row]!, p),
+      varianceOf(sizeBytes[row]!, p),
       1 / p,
-      p === 1 ? 0 : countVariance(p),
+      countsOff(p),
     );
     sums[at + Sum.samples]!++;
   }
@@ -116,10 +125,10 @@ function addRows(index: ObjectIndex, chunk: number, { fromMs, toMs }: Span, sums
 function addShort(index: ObjectIndex, { fromMs, toMs }: Span, settleMs: number, sums: Float64Array): void {
   const { bornMs, endMs, sizeBytes, probability, originId } = index.recording.tables.objects.col;
   const { boundMs } = index;
-  for (let chunk = 0; chunk < index.chunks; chunk++) {
-    const [first, last] = index.birthsOf(chunk);
+  for (let block = 0; block < index.blocks; block++) {
+    const [first, last] = index.birthsOf(block);
     if (first >= toMs || last < toMs - boundMs) continue;
-    const [from, to] = index.rowsOf(chunk);
+    const [from, to] = index.rowsOf(block);
     for (let row = from; row < to; row++) {
       const born = bornMs[row]!;
       if (born >= toMs || endMs[row]! < toMs || !(endMs[row]! <= born + boundMs)) continue;
@@ -130,13 +139,22 @@ function addShort(index: ObjectIndex, { fromMs, toMs }: Span, settleMs: number, 
         originId[row]! * SUMS,
         what,
         estimatedBytes(sizeBytes[row]!, p),
-        bytesVariance(sizeBytes[row]!, p),
+        varianceOf(sizeBytes[row]!, p),
         1 / p,
-        countVariance(p),
+        countsOff(p),
         toMs - born,
       );
     }
   }
+}
+
+// Of what is surely seen nothing is off.
+function varianceOf(size: number, p: number): number {
+  return p === 1 ? 0 : bytesVariance(size, p);
+}
+
+function countsOff(p: number): number {
+  return p === 1 ? 0 : countVariance(p);
 }
 
 const YOUNG = 1;

@@ -33,11 +33,11 @@ export function settledSeries(
   const series = new SeriesSums(groups, momentsMs);
   if (momentsMs.length === 0) return series;
   index.update();
-  const { bornMs, endMs, bytes, variance, count, originId } = index.long.col;
+  const { bornMs, endMs, sizeBytes, probability, originId } = index.long.col;
   for (let at = 0; at < index.long.length; at++) {
     const born = bornMs[at]!;
     if (endMs[at]! <= born + settleMs || endMs[at]! <= born + index.boundMs) continue;
-    series.add(originId[at]!, born + settleMs, endMs[at]!, bytes[at]!, variance[at]!, count[at]!);
+    series.add(originId[at]!, born + settleMs, endMs[at]!, sizeBytes[at]!, probability[at]!);
   }
   if (settleMs < index.boundMs) addShort(index, settleMs, series);
   return series;
@@ -46,23 +46,15 @@ export function settledSeries(
 function addShort(index: ObjectIndex, settleMs: number, series: SeriesSums): void {
   const { bornMs, endMs, sizeBytes, probability, originId } = index.recording.tables.objects.col;
   const { boundMs } = index;
-  for (let chunk = 0; chunk < index.chunks; chunk++) {
-    const [first, last] = index.birthsOf(chunk);
+  for (let block = 0; block < index.blocks; block++) {
+    const [first, last] = index.birthsOf(block);
     if (first > series.lastMs || last < series.firstMs - boundMs) continue;
-    const [from, to] = index.rowsOf(chunk);
+    const [from, to] = index.rowsOf(block);
     for (let row = from; row < to; row++) {
       const born = bornMs[row]!;
       const end = endMs[row]!;
       if (end <= born + settleMs || !(end <= born + boundMs)) continue;
-      const p = probability[row]!;
-      series.add(
-        originId[row]!,
-        born + settleMs,
-        end,
-        estimatedBytes(sizeBytes[row]!, p),
-        bytesVariance(sizeBytes[row]!, p),
-        1 / p,
-      );
+      series.add(originId[row]!, born + settleMs, end, sizeBytes[row]!, probability[row]!);
     }
   }
 }
@@ -76,21 +68,16 @@ class SeriesSums implements SettledSeries {
   readonly lastMs: number;
   private readonly groupOf: Uint32Array;
   private readonly chosen: Uint8Array | null;
-  private readonly momentsMs: Float64Array;
   private readonly width: number;
   private rows = 0;
-  // The gap between moments into which the last object fell: objects come nearly in order of birth, so the next falls
-  // there as well.
-  private first = 0;
-  private afterMs = -Infinity;
-  private nextMs: number;
+  private readonly places: MomentPlaces;
 
   constructor({ groupOf, groups, chosen }: SeriesGroups, momentsMs: Float64Array) {
     this.groupOf = groupOf;
     this.chosen = chosen;
-    this.momentsMs = momentsMs;
     this.width = momentsMs.length + 1;
-    this.nextMs = this.firstMs = momentsMs[0] ?? Infinity;
+    this.firstMs = momentsMs[0] ?? Infinity;
+    this.places = new MomentPlaces(momentsMs);
     this.lastMs = momentsMs[momentsMs.length - 1] ?? -Infinity;
     this.rowOf = new Int32Array(groups).fill(-1);
     this.settledVariance = new Float64Array(groups);
@@ -99,23 +86,24 @@ class SeriesSums implements SettledSeries {
   }
 
   // An object that counts from one instant to before another; `endMs` is NaN for one that is still followed.
-  // eslint-disable-next-line max-params -- a private kernel
-  add(originId: number, fromMs: number, endMs: number, bytes: number, variance: number, count: number): void {
+  add(originId: number, fromMs: number, endMs: number, size: number, p: number): void {
     if (fromMs > this.lastMs || (this.chosen !== null && this.chosen[originId] !== 1)) return;
-    if (fromMs <= this.afterMs || fromMs > this.nextMs) {
-      this.first = firstAtOrAfter(this.momentsMs, fromMs);
-      this.afterMs = this.first === 0 ? -Infinity : this.momentsMs[this.first - 1]!;
-      this.nextMs = this.momentsMs[this.first]!;
-    }
-    if (endMs <= this.nextMs) return;
-    const last = endMs <= this.lastMs ? firstAtOrAfter(this.momentsMs, endMs) : this.width - 1;
+    const first = this.places.of(fromMs);
+    // Dead before the next moment.
+    const last = endMs <= this.lastMs ? this.places.of(endMs) : this.width - 1;
+    if (last <= first) return;
     const group = this.groupOf[originId]!;
     const at = this.begin(group);
-    this.bytes[at + this.first]! += bytes;
-    this.bytes[at + last]! -= bytes;
-    this.count[at + this.first]! += count;
-    this.count[at + last]! -= count;
-    if (this.first > 0) this.settledVariance[group]! += variance;
+    const bytes = estimatedBytes(size, p);
+    const count = 1 / p;
+    this.bytes[at + first]! += bytes;
+    this.count[at + first]! += count;
+    // Behind the last moment nobody looks.
+    if (last < this.width - 1) {
+      this.bytes[at + last]! -= bytes;
+      this.count[at + last]! -= count;
+    }
+    if (first > 0) this.settledVariance[group]! += bytesVariance(size, p);
   }
 
   // Where a group's row begins; it is added when new.
@@ -128,6 +116,36 @@ class SeriesSums implements SettledSeries {
     }
     this.rowOf[group] = this.rows;
     return this.rows++ * this.width;
+  }
+}
+
+/** Parts of the time between the first moment and the last, many more than moments. */
+const PARTS = 1024;
+
+/** The place of the first moment at or after an instant, without a search: moments lie about evenly. */
+class MomentPlaces {
+  private readonly momentsMs: Float64Array;
+  private readonly fromMs: number;
+  private readonly partsAMs: number;
+  /** Of each part the first moment that lies in it or behind it. */
+  private readonly first = new Uint32Array(PARTS + 1);
+
+  constructor(momentsMs: Float64Array) {
+    this.momentsMs = momentsMs;
+    this.fromMs = momentsMs[0] ?? 0;
+    const lengthMs = (momentsMs[momentsMs.length - 1] ?? 0) - this.fromMs;
+    this.partsAMs = lengthMs > 0 ? PARTS / lengthMs : 0;
+    // A part earlier than it may be: rounding must not pass over one.
+    for (let part = 0; part <= PARTS; part++)
+      this.first[part] = firstAtOrAfter(momentsMs, this.fromMs + ((part - 1) / PARTS) * lengthMs);
+  }
+
+  /** For an instant up to the last moment. */
+  of(tMs: number): number {
+    if (!(tMs > this.fromMs)) return 0;
+    let place = this.first[Math.min(PARTS, (tMs - this.fromMs) * this.partsAMs) | 0]!;
+    while (this.momentsMs[place]! < tMs) place++;
+    return place;
   }
 }
 
