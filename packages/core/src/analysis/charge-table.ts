@@ -129,23 +129,38 @@ function leadersOf(
   return { pathId: heaviest(groups, pathId, weight), typeId: heaviest(groups, typeId, weight) };
 }
 
-// One map of sums for all (group, id) pairs; ids are below 2³², groups few.
+// Group by group, so that the sums of the ids of one are few.
 function heaviest({ groupOf, keys }: ChargeGroups, ids: Uint32Array, weight: Float64Array): Uint32Array {
   const leader = new Uint32Array(keys.length).fill(NONE);
-  const most = new Float64Array(keys.length).fill(-1);
   const sums = new Map<number, number>();
-  for (let originId = 0; originId < groupOf.length; originId++) {
-    const group = groupOf[originId]!;
-    if (weight[originId] === 0 && most[group]! >= 0) continue;
-    const pair = group * 2 ** 32 + ids[originId]!;
-    const sum = (sums.get(pair) ?? 0) + weight[originId]!;
-    sums.set(pair, sum);
-    if (sum > most[group]!) {
-      most[group] = sum;
-      leader[group] = ids[originId]!;
+  const { order, firstOf } = byGroup(groupOf, keys.length);
+  for (let group = 0; group < keys.length; group++) {
+    let most = -1;
+    sums.clear();
+    for (let place = firstOf[group]!; place < firstOf[group + 1]!; place++) {
+      const originId = order[place]!;
+      if (weight[originId] === 0 && most >= 0) continue;
+      const id = ids[originId]!;
+      const sum = (sums.get(id) ?? 0) + weight[originId]!;
+      sums.set(id, sum);
+      if (sum > most) {
+        most = sum;
+        leader[group] = id;
+      }
     }
   }
   return leader;
+}
+
+// Origins of each group beside each other, as they stand.
+function byGroup(groupOf: Uint32Array, groups: number): { order: Uint32Array; firstOf: Uint32Array } {
+  const firstOf = new Uint32Array(groups + 1);
+  for (let originId = 0; originId < groupOf.length; originId++) firstOf[groupOf[originId]! + 1]!++;
+  for (let group = 1; group <= groups; group++) firstOf[group]! += firstOf[group - 1]!;
+  const next = firstOf.slice();
+  const order = new Uint32Array(groupOf.length);
+  for (let originId = 0; originId < groupOf.length; originId++) order[next[groupOf[originId]!]!++] = originId;
+  return { order, firstOf };
 }
 
 /** Variance of a fitted slope over that of the total, where independent increments add up: 6/5 for least squares. */

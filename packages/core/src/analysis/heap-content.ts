@@ -46,17 +46,16 @@ export function heapContent(index: ObjectIndex, tMs: number, charge: Charge, cho
   const byKey = new LiveSums(keys.length);
   const byBand = new LiveSums(MOST_BANDS);
   const all = new LiveSums(1);
-  const { bornMs, originId, sizeBytes, probability } = recording.tables.objects.col;
   const { chosen = null, band: wanted = null } = choice;
-  for (const row of index.liveAt(tMs)) {
-    const origin = originId[row]!;
-    if (chosen !== null && chosen[origin] !== 1) continue;
-    const band = bandOf(recording, bornMs[row]!);
-    if (wanted !== null && band !== wanted) continue;
-    byKey.add(groupOf[origin]!, sizeBytes[row]!, probability[row]!);
-    byBand.add(band, sizeBytes[row]!, probability[row]!);
-    all.add(0, sizeBytes[row]!, probability[row]!);
-  }
+  index.eachLiving(tMs, tMs, ({ bornMs, originId, sizeBytes, probability }, at) => {
+    const origin = originId[at]!;
+    if (chosen !== null && chosen[origin] !== 1) return;
+    const band = bandOf(recording, bornMs[at]!);
+    if (wanted !== null && band !== wanted) return;
+    byKey.add(groupOf[origin]!, sizeBytes[at]!, probability[at]!);
+    byBand.add(band, sizeBytes[at]!, probability[at]!);
+    all.add(0, sizeBytes[at]!, probability[at]!);
+  });
   return {
     tMs,
     followed: isFollowed(recording, tMs),
@@ -99,15 +98,13 @@ export function contentChange(
   const { groupOf, keys } =
     bands === null ? chargeGroups(recording, by as Charge) : { groupOf: new Uint32Array(0), keys: bands };
   const [both, gone, come] = [new LiveSums(keys.length), new LiveSums(keys.length), new LiveSums(keys.length)];
-  const { bornMs, endMs, originId, sizeBytes, probability } = recording.tables.objects.col;
-  const add = (sums: LiveSums, row: number): void => {
-    const origin = originId[row]!;
+  index.eachLiving(beforeMs, afterMs, ({ bornMs, endMs, originId, sizeBytes, probability }, at) => {
+    const origin = originId[at]!;
     if (chosen !== null && chosen[origin] !== 1) return;
-    const group = bands === null ? groupOf[origin]! : bandOf(recording, bornMs[row]!);
-    sums.add(group, sizeBytes[row]!, probability[row]!);
-  };
-  for (const row of index.liveAt(beforeMs)) add(endMs[row]! <= afterMs ? gone : both, row);
-  for (const row of index.liveAt(afterMs)) if (bornMs[row]! > beforeMs) add(come, row);
+    const group = bands === null ? groupOf[origin]! : bandOf(recording, bornMs[at]!);
+    const sums = bornMs[at]! > beforeMs ? come : endMs[at]! <= afterMs ? gone : both;
+    sums.add(group, sizeBytes[at]!, probability[at]!);
+  });
   const changes: ContentChange[] = [];
   for (let group = 0; group < keys.length; group++) {
     if (both.samples[group]! + gone.samples[group]! + come.samples[group]! === 0) continue;

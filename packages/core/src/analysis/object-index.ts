@@ -14,9 +14,18 @@ const longSchema = {
   endMs: 'f64',
   lost: 'u8',
   sizeBytes: 'f64',
-  probability: 'f64',
+  probability: 'f32',
   originId: 'u32',
 } as const;
+
+/** What is told of an object, in the index's copy and in the recording alike. */
+export interface ObjectColumns {
+  readonly bornMs: Float64Array;
+  readonly endMs: Float64Array;
+  readonly sizeBytes: Float64Array;
+  readonly probability: Float32Array;
+  readonly originId: Uint32Array;
+}
 
 /** Rows of a block, of which is known between which instants they were born. */
 const BLOCK_ROWS = 16_384;
@@ -148,32 +157,28 @@ export class ObjectIndex {
   }
 
   /**
-   * Rows of the objects that live at an instant: born by then, and not known to have died by then. Looks at the
-   * long-lived ones and at those born at most `boundMs` before.
+   * Shows every object that lives at one of two instants: born by then, and not known to have died by then. Looks at the
+   * long-lived ones and at those born at most `boundMs` before either.
    */
-  liveAt(tMs: number): Uint32Array {
+  eachLiving(earlierMs: number, laterMs: number, see: (of: ObjectColumns, at: number) => void): void {
     this.update();
-    const { bornMs, endMs } = this.recording.tables.objects.col;
     const { boundMs } = this;
-    const lives = new Uint8Array(this.rows);
-    let count = 0;
     const { length, col: long } = this.long;
     for (let at = 0; at < length; at++) {
-      const young = long.endMs[at]! <= long.bornMs[at]! + boundMs;
-      if (young || long.bornMs[at]! > tMs || long.endMs[at]! <= tMs) continue;
-      lives[long.row[at]!] = 1;
-      count++;
+      const [born, end] = [long.bornMs[at]!, long.endMs[at]!];
+      if (!(end <= born + boundMs) && livesAtEither(born, end, earlierMs, laterMs)) see(long, at);
     }
+    const { col } = this.recording.tables.objects;
     for (let block = 0; block < this.blocks; block++) {
-      if (this.firstBorn[block]! > tMs || this.lastBorn[block]! < tMs - boundMs) continue;
+      const [first, last] = this.birthsOf(block);
+      const isNear = (tMs: number): boolean => first <= tMs && last >= tMs - boundMs;
+      if (!isNear(earlierMs) && !isNear(laterMs)) continue;
       const [from, to] = this.rowsOf(block);
       for (let row = from; row < to; row++) {
-        if (!(bornMs[row]! <= tMs && endMs[row]! > tMs && endMs[row]! <= bornMs[row]! + boundMs)) continue;
-        lives[row] = 1;
-        count++;
+        const [born, end] = [col.bornMs[row]!, col.endMs[row]!];
+        if (end <= born + boundMs && livesAtEither(born, end, earlierMs, laterMs)) see(col, row);
       }
     }
-    return flagged(lives, count);
   }
 
   // Rows have moved where the recording was thinned.
@@ -275,12 +280,9 @@ function extended(column: Float64Array, length: number): Float64Array<ArrayBuffe
   return next;
 }
 
-/** Places of the flags that are 1, of which there are so many. */
-function flagged(flags: Uint8Array, count: number): Uint32Array {
-  const places = new Uint32Array(count);
-  let to = 0;
-  for (let at = 0; to < count; at++) if (flags[at] === 1) places[to++] = at;
-  return places;
+// An end that is NaN, of what is still followed, is not before anything.
+function livesAtEither(born: number, end: number, earlierMs: number, laterMs: number): boolean {
+  return (born <= earlierMs && !(end <= earlierMs)) || (born <= laterMs && !(end <= laterMs));
 }
 
 // Counted, then placed: equal ones stay in the order in which they stand.

@@ -38,9 +38,12 @@ test.each([1, 2, 3])('what lives at a moment is what was born and has not died (
   const recording = mixed(seed);
   const index = new ObjectIndex(recording);
   for (const tMs of [0, 17, 4000, 20_123.4, 39_999, recording.durationMs]) {
-    expect(Array.from(index.liveAt(tMs)).sort((a, b) => a - b)).toEqual(liveRows(recording, tMs));
+    const seen: number[] = [];
+    index.eachLiving(tMs, tMs, ({ bornMs, sizeBytes }, at) => seen.push(bornMs[at]! * 1e6 + sizeBytes[at]!));
+    const { bornMs, sizeBytes, probability } = recording.tables.objects.col;
+    const living = liveRows(recording, tMs).map((row) => bornMs[row]! * 1e6 + sizeBytes[row]!);
+    expect(seen.sort((a, b) => a - b)).toEqual(living.sort((a, b) => a - b));
     const content = heapContent(index, tMs, 'site');
-    const { sizeBytes, probability } = recording.tables.objects.col;
     expect(content.total.bytes).toBeCloseTo(
       liveRows(recording, tMs).reduce((sum, row) => sum + sizeBytes[row]! / probability[row]!, 0),
       6,
