@@ -33,7 +33,8 @@ export interface FilesResult {
  * opened.
  */
 export async function readFiles(files: readonly string[]): Promise<FilesResult> {
-  const [group, ...others] = groupParts(await Promise.all(files.map(partOf)));
+  const parts = await Promise.all(files.map(partOf));
+  const [group, ...others] = groupParts(parts);
   const warnings: string[] = [];
   if (group === undefined || others.length > 0)
     return {
@@ -49,6 +50,7 @@ export async function readFiles(files: readonly string[]): Promise<FilesResult> 
           `${group.copies.map((copy) => files[copy]!).join(', ')}: the same as ${files[group.files[0]!]!}, and left out`,
         ];
   const reader = new InputReader();
+  for (const part of group.files) reader.expectedBytes += parts[part]!.bytes;
   for (const part of group.files) await readPart(files[part]!, reader, warnings);
   const result = reader.end();
   const last = result.ok ? result.runs[result.runs.length - 1] : undefined;

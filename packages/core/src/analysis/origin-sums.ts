@@ -94,7 +94,6 @@ function addAllocated(index: ObjectIndex, span: Span, sums: Float64Array): void 
   }
 }
 
-// eslint-disable-next-line max-params -- a private kernel
 function addInside(index: ObjectIndex, from: number, to: number, span: Span, sums: Float64Array): void {
   const [first, last] = index.addBlocks(from, to, sums, SUMS);
   for (let block = from; block < first; block++) addRows(index, block, span, sums);

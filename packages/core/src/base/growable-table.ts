@@ -18,23 +18,30 @@ export type TableSchema = Readonly<Record<string, ColumnKind>>;
 export type TableColumns<S extends TableSchema> = { [K in keyof S]: ArrayOf[S[K]] };
 
 const MIN_CAPACITY = 64;
+const FILLED_AT_ONCE = 1024;
+/** What is expected is an estimate; a wrong one must not take all memory. */
+const MORE_THAN_EXPECTED = 1.05;
+const MOST_TIMES = 64;
 
 /**
  * Rows held as one typed array per column, grown by doubling.
  *
- * Invariants: every column has the same capacity; rows at and past `length` hold the missing value. `col` is replaced
- * when the table grows, so hold it only within a loop that adds no row.
+ * Invariants: every column has the same capacity; rows from `length` to before `filled` hold the missing value, and what
+ * lies behind is memory that nobody has looked at. `col` is replaced when the table grows, so hold it only within a loop
+ * that adds no row.
  */
 export class GrowableTable<S extends TableSchema> {
   readonly schema: S;
   col: TableColumns<S>;
   private rows = 0;
   private capacity: number;
+  private filled = 0;
+  private expected = 0;
 
   constructor(schema: S, capacity = MIN_CAPACITY) {
     this.schema = schema;
     this.capacity = Math.max(MIN_CAPACITY, capacity);
-    this.col = allocateColumns(schema, this.capacity, 0);
+    this.col = allocateColumns(schema, this.capacity);
   }
 
   /** Number of rows. */
@@ -44,8 +51,25 @@ export class GrowableTable<S extends TableSchema> {
 
   /** Appends one row of missing values and returns its index; amortised constant time. */
   addRow(): number {
-    if (this.rows === this.capacity) this.grow();
+    if (this.rows === this.filled) this.fillTo(this.rows + 1);
     return this.rows++;
+  }
+
+  /** Appends so many rows of missing values and returns the index of the first: `col` may be held until the next call. */
+  addRows(count: number): number {
+    if (this.rows + count > this.filled) this.fillTo(this.rows + count);
+    this.rows += count;
+    return this.rows - count;
+  }
+
+  /** So many rows are to come in all, more or less: room for them is made when next there is too little. */
+  expect(rows: number): void {
+    this.expected = rows;
+  }
+
+  /** Takes back the last rows, which nothing was written into. */
+  takeBack(count: number): void {
+    this.rows -= count;
   }
 
   /** A table of some of the rows, copied in the order given. Cost: the rows by the columns. */
@@ -53,7 +77,8 @@ export class GrowableTable<S extends TableSchema> {
     const picked = new GrowableTable(this.schema, 0);
     picked.rows = rows.length;
     picked.capacity = Math.max(MIN_CAPACITY, rows.length);
-    picked.col = allocateColumns(this.schema, picked.capacity, rows.length);
+    picked.col = allocateColumns(this.schema, picked.capacity);
+    picked.filled = rows.length;
     for (const name of Object.keys(this.schema) as (keyof S)[]) copyRows(this.col[name], picked.col[name], rows);
     return picked;
   }
@@ -64,7 +89,7 @@ export class GrowableTable<S extends TableSchema> {
    */
   pickedAsAsked(rows: Uint32Array): GrowableTable<S> {
     const picked = new GrowableTable(this.schema, 0);
-    picked.rows = rows.length;
+    picked.rows = picked.filled = rows.length;
     picked.capacity = Math.max(MIN_CAPACITY, rows.length);
     const { col: given, schema } = this;
     for (const name of Object.keys(schema) as (keyof S & string)[])
@@ -72,7 +97,7 @@ export class GrowableTable<S extends TableSchema> {
         configurable: true,
         enumerable: true,
         get(): ArrayOf[ColumnKind] {
-          const column = allocateColumn(schema[name]!, picked.capacity, rows.length);
+          const column = allocateColumn(schema[name]!, picked.capacity);
           copyRows(given[name], column, rows);
           Object.defineProperty(picked.col, name, {
             value: column,
@@ -109,35 +134,47 @@ export class GrowableTable<S extends TableSchema> {
     Object.keys(this.schema).forEach((name: keyof S, at) => {
       this.col[name] = columns[at] as TableColumns<S>[keyof S];
     });
-    this.rows = rows;
-    this.capacity = rows;
+    this.rows = this.filled = this.capacity = rows;
+  }
+
+  // A stretch at a time, which is written before it has left the processor's memory.
+  private fillTo(rows: number): void {
+    while (rows > this.capacity) this.grow();
+    const to = Math.min(this.capacity, Math.max(rows, this.filled + FILLED_AT_ONCE));
+    for (const name of Object.keys(this.schema) as (keyof S)[]) {
+      const missing = missingOf(this.schema[name]!);
+      if (missing !== 0) this.col[name].fill(missing, this.filled, to);
+    }
+    this.filled = to;
   }
 
   private grow(): void {
-    const capacity = Math.max(MIN_CAPACITY, this.capacity * 2);
-    const next = allocateColumns(this.schema, capacity, this.rows);
-    for (const name of Object.keys(this.schema) as (keyof S)[]) next[name].set(this.col[name]);
+    const capacity = Math.max(
+      MIN_CAPACITY,
+      this.capacity * 2,
+      Math.min(this.expected * MORE_THAN_EXPECTED, this.capacity * MOST_TIMES) | 0,
+    );
+    const next = allocateColumns(this.schema, capacity);
+    for (const name of Object.keys(this.schema) as (keyof S)[]) next[name].set(this.col[name].subarray(0, this.filled));
     this.col = next;
     this.capacity = capacity;
   }
 }
 
-// The first rows hold zeros and are to be written: filling them first takes a third of a copy's time.
-function allocateColumns<S extends TableSchema>(schema: S, capacity: number, written: number): TableColumns<S> {
+function allocateColumns<S extends TableSchema>(schema: S, capacity: number): TableColumns<S> {
   const columns: Partial<Record<keyof S, ArrayOf[ColumnKind]>> = {};
-  for (const name of Object.keys(schema) as (keyof S)[])
-    columns[name] = allocateColumn(schema[name]!, capacity, written);
+  for (const name of Object.keys(schema) as (keyof S)[]) columns[name] = allocateColumn(schema[name]!, capacity);
   return columns as TableColumns<S>;
 }
 
-function allocateColumn(kind: ColumnKind, capacity: number, written: number): ArrayOf[ColumnKind] {
+function allocateColumn(kind: ColumnKind, capacity: number): ArrayOf[ColumnKind] {
   switch (kind) {
     case 'f64':
-      return new Float64Array(capacity).fill(NaN, written);
+      return new Float64Array(capacity);
     case 'f32':
-      return new Float32Array(capacity).fill(NaN, written);
+      return new Float32Array(capacity);
     case 'u32':
-      return new Uint32Array(capacity).fill(NONE, written);
+      return new Uint32Array(capacity);
     case 'u16':
       return new Uint16Array(capacity);
     case 'u8':

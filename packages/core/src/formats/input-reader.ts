@@ -1,6 +1,7 @@
 import { concatBytes } from '../base/line-splitter.ts';
 import { forgetAbsurdSizes } from '../model/domain.ts';
 import type { Recording } from '../model/recording.ts';
+import { MOST_OBJECTS } from '../model/thin-objects.ts';
 import type { Format, FormatParser } from './log-parser.ts';
 import { BlockCheck } from './recording-file/block-check.ts';
 import {
@@ -59,6 +60,8 @@ export class InputReader {
   /** Undefined until the first bytes tell how the text is encoded; null for one byte a character. */
   private wide: NarrowText | null | undefined = undefined;
   private sums: BlockCheck | null = null;
+  /** How many bytes will come, where that is known: what they fill then finds its room at once. */
+  expectedBytes = 0;
   /** Header of an exported recording; null when the input is none, or not known yet. */
   header: RecordingHeader | null = null;
 
@@ -93,11 +96,19 @@ export class InputReader {
     return this.wide === null ? chunk : this.wide.narrow(chunk);
   }
 
+  // As many objects a byte as so far.
+  private makeRoom(): void {
+    if (this.expectedBytes <= this.inputBytes) return;
+    const objects = this.runs.at(-1)?.tables.objects;
+    objects?.expect(Math.min(MOST_OBJECTS, Math.ceil((objects.length * this.expectedBytes) / this.inputBytes)));
+  }
+
   private take(given: Uint8Array): void {
     const chunk = this.sums === null ? given : this.sums.take(given);
     if (chunk.length === 0) return;
     if (this.parser !== null) {
       this.parser.write(chunk);
+      this.makeRoom();
       return;
     }
     this.heldBytes += chunk.length;

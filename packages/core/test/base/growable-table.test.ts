@@ -64,3 +64,34 @@ test('columns that are picked as they are asked for are those that are picked at
   for (let n = 0; n < 100; n++) grown.col.kind[grown.addRow()] = 9;
   expect([grown.length, grown.col.tMs[0], grown.col.kind[104], grown.col.tMs[104]]).toEqual([105, 149.5, 9, NaN]);
 });
+
+test('rows that are added together hold what is missing, and those taken back are given again', () => {
+  const table = new GrowableTable({ tMs: 'f64', id: 'u32', flag: 'u8' });
+  for (let n = 0; n < 5; n++) {
+    const first = table.addRows(700);
+    expect(first).toBe(n * 600);
+    table.col.tMs.fill(n, first, first + 600);
+    table.takeBack(100);
+  }
+  expect(table.length).toBe(3000);
+  const next = table.addRow();
+  expect([table.col.tMs[next], table.col.id[next], table.col.flag[next]]).toEqual([NaN, 0xffffffff, 0]);
+  expect(Array.from(table.col.tMs.subarray(0, 3000))).toEqual(
+    Array.from({ length: 3000 }, (_, row) => Math.floor(row / 600)),
+  );
+  expect(table.col.id.subarray(0, 3001).every((id) => id === 0xffffffff)).toBe(true);
+});
+
+test('where many rows are expected room is made for them at once, and wrong expectations do no harm', () => {
+  const table = new GrowableTable({ tMs: 'f64' });
+  table.addRows(100);
+  table.expect(2000);
+  table.addRows(100);
+  expect(table.col.tMs.length).toBeGreaterThanOrEqual(2000);
+  table.expect(10);
+  table.addRows(5000);
+  expect(table.length).toBe(5200);
+  table.expect(1e12);
+  table.addRows(10_000);
+  expect(table.col.tMs.length).toBeLessThan(1e6);
+});

@@ -40,3 +40,12 @@ test('rows that moved are found where they are, those left out are known as such
   index.clear();
   expect([index.get(10), index.size]).toEqual([NO_ROW, 0]);
 });
+
+test('ids that want the same places are told apart as well', () => {
+  const index = new RowIndex();
+  const idOf = (n: number): number => n * 65_536 + (n % 7) * 2 ** 33;
+  for (let n = 0; n < 20_000; n++) expect(index.add(idOf(n), n)).toBe(true);
+  for (let n = 0; n < 20_000; n += 3) index.delete(idOf(n));
+  for (let n = 0; n < 20_000; n++) if (index.get(idOf(n)) !== (n % 3 === 0 ? NO_ROW : n)) throw new Error(`id of ${n}`);
+  expect(index.size).toBe(13_333);
+});

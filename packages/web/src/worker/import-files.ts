@@ -72,6 +72,7 @@ async function readInto(
   const session = new RecordingSession(id);
   const store = new ChunkStore(db, session);
   const totalBytes = parts.reduce((sum, part) => sum + part.size, 0);
+  session.expect(totalBytes);
   let doneBytes = 0;
   let header: RecordingHeader | null = null;
   let missing = '';

@@ -20,6 +20,11 @@ export class RecordingSession {
     this.recordingId = recordingId;
   }
 
+  /** How many bytes will come, where that is known. */
+  expect(bytes: number): void {
+    this.reader.expectedBytes = bytes;
+  }
+
   /** Chunks stored so far. */
   get chunks(): number {
     return this.ends.length;

@@ -10,50 +10,74 @@ const CLOCK_MS = 1000;
 /** Appends the objects that a line tells of. Answers null, or what was expected of those that were left out. */
 export function appendBorn(recording: Recording, scope: HeapScope, line: BornLine): string | null {
   const { objects } = recording.tables;
-  const { id, path, size, at, type, thread, from, to } = line;
-  const { paths, types, threads, liveRows, offsetMs, heapId } = scope;
-  let [unknown, untrue] = [0, 0];
+  const { id, path, size, at, from, to } = line;
+  const { liveRows, offsetMs } = scope;
+  const originOf = originsOf(recording, scope, line);
+  const probabilityOf = probabilitiesOf(scope, line);
+  const first = objects.addRows(id.length);
+  const { bornMs, bornEarlyMs, bornLateMs, sizeBytes, sourceId, probability, originId } = objects.col;
+  // Ids rise with allocation, so within a poll the rank of an object estimates when it was born.
+  const step = (to - from) / id.length;
+  let [row, unknown, untrue] = [first, 0, 0];
   for (let i = 0; i < id.length; i++) {
-    const pathId = paths[path[i]!];
-    if (pathId === undefined) {
+    const origin = originOf(path[i]!, i);
+    if (origin === NONE) {
       unknown++;
       continue;
     }
     // One that lives already, or is born outside the line's own time: whatever it is, it is not this.
-    const toldMs = at === undefined ? to : at[i]!;
-    const isOfLine = toldMs >= from - CLOCK_MS && toldMs <= to + CLOCK_MS;
-    if (!isOfLine || !liveRows.add(id[i]!, objects.length)) {
+    const born = at === undefined ? from + (i + 0.5) * step : at[i]!;
+    const isOfLine = at === undefined || (born >= from - CLOCK_MS && born <= to + CLOCK_MS);
+    if (!isOfLine || !liveRows.add(id[i]!, row)) {
       untrue++;
       continue;
     }
-    const row = objects.addRow();
-    const { col } = objects;
-    // Ids rise with allocation, so within a poll the rank of an object estimates when it was born.
-    const bornMs = at === undefined ? from + ((i + 0.5) / id.length) * (to - from) : toldMs;
-    col.bornMs[row] = bornMs + offsetMs;
-    col.bornEarlyMs[row] = at === undefined ? bornMs - from : 0;
-    col.bornLateMs[row] = at === undefined ? to - bornMs : 0;
-    col.sizeBytes[row] = size[i]!;
-    col.sourceId[row] = id[i]!;
-    const probability = probabilityOf(scope, line, i);
-    if (!Number.isNaN(probability)) col.probability[row] = probability;
-    const typeId = type === undefined ? NONE : (types[type[i]!] ?? NONE);
-    const threadId = thread === undefined ? NONE : (threads[thread[i]!] ?? NONE);
-    col.originId[row] = recording.internOrigin(pathId, typeId, threadId, heapId);
+    bornMs[row] = born + offsetMs;
+    bornEarlyMs[row] = at === undefined ? born - from : 0;
+    bornLateMs[row] = at === undefined ? to - born : 0;
+    sizeBytes[row] = size[i]!;
+    sourceId[row] = id[i]!;
+    probability[row] = probabilityOf(size[i]!, i);
+    originId[row] = origin;
+    row++;
   }
+  objects.takeBack(first + id.length - row);
   recording.reach(to + offsetMs);
   if (untrue > 0)
     return `expected each object once, born between the line's "from" and "to": ${untrue} objects left out`;
   return unknown === 0 ? null : `expected paths told before, ${unknown} objects left out`;
 }
 
+// NONE for a path that was not told. Where neither type nor thread is told an origin is its path, and looked up once.
+function originsOf(
+  recording: Recording,
+  scope: HeapScope,
+  { type, thread }: BornLine,
+): (path: number, at: number) => number {
+  const { paths, types, threads, heapId } = scope;
+  const intern = (path: number, typeId: number, threadId: number): number =>
+    paths[path] === undefined ? NONE : recording.internOrigin(paths[path], typeId, threadId, heapId);
+  if (type === undefined && thread === undefined) {
+    const known = scope.originsOfPaths();
+    return (path) => {
+      const origin = known[path]!;
+      return origin < NONE ? origin : (known[path] = intern(path, NONE, NONE));
+    };
+  }
+  return (path, at) =>
+    intern(
+      path,
+      type === undefined ? NONE : (types[type[at]!] ?? NONE),
+      thread === undefined ? NONE : (threads[thread[at]!] ?? NONE),
+    );
+}
+
 // NaN where nothing tells with what probability the object was sampled.
-function probabilityOf(scope: HeapScope, line: BornLine, at: number): number {
-  if (line.p !== undefined) return line.p[at]!;
-  const size = line.size[at]!;
-  if (line.interval !== undefined) return -Math.expm1(-size / line.interval);
-  if (size > scope.surelyOneBytes) return -Math.expm1((-size * SURELY_ONE_INTERVALS) / scope.surelyOneBytes);
-  return NaN;
+function probabilitiesOf(scope: HeapScope, { p, interval }: BornLine): (size: number, at: number) => number {
+  if (p !== undefined) return (_, at) => p[at]!;
+  const { surelyOneBytes, inclusion } = scope;
+  if (interval !== undefined) return (size) => inclusion.of(size, interval);
+  return (size) => (size > surelyOneBytes ? inclusion.of(size, surelyOneBytes / SURELY_ONE_INTERVALS) : NaN);
 }
 
 /** Ends the objects that a line tells of. Answers null, or what was expected of those that are not known. */

@@ -1,4 +1,5 @@
 import { NONE } from '../../base/ids.ts';
+import { Inclusion } from '../../stats/horvitz-thompson.ts';
 import { RowIndex } from '../../base/row-index.ts';
 import type { HeapId } from '../../base/ids.ts';
 import type { JvmLog } from '../jvm-unified/jvm-log.ts';
@@ -23,6 +24,9 @@ export class HeapScope {
   readonly offsetMs: number;
   readonly frames: number[] = [];
   readonly paths: number[] = [];
+  /** Probabilities of the sizes that come. */
+  readonly inclusion = new Inclusion();
+  private originOfPath = new Uint32Array(0);
   readonly types: number[] = [];
   readonly threads: number[] = [];
   /** Rows of the objects that are followed, by the stream's object id. */
@@ -39,6 +43,16 @@ export class HeapScope {
   surelyOneBytes = Infinity;
   /** Reader of the collector's own log, which then tells the collections; null when there is none. */
   readonly log: JvmLog | null;
+
+  /** Origins of paths alone, by the stream's ids of paths; NONE for those not looked up yet. */
+  originsOfPaths(): Uint32Array {
+    const known = this.originOfPath;
+    if (known.length < this.paths.length) {
+      this.originOfPath = new Uint32Array(2 * this.paths.length).fill(NONE);
+      this.originOfPath.set(known);
+    }
+    return this.originOfPath;
+  }
 
   constructor(heapId: HeapId, offsetMs: number, log: JvmLog | null = null) {
     this.log = log;
