@@ -3,29 +3,6 @@ export function inclusionProbability(sizeBytes: number, intervalBytes: number): 
   return -Math.expm1(-sizeBytes / intervalBytes);
 }
 
-const SIZES = 1024;
-
-/** The same, where few sizes come again and again: those of an interval are remembered. */
-export class Inclusion {
-  private readonly sizes = new Float64Array(SIZES).fill(NaN);
-  private readonly probabilities = new Float64Array(SIZES);
-  private intervalBytes = NaN;
-
-  of(sizeBytes: number, intervalBytes: number): number {
-    if (intervalBytes !== this.intervalBytes) {
-      this.sizes.fill(NaN);
-      this.intervalBytes = intervalBytes;
-    }
-    // Sizes are multiples of eight, mostly.
-    const place = (sizeBytes >>> 3) & (SIZES - 1);
-    if (this.sizes[place] !== sizeBytes) {
-      this.sizes[place] = sizeBytes;
-      this.probabilities[place] = inclusionProbability(sizeBytes, intervalBytes);
-    }
-    return this.probabilities[place]!;
-  }
-}
-
 /** Bytes that one seen object stands for. With p = NaN, `sizeBytes` is the source's scaled estimate already. */
 export function estimatedBytes(sizeBytes: number, probability: number): number {
   return Number.isNaN(probability) ? sizeBytes : sizeBytes / probability;

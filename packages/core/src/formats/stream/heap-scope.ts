@@ -1,8 +1,8 @@
 import { NONE } from '../../base/ids.ts';
-import { Inclusion } from '../../stats/horvitz-thompson.ts';
 import { RowIndex } from '../../base/row-index.ts';
 import type { HeapId } from '../../base/ids.ts';
 import type { JvmLog } from '../jvm-unified/jvm-log.ts';
+import { Inclusion } from './inclusion.ts';
 
 /**
  * V8 hands out size × rounded count, the count being 1/(1 − e^(−size/interval)). Only an object of over ln 3 intervals
