@@ -4,7 +4,7 @@ import { allocationSteps } from '../../src/analysis/allocation.ts';
 import { birthsSeenMs } from '../../src/analysis/births-seen.ts';
 import { followedSpan } from '../../src/analysis/growth-moments.ts';
 import { isOwnFile, nearestOwnPaths } from '../../src/model/own-frame.ts';
-import { CollectionFlag, PhaseKind, Scope } from '../../src/model/tables.ts';
+import { CollectionFlag, PauseFlag, PhaseKind, Scope } from '../../src/model/tables.ts';
 import { bytesOf, lastRun, readBytes } from './read-input.ts';
 
 const h = '77';
@@ -258,4 +258,60 @@ test.each([
   expect(recording.issues.count).toBe(1);
   expect(recording.issues.first[0]!.message).toContain(message);
   expect(recording.tables.pauses.length).toBe(2);
+});
+
+describe('cycles that the recorder forced beside the program', () => {
+  const said = (tMs: number, text: string): string => stamp(tMs).replace('[gc] ', `[gc] ${text}`);
+  /** Flags of the cycles and of the pauses that a log within a recording tells. */
+  const flagsOf = (
+    log: readonly string[],
+    recorded: boolean,
+  ): { cycles: number[]; pauses: number[]; causes: string[] } => {
+    const text = `${log.join('\n')}\n`;
+    const lines = [hello, { k: 'log', h, upto: 100, text }, { k: 'bye', h, t: 9000, reason: 'exit' }];
+    const { tables, strings } = lastRun(
+      readBytes(bytesOf(recorded ? `${lines.map((line) => JSON.stringify(line)).join('\n')}\n` : text)),
+    );
+    const { collections, pauses } = tables;
+    return {
+      cycles: Array.from(collections.col.flags.subarray(0, collections.length), (each) => each & CollectionFlag.own),
+      pauses: Array.from(pauses.col.flags.subarray(0, pauses.length), (each) => each & PauseFlag.own),
+      causes: Array.from(collections.col.causeId.subarray(0, collections.length), (id) => strings.text(id)),
+    };
+  };
+  const zCycle = (gcId: number, tMs: number, cause: string): string[] => [
+    said(tMs, `GC(${gcId}) Garbage Collection (${cause})`),
+    said(tMs + 1, `GC(${gcId}) Pause Mark Start 0.008ms`),
+    said(tMs + 7, `GC(${gcId}) Pause Mark End 0.014ms`),
+    said(tMs + 9, `GC(${gcId}) Garbage Collection (${cause}) 78M(20%)->8M(2%)`),
+  ];
+  const shenandoahCycle = (gcId: number, tMs: number, trigger: string): string[] => [
+    said(tMs, `Trigger: ${trigger}`),
+    said(tMs, `GC(${gcId}) Concurrent reset`),
+    said(tMs + 1, `GC(${gcId}) Concurrent reset 1.827ms`),
+    said(tMs + 2, `GC(${gcId}) Pause Init Mark (unload classes) 0.033ms`),
+    said(tMs + 5, `GC(${gcId}) Pause Final Mark (unload classes) 0.123ms`),
+    said(tMs + 6, `GC(${gcId}) Concurrent cleanup 69M->45M(379M) 0.041ms`),
+  ];
+  const [own, ownPause] = [CollectionFlag.own, PauseFlag.own];
+
+  test('are its own with their pauses, where the log is of a recording (ZGC)', () => {
+    const log = [said(2, 'Using The Z Garbage Collector'), ...zCycle(0, 1000, 'Warmup')];
+    log.push(...zCycle(1, 2000, 'JvmtiEnv ForceGarbageCollection'), ...zCycle(2, 3000, 'Proactive'));
+    expect(flagsOf(log, true)).toMatchObject({ cycles: [0, own, 0], pauses: [0, 0, ownPause, ownPause, 0, 0] });
+    expect(flagsOf(log, false).cycles).toEqual([0, 0, 0]);
+  });
+
+  test.each(['Explicit GC request', 'GC request'])('are its own by what triggered them: %s (Shenandoah)', (request) => {
+    const log = [said(2, 'Using Shenandoah'), ...shenandoahCycle(0, 1000, 'Learning 1 of 5. Free (280M)')];
+    log.push(...shenandoahCycle(1, 2000, `${request} (JvmtiEnv ForceGarbageCollection)`));
+    log.push(...shenandoahCycle(2, 3000, 'Free (27M) is below minimum threshold (40M)'));
+    log.push(...shenandoahCycle(3, 4000, `${request} (System.gc())`));
+    expect(flagsOf(log, true)).toEqual({
+      cycles: [0, own, 0, 0],
+      pauses: [0, 0, ownPause, ownPause, 0, 0, 0, 0],
+      causes: ['', 'JvmtiEnv ForceGarbageCollection', '', 'System.gc()'],
+    });
+    expect(flagsOf(log, false).cycles).toEqual([0, 0, 0, 0]);
+  });
 });

@@ -8,7 +8,7 @@ import { readAgeRow, readCpuTimes, readPacingRow, readSafepoint, readStepRow } f
 import { isZCycle, readEpsilonUsed, readStall, readZCycle, withoutGeneration } from './cycle-message.ts';
 import type { ByteLineSink } from './byte-lines.ts';
 import { bytesOfLine, isDetail, mayTell, messageStart, OUT_OF_MEMORY } from './quiet-lines.ts';
-import { readTimedMessage } from './pause-message.ts';
+import { causeOf, readTimedMessage } from './pause-message.ts';
 import { readSpaceMessage } from './space-message.ts';
 import { type StepName, takeStepRow } from './step-row.ts';
 
@@ -87,6 +87,7 @@ export class JvmLineReader implements ByteLineSink {
     else if (isHeader(message)) this.takeHeader(message, stampMs);
     else if (message.startsWith(' ')) this.takePacing(message, stampMs, number);
     else {
+      if (message.startsWith('Trigger: ')) this.run.triggered(causeOf(message));
       if (message === 'Heap' && this.decorations.tags.includes('exit')) this.run.exited(stampMs);
       this.sawIdle(line);
     }

@@ -1,6 +1,6 @@
 import { type HeapId, NONE } from '../../base/ids.ts';
 import { Recording } from '../../model/recording.ts';
-import { CollectionFlag, Scope } from '../../model/tables.ts';
+import { CollectionFlag, PauseFlag, Scope } from '../../model/tables.ts';
 import { JVM } from '../../runtimes/jvm.ts';
 import { addProcessorTimes, type SpaceSize } from './collection-details.ts';
 import { ConcurrentCycles } from './concurrent-cycles.ts';
@@ -35,6 +35,7 @@ export class JvmRun {
   private readonly concurrent: ConcurrentCycles;
   private originMs = NaN;
   private firstGcId = NONE;
+  private nextCause = '';
   private headSeen = false;
   private readonly within: boolean;
 
@@ -95,7 +96,8 @@ export class JvmRun {
     col.line[row] = line;
     col.heapId[row] = this.heapId;
     col.scope[row] = facts.scope;
-    col.flags[row] = facts.pauseFlags;
+    col.flags[row] =
+      facts.pauseFlags | (facts.part === 'concurrentStep' && this.isOwn(collectionRow) ? PauseFlag.own : 0);
     if (facts.part === 'cycleStep') this.extendCycle(collectionRow, timed, endMs);
     return true;
   }
@@ -186,10 +188,21 @@ export class JvmRun {
       scope: label.startsWith('Minor') ? Scope.young : Scope.whole,
       labelId,
       causeId,
-      flags: CollectionFlag.endPrinted | (collectionFlags & CollectionFlag.explicit),
+      flags: CollectionFlag.endPrinted | (collectionFlags & (CollectionFlag.explicit | CollectionFlag.own)),
       line,
       byteOffset: this.byteOffset,
     });
+  }
+
+  /** What Shenandoah's next cycle is for, where somebody asked for it. */
+  triggered(cause: string): void {
+    if (this.labels.askedFor(cause) !== 0) this.nextCause = cause;
+  }
+
+  private isOwn(collectionRow: number): boolean {
+    return (
+      collectionRow !== NONE && (this.recording.tables.collections.col.flags[collectionRow]! & CollectionFlag.own) !== 0
+    );
   }
 
   /** A concurrent step of a Shenandoah cycle; the first begins it, and those with sizes give memory back. */
@@ -201,11 +214,12 @@ export class JvmRun {
       this.concurrent.begin(gcId, endMs - (timed?.durationMs ?? 0), {
         scope: part === 'Young' ? Scope.young : Scope.whole,
         labelId: this.recording.intern(part === '' ? 'Concurrent cycle' : `Concurrent cycle (${part})`),
-        causeId: this.recording.intern(''),
-        flags: 0,
+        causeId: this.recording.intern(this.nextCause),
+        flags: this.labels.askedFor(this.nextCause),
         line,
         byteOffset: this.byteOffset,
       });
+      this.nextCause = '';
     }
     this.concurrent.reach(gcId, endMs);
     if (timed !== null && !Number.isNaN(timed.afterBytes))

@@ -43,6 +43,12 @@ export class LabelBook {
     return facts;
   }
 
+  /** `CollectionFlag`s of a collection that the program or a recorder asked for; 0 for any other. */
+  askedFor(cause: string): number {
+    if (cause === 'System.gc()') return CollectionFlag.explicit;
+    return this.recorded && FORCED.includes(cause) ? CollectionFlag.own : 0;
+  }
+
   private workOut(label: string): LabelFacts {
     const step = withoutGeneration(label);
     const cause = causeOf(label);
@@ -53,11 +59,7 @@ export class LabelBook {
       scope: scopeOf(label),
       part: CONCURRENT_STEPS.test(step) ? 'concurrentStep' : CYCLE_STEPS.test(step) ? 'cycleStep' : 'collection',
       collectionFlags:
-        (cause === 'System.gc()'
-          ? CollectionFlag.explicit
-          : this.recorded && FORCED.includes(cause)
-            ? CollectionFlag.own
-            : 0) |
+        this.askedFor(cause) |
         (label.startsWith(DEGENERATED) ? CollectionFlag.degenerated : 0) |
         (saysEvacuationFailed(label) ? CollectionFlag.evacuationFailed : 0),
       pauseFlags: own ? PauseFlag.own : 0,

@@ -101,6 +101,7 @@ const STARTS = {
   relocationStall: ascii('Relocation Stall ('),
   safepoint: ascii('Safepoint "'),
   stopped: ascii('Total time for which'),
+  trigger: ascii('Trigger: '),
   heap: ascii('Heap'),
   maxCapacity: ascii('Max Capacity: '),
   outOfMemory: ascii('Out Of Memory ('),
@@ -124,7 +125,7 @@ export function mayTell(letters: Letters, at: number): boolean {
     case 83:
       return standsAt(view, at, STARTS.safepoint); // S
     case 84:
-      return standsAt(view, at, STARTS.stopped); // T
+      return standsAt(view, at, STARTS.stopped) || standsAt(view, at, STARTS.trigger); // T
     case 72:
       return standsAt(view, at, STARTS.heap); // H
     case 77:
