@@ -7,7 +7,7 @@ import { observedSettleMs } from './settle-time.ts';
 /** Numbers of one origin in a running sum: bytes, their variance, objects, their variance, samples. */
 export const RUNNING = 5;
 
-/** What outlived the index's bound or was lost from sight: a copy of an object's columns. */
+/** A copy of an object's columns. */
 const longSchema = {
   row: 'u32',
   bornMs: 'f64',
@@ -27,6 +27,17 @@ export interface ObjectColumns {
   readonly originId: Uint32Array;
 }
 
+/** A stretch of copies: rows from the first to before the second. */
+export interface LongLived {
+  readonly col: LongColumns;
+  readonly from: number;
+  readonly to: number;
+}
+
+type LongColumns = GrowableTable<typeof longSchema>['col'];
+
+/** Rows of a block of what has ended. */
+const ENDED_ROWS = 4096;
 /** Rows of a block, of which is known between which instants they were born. */
 const BLOCK_ROWS = 16_384;
 /** Running sums are kept at fewer blocks where those of many origins would take more than this. */
@@ -43,12 +54,12 @@ const SAME_BOUND = 2;
  * Most objects die young. So what was allocated in a span is a difference of two running sums, which are kept at every
  * block of rows or every few, and a row by row count of the stretch between the span's edge and the nearest such block.
  * What of it still lives is different: an object may have been born long before the span. The few objects that live long
- * are therefore copied into a small table, `long`, which every question looks through as a whole; it stands in order of
- * origins, but for the last that came, so that the sums of one are added up at one place in memory.
+ * are therefore copied into small tables, which every question looks through: `living` as a whole, in order of origins
+ * but for the last that came, so that the sums of one are added up at one place in memory; `ended` by blocks, of which
+ * most are of other times.
  *
- * Invariant: `long` holds every object that lived longer than `boundMs`, is still followed, or was lost from sight. An
- * object that was followed when it was copied may have died since, younger than `boundMs`: who counts rows near an edge
- * must then pass over its copy.
+ * Invariant: `ended` holds every object that lived longer than `boundMs` or was lost from sight, `living` every one that
+ * is still followed.
  *
  * `update` takes in what was read since the last call, in time proportional to the new objects and the followed ones. It
  * is built anew with another bound where the lifetimes have come to suggest one, which is looked at each time the number
@@ -58,16 +69,21 @@ export class ObjectIndex {
   readonly recording: Recording;
   private workOf = '';
   private workEndMs = Infinity;
-  /** Objects that lived no longer than this are not in `long`. */
+  /** Objects that lived no longer than this are in neither table. */
   boundMs = 0;
-  long = new GrowableTable(longSchema);
+  private living = new GrowableTable(longSchema);
+  private ended = new GrowableTable(longSchema);
+  /** Of each block of `ended` the earliest birth, the latest end, and whether any was lost. */
+  private earliestBirth: number[] = [];
+  private latestEnd: number[] = [];
+  private anyLost: boolean[] = [];
   private updatedOf = '';
   private observedOf = '';
   private observedMs = 0;
   private rows = 0;
   private boundRows = 0;
   private thinnings = 0;
-  /** So many rows of `long` stand in order of their origins. */
+  /** So many rows of `living` stand in order of their origins. */
   private inOrder = 0;
   /** Earliest and latest birth of each block. */
   private firstBorn: number[] = [];
@@ -163,11 +179,11 @@ export class ObjectIndex {
   eachLiving(earlierMs: number, laterMs: number, see: (of: ObjectColumns, at: number) => void): void {
     this.update();
     const { boundMs } = this;
-    const { length, col: long } = this.long;
-    for (let at = 0; at < length; at++) {
-      const [born, end] = [long.bornMs[at]!, long.endMs[at]!];
-      if (!(end <= born + boundMs) && livesAtEither(born, end, earlierMs, laterMs)) see(long, at);
-    }
+    for (const { col: long, from, to } of this.longLived(laterMs, earlierMs))
+      for (let at = from; at < to; at++) {
+        const [born, end] = [long.bornMs[at]!, long.endMs[at]!];
+        if (!(end <= born + boundMs) && livesAtEither(born, end, earlierMs, laterMs)) see(long, at);
+      }
     const { col } = this.recording.tables.objects;
     for (let block = 0; block < this.blocks; block++) {
       const [first, last] = this.birthsOf(block);
@@ -179,6 +195,21 @@ export class ObjectIndex {
         if (end <= born + boundMs && livesAtEither(born, end, earlierMs, laterMs)) see(col, row);
       }
     }
+  }
+
+  /**
+   * Stretches of the copies that may matter: born by `bornByMs` and followed until `endsFromMs` or later; with `lostToo`,
+   * also where any was lost before.
+   */
+  longLived(bornByMs: number, endsFromMs: number, lostToo = false): LongLived[] {
+    const parts: LongLived[] = [{ col: this.living.col, from: 0, to: this.living.length }];
+    const { col, length } = this.ended;
+    for (let block = 0; block < this.latestEnd.length; block++) {
+      if (this.earliestBirth[block]! > bornByMs) continue;
+      if (this.latestEnd[block]! < endsFromMs && !(lostToo && this.anyLost[block]!)) continue;
+      parts.push({ col, from: block * ENDED_ROWS, to: Math.min(length, (block + 1) * ENDED_ROWS) });
+    }
+    return parts;
   }
 
   // Rows have moved where the recording was thinned.
@@ -196,7 +227,11 @@ export class ObjectIndex {
     this.boundRows = this.recording.tables.objects.length;
     this.thinnings = this.recording.thinnings.length;
     this.boundMs = this.settleMs;
-    this.long = new GrowableTable(longSchema);
+    this.living = new GrowableTable(longSchema);
+    this.ended = new GrowableTable(longSchema);
+    this.earliestBirth = [];
+    this.latestEnd = [];
+    this.anyLost = [];
     this.inOrder = 0;
     this.rows = 0;
     this.firstBorn = [];
@@ -224,10 +259,12 @@ export class ObjectIndex {
   }
 
   private putInOrder(): void {
-    const { long } = this;
-    if (long.length - this.inOrder < Math.max(LEAST_BEHIND, MOST_BEHIND_RATIO * long.length)) return;
-    this.long = long.picked(orderByOrigin(long.col.originId, long.length, this.recording.tables.origins.length));
-    this.inOrder = long.length;
+    const { living } = this;
+    if (living.length - this.inOrder < Math.max(LEAST_BEHIND, MOST_BEHIND_RATIO * living.length)) return;
+    this.living = living.picked(
+      orderByOrigin(living.col.originId, living.length, this.recording.tables.origins.length),
+    );
+    this.inOrder = living.length;
   }
 
   private takeRows(end: number): void {
@@ -246,31 +283,60 @@ export class ObjectIndex {
       running[at + 2]! += 1 / p;
       running[at + 3]! += p === 1 ? 0 : countVariance(p);
       running[at + 4]!++;
-      if (endMs[row]! <= born + boundMs && lost[row] === 0) continue;
-      const to = this.long.addRow();
-      const { col } = this.long;
-      col.row[to] = row;
-      col.bornMs[to] = born;
-      col.endMs[to] = endMs[row]!;
-      col.lost[to] = lost[row]!;
-      col.sizeBytes[to] = sizeBytes[row]!;
-      col.probability[to] = p;
-      col.originId[to] = originId[row]!;
+      if (Number.isNaN(endMs[row]!)) this.copy(this.living, row);
+      else if (endMs[row]! > born + boundMs || lost[row] === 1) this.takeEnded(row);
     }
     this.firstBorn[block] = first;
     this.lastBorn[block] = last;
     this.rows = end;
   }
 
+  private takeEnded(row: number): void {
+    const { bornMs, endMs, lost } = this.recording.tables.objects.col;
+    const at = this.copy(this.ended, row);
+    const block = Math.floor(at / ENDED_ROWS);
+    if (at % ENDED_ROWS === 0) {
+      this.earliestBirth.push(Infinity);
+      this.latestEnd.push(-Infinity);
+      this.anyLost.push(false);
+    }
+    this.earliestBirth[block] = Math.min(this.earliestBirth[block]!, bornMs[row]!);
+    this.latestEnd[block] = Math.max(this.latestEnd[block]!, endMs[row]!);
+    if (lost[row] === 1) this.anyLost[block] = true;
+  }
+
+  private copy(into: GrowableTable<typeof longSchema>, row: number): number {
+    const { bornMs, endMs, lost, originId, sizeBytes, probability } = this.recording.tables.objects.col;
+    const to = into.addRow();
+    const { col } = into;
+    col.row[to] = row;
+    col.bornMs[to] = bornMs[row]!;
+    col.endMs[to] = endMs[row]!;
+    col.lost[to] = lost[row]!;
+    col.sizeBytes[to] = sizeBytes[row]!;
+    col.probability[to] = probability[row]!;
+    col.originId[to] = originId[row]!;
+    return to;
+  }
+
   // What was followed at the last update may have ended since.
   private refreshEnds(): void {
-    const { endMs: told, lost: toldLost } = this.recording.tables.objects.col;
-    const { row, endMs, lost } = this.long.col;
-    for (let at = 0; at < this.long.length; at++) {
-      if (!Number.isNaN(endMs[at]!)) continue;
-      endMs[at] = told[row[at]!]!;
-      lost[at] = toldLost[row[at]!]!;
+    const { bornMs, endMs, lost } = this.recording.tables.objects.col;
+    const { row: rows } = this.living.col;
+    const { length } = this.living;
+    const lives = new Uint8Array(length);
+    let [living, inOrder] = [0, 0];
+    for (let at = 0; at < length; at++) {
+      const row = rows[at]!;
+      if (Number.isNaN(endMs[row]!)) {
+        lives[at] = 1;
+        living++;
+        if (at < this.inOrder) inOrder++;
+      } else if (endMs[row]! > bornMs[row]! + this.boundMs || lost[row] === 1) this.takeEnded(row);
     }
+    if (living === length) return;
+    this.living.keepRows(lives);
+    this.inOrder = inOrder;
   }
 }
 

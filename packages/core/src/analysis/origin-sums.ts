@@ -2,7 +2,7 @@ import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { bytesVariance, countVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
 import { lastLooksMs } from './last-looks.ts';
-import type { ObjectIndex } from './object-index.ts';
+import type { LongLived, ObjectIndex } from './object-index.ts';
 
 /**
  * Places of an origin's sums in its stretch of `SUMS` numbers. At `alloc`, `kept`, `keptOfSpan`, `recentOfSpan` and
@@ -40,27 +40,44 @@ export function originSums(index: ObjectIndex, span: Span, settleMs: number): Fl
   const sums = new Float64Array(index.recording.tables.origins.length * SUMS);
   addAllocated(index, span, sums);
   const lookedMs = looksByOrigin(index.recording);
-  const { bornMs, endMs, lost, sizeBytes, probability, originId } = index.long.col;
-  const { fromMs, toMs } = span;
-  for (let at = 0; at < index.long.length; at++) {
+  for (const part of index.longLived(span.toMs, span.toMs, true))
+    addLongLived(part, { span, settleMs, boundMs: index.boundMs, lookedMs }, sums);
+  addShort(index, span, settleMs, sums);
+  return sums;
+}
+
+interface Counting {
+  readonly span: Span;
+  readonly settleMs: number;
+  readonly boundMs: number;
+  readonly lookedMs: Float64Array;
+}
+
+function addLongLived(
+  { col, from, to: end }: LongLived,
+  { span: { fromMs, toMs }, settleMs, boundMs, lookedMs }: Counting,
+  sums: Float64Array,
+): void {
+  const { bornMs, endMs, lost, sizeBytes, probability, originId } = col;
+  for (let at = from; at < end; at++) {
     const born = bornMs[at]!;
     if (born >= toMs) continue;
     const isOfSpan = born >= fromMs;
+    // NaN, for what is still followed, is not below.
+    const isOver = endMs[at]! < toMs;
+    if (isOver ? lost[at] === 0 || !isOfSpan : endMs[at]! <= born + boundMs) continue;
     const to = originId[at]! * SUMS;
     const p = probability[at]!;
     const bytes = estimatedBytes(sizeBytes[at]!, p);
-    // NaN, for what is still followed, is not below.
-    if (endMs[at]! < toMs) {
-      if (lost[at] === 1 && isOfSpan)
-        addFour(sums, to + Sum.lostOfSpan, bytes, varianceOf(sizeBytes[at]!, p), 1 / p, countsOff(p));
+    if (isOver) {
+      addFour(sums, to + Sum.lostOfSpan, bytes, varianceOf(sizeBytes[at]!, p), 1 / p, countsOff(p));
       continue;
     }
-    if (endMs[at]! <= born + index.boundMs) continue;
+    const isYoung = toMs - born < settleMs || (born > lookedMs[originId[at]!]! && Number.isNaN(endMs[at]!));
     addLiving(
       sums,
       to,
-      (toMs - born < settleMs || (born > lookedMs[originId[at]!]! && Number.isNaN(endMs[at]!)) ? YOUNG : 0) |
-        (isOfSpan ? OF_SPAN : 0),
+      (isYoung ? YOUNG : 0) | (isOfSpan ? OF_SPAN : 0),
       bytes,
       varianceOf(sizeBytes[at]!, p),
       1 / p,
@@ -68,8 +85,6 @@ export function originSums(index: ObjectIndex, span: Span, settleMs: number): Fl
       toMs - born,
     );
   }
-  addShort(index, span, settleMs, sums);
-  return sums;
 }
 
 /** By origin: what was born later, and was not noticed dead, was never looked at (analysis/last-looks.ts). */

@@ -33,11 +33,13 @@ export function settledSeries(
   const series = new SeriesSums(groups, momentsMs);
   if (momentsMs.length === 0) return series;
   index.update();
-  const { bornMs, endMs, sizeBytes, probability, originId } = index.long.col;
-  for (let at = 0; at < index.long.length; at++) {
-    const born = bornMs[at]!;
-    if (endMs[at]! <= born + settleMs || endMs[at]! <= born + index.boundMs) continue;
-    series.add(originId[at]!, born + settleMs, endMs[at]!, sizeBytes[at]!, probability[at]!);
+  for (const { col, from, to } of index.longLived(series.lastMs - settleMs, series.firstMs)) {
+    const { bornMs, endMs, sizeBytes, probability, originId } = col;
+    for (let at = from; at < to; at++) {
+      const born = bornMs[at]!;
+      if (endMs[at]! <= born + settleMs || endMs[at]! <= born + index.boundMs) continue;
+      series.add(originId[at]!, born + settleMs, endMs[at]!, sizeBytes[at]!, probability[at]!);
+    }
   }
   if (settleMs < index.boundMs) addShort(index, settleMs, series);
   return series;
@@ -70,7 +72,11 @@ class SeriesSums implements SettledSeries {
   private readonly chosen: Uint8Array | null;
   private readonly width: number;
   private rows = 0;
+  private readonly momentsMs: Float64Array;
   private readonly places: MomentPlaces;
+  private first = 0;
+  private afterMs = -Infinity;
+  private nextMs = Infinity;
 
   constructor({ groupOf, groups, chosen }: SeriesGroups, momentsMs: Float64Array) {
     this.groupOf = groupOf;
@@ -78,6 +84,8 @@ class SeriesSums implements SettledSeries {
     this.width = momentsMs.length + 1;
     this.firstMs = momentsMs[0] ?? Infinity;
     this.places = new MomentPlaces(momentsMs);
+    this.momentsMs = momentsMs;
+    this.nextMs = this.firstMs;
     this.lastMs = momentsMs[momentsMs.length - 1] ?? -Infinity;
     this.rowOf = new Int32Array(groups).fill(-1);
     this.settledVariance = new Float64Array(groups);
@@ -88,10 +96,11 @@ class SeriesSums implements SettledSeries {
   // An object that counts from one instant to before another; `endMs` is NaN for one that is still followed.
   add(originId: number, fromMs: number, endMs: number, size: number, p: number): void {
     if (fromMs > this.lastMs || (this.chosen !== null && this.chosen[originId] !== 1)) return;
-    const first = this.places.of(fromMs);
-    // Dead before the next moment.
+    // Of one origin they come in order of birth: the next mostly falls between the same moments.
+    if (!(fromMs > this.afterMs && fromMs <= this.nextMs)) this.goTo(this.places.of(fromMs));
+    const { first } = this;
+    if (endMs <= this.nextMs) return;
     const last = endMs <= this.lastMs ? this.places.of(endMs) : this.width - 1;
-    if (last <= first) return;
     const group = this.groupOf[originId]!;
     const at = this.begin(group);
     const bytes = estimatedBytes(size, p);
@@ -104,6 +113,12 @@ class SeriesSums implements SettledSeries {
       this.count[at + last]! -= count;
     }
     if (first > 0) this.settledVariance[group]! += bytesVariance(size, p);
+  }
+
+  private goTo(place: number): void {
+    this.first = place;
+    this.afterMs = place === 0 ? -Infinity : this.momentsMs[place - 1]!;
+    this.nextMs = this.momentsMs[place]!;
   }
 
   // Where a group's row begins; it is added when new.
