@@ -2,10 +2,9 @@
 import { InputReader } from '../dist/index.js';
 import { medianMs, report } from './measure.mjs';
 
-const SITES = 400;
 const A_LINE = 3000;
 
-function textOf(objects) {
+function textOf(objects, paths) {
   const lines = [];
   const add = (line) => lines.push(JSON.stringify({ h: '1.0', ...line }));
   const numbers = (length, of) => Array.from({ length }, (_, n) => of(n));
@@ -21,12 +20,12 @@ function textOf(objects) {
   add({
     k: 'frames',
     first: 0,
-    fn: numbers(SITES, (n) => `tide${n}`),
-    file: numbers(SITES, (n) => `/srv/saltmarsh/tide${n % 40}.js`),
-    line: numbers(SITES, (n) => n + 1),
-    col: numbers(SITES, () => 1),
+    fn: numbers(paths, (n) => `tide${n}`),
+    file: numbers(paths, (n) => `/srv/saltmarsh/tide${n % 40}.js`),
+    line: numbers(paths, (n) => n + 1),
+    col: numbers(paths, () => 1),
   });
-  add({ k: 'paths', first: 0, parent: numbers(SITES, (n) => n - 1), frame: numbers(SITES, (n) => n) });
+  add({ k: 'paths', first: 0, parent: numbers(paths, (n) => n - 1), frame: numbers(paths, (n) => n) });
   add({ k: 'types', first: 0, name: numbers(60, (n) => `Type${n}`) });
   for (let first = 0; first < objects; first += A_LINE) {
     const from = first / 10;
@@ -36,7 +35,7 @@ function textOf(objects) {
       from,
       to: from + A_LINE / 10,
       id: ids,
-      path: ids.map((id) => id % SITES),
+      path: ids.map((id) => (id * 7919) % paths),
       size: ids.map((id) => 16 + 8 * (id % 77)),
       at: ids.map((id) => id / 10),
       p: ids.map(() => 0.5),
@@ -47,17 +46,22 @@ function textOf(objects) {
   return `${lines.join('\n')}\n`;
 }
 
-for (const objects of [100_000, 1_000_000]) {
-  const text = textOf(objects);
+for (const [objects, paths] of [
+  [100_000, 400],
+  [1_000_000, 400],
+  [4_000_000, 40_000],
+]) {
+  const text = textOf(objects, paths);
   const bytes = new TextEncoder().encode(text);
   const baselineMs = medianMs(
     () => text.split('\n').reduce((count, line) => count + (line === '' ? 0 : Object.keys(JSON.parse(line)).length), 0),
     3,
   );
+  const of = `${objects.toLocaleString('en')} objects${paths > 1000 ? ` of ${paths.toLocaleString('en')} paths` : ''}`;
   const note = `${(bytes.length / 2 ** 20).toFixed(0)} MiB`;
-  report(`JSON of each line, ${objects.toLocaleString('en')} objects`, baselineMs, baselineMs, note);
+  report(`JSON of each line, ${of}`, baselineMs, baselineMs, note);
   report(
-    `reading ${objects.toLocaleString('en')} objects`,
+    `reading ${of}`,
     medianMs(() => {
       const reader = new InputReader();
       for (let at = 0; at < bytes.length; at += 2 ** 20)
