@@ -8,9 +8,8 @@ import { roundTable } from '../../core/src/analysis/rounds.ts';
 import { CollectionFlag, PhaseKind } from '../../core/src/model/tables.ts';
 import { theilSen } from '../../core/src/stats/theil-sen.ts';
 import { NONE } from '../../core/src/base/ids.ts';
-import { chargeText } from '../../core/src/model/charge.ts';
 import { recorderEnvironment } from '../../cli/src/recording/recorder-environment.ts';
-import { readRecording, recordUntil, runHeron, scratch, startHeron } from '../../../test/run-heron.ts';
+import { readRecording, recordUntil, runHeron, scratch } from '../../../test/run-heron.ts';
 
 const program = (name: string): string => join(__dirname, 'programs', name);
 
@@ -136,64 +135,6 @@ describe('a program with a known leak', () => {
   });
 });
 
-describe('without the addon', () => {
-  let recording: ReturnType<typeof readRecording>;
-
-  beforeAll(async () => {
-    const out = join(scratch(), 'inspector.ndjson');
-    const stop = join(scratch(), 'stop-inspector');
-    const args = [
-      'record',
-      '--no-addon',
-      '--out',
-      out,
-      '--births',
-      '1000',
-      '--floor-every',
-      '500',
-      '--interval',
-      '16384',
-      '--',
-      'node',
-      program('leaky.mjs'),
-      stop,
-    ];
-    expect(
-      await recordUntil(args, out, { sign: '"k":"poll"', times: 8, leastMs: 10_000 }, () => writeFileSync(stop, '')),
-    ).toMatchObject({ code: 0, stderr: '' });
-    recording = readRecording(out);
-  });
-
-  test('births come first, then survivors, and the recording says what it is', () => {
-    const { kind } = recording.tables.phases.col;
-    expect(Array.from(kind.subarray(0, recording.tables.phases.length))).toEqual([
-      PhaseKind.births,
-      PhaseKind.births,
-      PhaseKind.survivors,
-    ]);
-    expect(recording.notes.map((note) => note.code)).toEqual(
-      expect.arrayContaining(['without-addon', 'inlining', 'not-seen', 'polls']),
-    );
-    expect(recording.heaps[0]!.seesAllBirths).toBe(false);
-  });
-
-  test('sites add up to no more than was allocated, and what is inferred says how unsure it is', () => {
-    const report = analysisReport(recording);
-    expect(report.sites.reduce((sum, site) => sum + site.allocBytes, 0)).toBeLessThan(
-      1.15 * report.allocation!.totalBytes,
-    );
-    const inferred = report.sites.filter((site) => site.inferredBytes > 0.5 * site.allocBytes);
-    expect(inferred.length).toBeGreaterThan(0);
-    for (const site of inferred) expect(site.allocBytesSe).toBeGreaterThan(0.25 * site.inferredBytes);
-  });
-});
-
-/** Bytes by the function of the nearest own frame, of objects and flows, with their variance. */
-function allocatedBy(recording: ReturnType<typeof readRecording>, name: string): { bytes: number; error: number } {
-  const [site] = analysisReport(recording).sites.filter((each) => each.site.startsWith(`${name} `));
-  return { bytes: site?.allocBytes ?? 0, error: 1.96 * (site?.allocBytesSe ?? 0) };
-}
-
 test('a program that never comes back to its event loop is recorded with all its collections', async () => {
   const out = join(scratch(), 'busy.ndjson');
   const text = `
@@ -227,6 +168,12 @@ test('a worker that is busy until it is terminated leaves what it allocated', as
   expect(recording.heaps).toHaveLength(2);
   expect(allocatedBy(recording, 'grind').bytes).toBeGreaterThan(20_000_000);
 });
+
+/** Bytes by the function of the nearest own frame, of objects and flows, with their variance. */
+function allocatedBy(recording: ReturnType<typeof readRecording>, name: string): { bytes: number; error: number } {
+  const [site] = analysisReport(recording).sites.filter((each) => each.site.startsWith(`${name} `));
+  return { bytes: site?.allocBytes ?? 0, error: 1.96 * (site?.allocBytesSe ?? 0) };
+}
 
 test('a time in which nothing was allocated gets nothing of what is inferred', async () => {
   const out = join(scratch(), 'idle.ndjson');
@@ -307,77 +254,6 @@ test('every death falls to the collection that found it', async () => {
   void paths;
   void strings;
   expect(dead).toBeGreaterThan(300);
-});
-
-test("the program's own use of sampling ends the recorder's, which is told, and begins again after it", async () => {
-  const out = join(scratch(), 'own-sampling.ndjson');
-  const text = `
-    const { Session } = require('node:inspector');
-    let kept = [];
-    function keep() { for (let n = 0; n < 200; n++) kept.push(new Array(100).fill(n)); }
-    const timer = setInterval(keep, 20);
-    const session = new Session();
-    setTimeout(() => { session.connect(); session.post('HeapProfiler.enable'); session.post('HeapProfiler.stopSampling'); }, 1500);
-    setTimeout(() => clearInterval(timer), 4000);`;
-  expect(await runHeron(['record', '--exact', '--out', out, '--', 'node', programOf(text)])).toMatchObject({ code: 0 });
-  const recording = readRecording(out);
-  const { phases, objects } = recording.tables;
-  expect(Array.from(phases.col.kind.subarray(0, phases.length))).toEqual([
-    PhaseKind.objects,
-    PhaseKind.blind,
-    PhaseKind.objects,
-  ]);
-  expect(recording.notes.map((note) => note.code)).toContain('sampling-ended');
-  expect(recording.issues.count).toBe(0);
-  // What was followed is lost from sight, not dead.
-  let lost = 0;
-  for (let row = 0; row < objects.length; row++) lost += objects.col.lost[row]!;
-  expect(lost).toBeGreaterThan(20);
-});
-
-test('memory of buffers is followed with its call path, and programs see Buffer as it was', async () => {
-  const out = join(scratch(), 'buffers.ndjson');
-  const text = `
-    const kept = [];
-    function keepFrame() { kept.push(Buffer.alloc(100_000)); }
-    function dropFrame() { return new ArrayBuffer(200_000).byteLength; }
-    class Frame extends ArrayBuffer { get isFrame() { return true; } }
-    const checks = [
-      new Frame(8) instanceof ArrayBuffer, new Frame(8).isFrame, new ArrayBuffer(4).constructor === ArrayBuffer, ArrayBuffer.name === 'ArrayBuffer',
-      Object.getPrototypeOf(Buffer) === Uint8Array, Buffer.alloc(3) instanceof Uint8Array, Buffer.from('abc').toString() === 'abc', Buffer.alloc.name === 'alloc' && Buffer.alloc.length === 3,
-      ArrayBuffer.isView(new Uint8Array(2)), new Uint8Array(new ArrayBuffer(16)).length === 16, Object.prototype.toString.call(new ArrayBuffer(1)) === '[object ArrayBuffer]',
-      new (require('node:vm').runInNewContext('ArrayBuffer'))(4).byteLength === 4, structuredClone(new ArrayBuffer(5)) instanceof ArrayBuffer, Object.keys(globalThis).includes('ArrayBuffer') === false,
-    ];
-    console.log(checks.every(Boolean), checks.indexOf(false));
-    let n = 0;
-    const timer = setInterval(() => { keepFrame(); dropFrame(); if (++n === 150) { clearInterval(timer); require('node:diagnostics_channel').channel('brisk-heron:mark').publish('done'); setTimeout(() => kept.length, 500); } }, 10);`;
-  const end = await runHeron(['record', '--out', out, '--collect-at-marks', '--', 'node', programOf(text)]);
-  expect(end.stdout).toBe('true -1\n');
-  const recording = readRecording(out);
-  expect([...recording.outsideTypes].map((id) => recording.strings.text(id))).toEqual(['Buffer', 'ArrayBuffer']);
-  const keep = analysisReport(recording).sites.find((site) => site.site.startsWith('keepFrame '))!;
-  expect(keep).toMatchObject({ type: 'Buffer', space: 'outside', growthShareRatio: 0 });
-  expect(Math.abs(keep.allocBytes - 15_000_000)).toBeLessThan(4 * keep.allocBytesSe);
-  const sums = { kept: 0, died: 0 };
-  for (let row = 0; row < recording.tables.objects.length; row++) {
-    const { originId, endMs } = recording.tables.objects.col;
-    if (recording.strings.text(recording.tables.origins.col.typeId[originId[row]!]!) === 'ArrayBuffer')
-      sums[Number.isNaN(endMs[row]!) ? 'kept' : 'died']++;
-  }
-  expect(sums.kept).toBe(0);
-  expect(sums.died).toBeGreaterThan(40);
-  expect(chargeText(recording, 'space', 1)).toBe('outside the heap');
-});
-
-test('marks of the program and worker isolates are recorded', async () => {
-  const out = join(scratch(), 'marks.ndjson');
-  await runHeron(['record', '--out', out, '--', 'node', program('marks.mjs')]);
-  const recording = readRecording(out);
-  const { marks } = recording.tables;
-  expect(recording.strings.text(marks.col.labelId[0]!)).toBe('import done');
-  expect(recording.heaps.length).toBe(2);
-  expect(recording.heaps.map((heap) => heap.name)).toEqual(['marks.mjs', 'worker marks.mjs']);
-  expect(recording.ended).toBe(true);
 });
 
 test('a mark that arrives late stands where it was set', async () => {
@@ -463,89 +339,6 @@ test('a collection at every mark shows what each round leaves, though no poll is
   expect(rounds.keys[0]!.perRoundBytes / (400 * (256 * 8 + 32))).toBeLessThan(1.15);
 });
 
-test.each([
-  ['process.exitCode = 3;', 3],
-  ['process.exit(4);', 4],
-  ['throw new Error("as planned");', 1],
-  ['Promise.reject(new Error("as planned"));', 1],
-  ['', 0],
-])('the exit code of %j is passed on and the recording is whole', async (text, code) => {
-  const out = join(scratch(), 'exit.ndjson');
-  const end = await runHeron(['record', '--out', out, '--', 'node', programOf(text)]);
-  expect(end.code).toBe(code);
-  expect(readRecording(out).ended).toBe(true);
-});
-
-test('a signal ends the program as it would have, after everything was written', async () => {
-  const out = join(scratch(), 'signal.ndjson');
-  const { child, end } = startHeron([
-    'record',
-    '--out',
-    out,
-    '--',
-    'node',
-    programOf('setInterval(() => {}, 50); console.log("up")'),
-  ]);
-  await new Promise((resolve) => child.stdout!.once('data', resolve));
-  await new Promise((resolve) => setTimeout(resolve, 400));
-  child.kill('SIGTERM');
-  expect(await end).toMatchObject({ signal: 'SIGTERM', stdout: 'up\n' });
-  expect(readRecording(out).ended).toBe(true);
-});
-
-test('a program that handles its signal keeps its own way of ending', async () => {
-  const out = join(scratch(), 'handled.ndjson');
-  const { child, end } = startHeron([
-    'record',
-    '--out',
-    out,
-    '--',
-    'node',
-    programOf(
-      'process.on("SIGTERM", () => { console.log("closing"); process.exit(7); }); setInterval(() => {}, 50); console.log("up")',
-    ),
-  ]);
-  await new Promise((resolve) => child.stdout!.once('data', resolve));
-  child.kill('SIGTERM');
-  expect(await end).toMatchObject({ code: 7, stdout: 'up\nclosing\n' });
-  expect(readRecording(out).ended).toBe(true);
-});
-
-test('what was recorded before a kill is kept', async () => {
-  const out = join(scratch(), 'killed.ndjson');
-  const end = await runHeron([
-    'record',
-    '--out',
-    out,
-    '--',
-    'node',
-    programOf('setTimeout(() => process.kill(process.pid, "SIGKILL"), 1500)'),
-  ]);
-  expect(end.signal).toBe('SIGKILL');
-  const recording = readRecording(out);
-  expect(recording.ended).toBe(false);
-  expect(recording.tables.sizes.length).toBeGreaterThan(2);
-});
-
-test('a recorder that cannot write leaves the program alone', () => {
-  const register = join(__dirname, '../dist/register.js');
-  const run = spawnSync(process.execPath, ['--import', register, programOf('console.log("fine")')], {
-    encoding: 'utf8',
-    env: { ...process.env, BRISK_HERON_RECORD: JSON.stringify({ out: '/nowhere/at/all.ndjson' }) },
-  });
-  expect([run.status, run.stdout]).toEqual([0, 'fine\n']);
-  expect(run.stderr).toMatch(/this program is not recorded/);
-});
-
-test('without settings the recorder does nothing', () => {
-  const run = spawnSync(
-    process.execPath,
-    ['--import', join(__dirname, '../dist/register.js'), '-e', 'console.log(process.listenerCount("SIGTERM"))'],
-    { encoding: 'utf8' },
-  );
-  expect([run.status, run.stdout, run.stderr]).toEqual([0, '0\n', '']);
-});
-
 test('a part of the programs that count themselves is told as they counted', () => {
   const run = spawnSync(
     process.execPath,
@@ -558,36 +351,4 @@ test('a part of the programs that count themselves is told as they counted', () 
   // A function's cells err together: of some eleven functions one or two lie outside by chance.
   expect(Number(cells)).toBeGreaterThan(12);
   expect(Number(inside) / Number(cells)).toBeGreaterThan(0.7);
-});
-
-test('forked processes, processes of a cluster and workers that are given their code as text are heaps of their own; one that cannot be reached is named', async () => {
-  const out = join(scratch(), 'family.ndjson');
-  const text = `
-    const cluster = require('node:cluster');
-    const { fork, spawn } = require('node:child_process');
-    const { Worker } = require('node:worker_threads');
-    if (process.argv[2] === 'child' || !cluster.isPrimary) setTimeout(() => process.exit(0), 800);
-    else {
-      fork(__filename, ['child']);
-      spawn(process.execPath, [__filename, 'child', 'spawned'], { stdio: 'inherit' });
-      cluster.fork();
-      new Worker('setTimeout(() => {}, 500)', { eval: true, execArgv: [] });
-      new Worker('setTimeout(() => {}, 5000)', { eval: true, env: {} }).unref();
-      setTimeout(() => {}, 3500);
-    }`;
-  expect(await runHeron(['record', '--out', out, '--', 'node', programOf(text)])).toMatchObject({
-    code: 0,
-    stderr: '',
-  });
-  const recording = readRecording(out);
-  expect(recording.issues.first).toEqual([]);
-  expect(recording.heaps.map((heap) => heap.name).sort()).toEqual([
-    'program.cjs',
-    'program.cjs (2)',
-    'program.cjs child',
-    'program.cjs child spawned',
-    expect.stringMatching(/^worker /),
-  ]);
-  expect(recording.ended).toBe(true);
-  expect(recording.notes.map((note) => note.code)).toContain('worker-not-recorded');
 });

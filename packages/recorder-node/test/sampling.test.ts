@@ -1,6 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { analysisReport } from '../../core/src/measures/analysis-report.ts';
+import { PhaseKind } from '../../core/src/model/tables.ts';
 import { readRecording, runHeron, scratch } from '../../../test/run-heron.ts';
 
 /** Records a program given as text; answers the recording and what it printed. */
@@ -43,6 +44,30 @@ test('what is allocated after the program ended the sampling is not booked on pa
     expect(Math.abs(site.allocBytes - made[name]!) / site.allocBytesSe).toBeLessThan(5);
   }
   expect(recording.notes.map((note) => note.code)).toContain('sampling-ended');
+});
+
+test("the program's own use of sampling ends the recorder's, which is told, and begins again after it", async () => {
+  const text = `
+    const { Session } = require('node:inspector');
+    let kept = [];
+    function keep() { for (let n = 0; n < 200; n++) kept.push(new Array(100).fill(n)); }
+    const timer = setInterval(keep, 20);
+    const session = new Session();
+    setTimeout(() => { session.connect(); session.post('HeapProfiler.enable'); session.post('HeapProfiler.stopSampling'); }, 1500);
+    setTimeout(() => clearInterval(timer), 4000);`;
+  const { recording } = await recorded(text, ['--exact']);
+  const { phases, objects } = recording.tables;
+  expect(Array.from(phases.col.kind.subarray(0, phases.length))).toEqual([
+    PhaseKind.objects,
+    PhaseKind.blind,
+    PhaseKind.objects,
+  ]);
+  expect(recording.notes.map((note) => note.code)).toContain('sampling-ended');
+  expect(recording.issues.count).toBe(0);
+  // What was followed is lost from sight, not dead.
+  let lost = 0;
+  for (let row = 0; row < objects.length; row++) lost += objects.col.lost[row]!;
+  expect(lost).toBeGreaterThan(20);
 });
 
 describe('a program that allocates without pause', () => {

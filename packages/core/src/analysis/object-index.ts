@@ -218,7 +218,7 @@ export class ObjectIndex {
     if (recording.thinnings.length !== this.thinnings || this.boundRows === 0) return true;
     if (recording.tables.objects.length <= 2 * this.boundRows) return false;
     const { settleMs } = this;
-    if (settleMs > SAME_BOUND * boundMs || settleMs * SAME_BOUND < boundMs) return true;
+    if (!(settleMs <= SAME_BOUND * boundMs && settleMs * SAME_BOUND >= boundMs)) return true;
     this.boundRows = recording.tables.objects.length;
     return false;
   }

@@ -33,7 +33,7 @@ export function settledSeries(
   const series = new SeriesSums(groups, momentsMs);
   if (momentsMs.length === 0) return series;
   index.update();
-  for (const { col, from, to } of index.longLived(series.lastMs - settleMs, series.firstMs)) {
+  for (const { col, from, to } of index.longLived(series.lastMs, series.firstMs)) {
     const { bornMs, endMs, sizeBytes, probability, originId } = col;
     for (let at = from; at < to; at++) {
       const born = bornMs[at]!;
