@@ -10,6 +10,7 @@ export * from './base/units.ts';
 // What was recorded, as columns: recordings, call paths, charges, rules for own code.
 export * from './model/call-path.ts';
 export * from './model/charge.ts';
+export * from './model/not-seen.ts';
 export * from './model/own-frame.ts';
 export * from './model/package-name.ts';
 export * from './model/recording-part.ts';

@@ -1,7 +1,10 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { analysisReport } from '../../core/src/measures/analysis-report.ts';
+import { askMeasure } from '../../core/src/measures/registry.ts';
+import type { SitesAnswer } from '../../core/src/measures/sites.ts';
 import { PhaseKind } from '../../core/src/model/tables.ts';
+import { Study } from '../../core/src/study/study.ts';
 import { readRecording, recordUntil, runHeron, scratch } from '../../../test/run-heron.ts';
 
 const program = (name: string): string => join(__dirname, 'programs', name);
@@ -77,12 +80,21 @@ test('work that began after births were watched is nobody’s who is known, and 
   );
   const end = await runHeron(['record', '--no-addon', '--exact', '--births', '2000', '--out', out, '--', 'node', file]);
   const made = JSON.parse(end.stdout) as { steady: number; late: number };
-  const { sites } = analysisReport(readRecording(out));
+  const recording = readRecording(out);
+  const { sites } = analysisReport(recording);
   const nobody = sites.find(({ site }) => site === '(not seen)')!;
   expect(nobody.allocBytes / made.late).toBeGreaterThan(0.6);
   expect(nobody.allocBytes / made.late).toBeLessThan(1.1);
   const steady = sites.find(({ site }) => site.startsWith('steady '))!;
   expect(Math.abs(steady.allocBytes - made.steady)).toBeLessThan(1.96 * steady.allocBytesSe);
+  // Of everything together it is known how much that was.
+  const { allocBytes, allocBytesSe } = askMeasure(
+    new Study({ runs: [recording] }),
+    { extent: { kind: 'whole' } },
+    'sites',
+    {},
+  ) as SitesAnswer;
+  expect(allocBytesSe).toBeLessThan(0.05 * allocBytes);
   // Before, it was given all that was allocated.
   expect(steady.allocBytes).toBeLessThan(0.6 * (made.steady + made.late));
 });

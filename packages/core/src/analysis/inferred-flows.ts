@@ -41,6 +41,14 @@ export function inferredFlows(recording: Recording, span: Span): InferredFlow[] 
   return inferred;
 }
 
+/**
+ * Variance of all that was inferred of a span, as if each origin's error were by itself: together they add up to what
+ * is known to have been allocated, so that a sum over all of them has none of it.
+ */
+export function inferredVariance(recording: Recording, span: Span): number {
+  return inferredFlows(recording, span).reduce((sum, { seBytes }) => sum + seBytes ** 2, 0);
+}
+
 // The last births phase of the heap that ended by then: an earlier one may have watched the program start.
 function birthsBefore(recording: Recording, heapId: number, tMs: number): Span | null {
   const { kind, heapId: heaps, fromMs, toMs } = recording.tables.phases.col;

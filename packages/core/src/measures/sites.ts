@@ -1,3 +1,4 @@
+import { inferredVariance } from '../analysis/inferred-flows.ts';
 import { z } from 'zod';
 import { allocationFigures, type AllocationFigures } from '../analysis/allocation.ts';
 import { birthsSeenMs } from '../analysis/births-seen.ts';
@@ -105,6 +106,8 @@ export function sitesOf(
   const value = (row: ChargeFigures): number => (counted ? COUNT : BYTES)[fate](row) || 0;
   const sorted = [...table.rows].sort((a, b) => value(b) - value(a));
   const sum = (pick: (row: ChargeFigures) => number): number => sorted.reduce((total, row) => total + pick(row), 0);
+  // Of everything together it is known how much that was.
+  const shared = look.find === '' ? inferredVariance(recording, span) : 0;
   return {
     span,
     observed: recording.tables.objects.length + recording.tables.flows.length > 0,
@@ -116,7 +119,7 @@ export function sitesOf(
       return { ...figures, keptSeries: kept ? Array.from(kept) : null };
     }),
     allocBytes: sum((row) => row.allocBytes),
-    allocBytesSe: Math.sqrt(sum((row) => row.allocBytesSe ** 2)),
+    allocBytesSe: Math.sqrt(Math.max(0, sum((row) => row.allocBytesSe ** 2) - shared)),
     inferredBytes: sum((row) => row.inferredBytes),
     keptBytes: sum((row) => row.keptBytes),
     keptBytesSe: Math.sqrt(sum((row) => row.keptBytesSe ** 2)),

@@ -5,6 +5,7 @@ import {
   formatBytes,
   formatDuration,
   formatPercent,
+  NOT_SEEN,
   spanLengthMs,
 } from '@brisk-heron/core';
 import { computed } from 'vue';
@@ -322,6 +323,8 @@ const columns = computed<readonly DenseColumn<AllocationRow>[]>(() => [
           Solid is kept, hatched has died or is too young to tell.<template v-if="answer.inferredBytes > 0">
             Inferred is short-lived allocation that was not looked at sample by sample: it is shared out by the mix of
             what was.</template
+          ><template v-if="answer.rows.some(({ name }) => name === NOT_SEEN)">
+            What is beyond that mix stands as {{ NOT_SEEN }}: it may be anybody's, which the errors say.</template
           >
         </p>
       </template>

@@ -27,8 +27,11 @@ function line(overview: Overview): RailLine {
       ? 'rate unknown'
       : `${allocLowerBound ? 'at least ' : ''}${formatBytes(allocBytesPerSec)}/s`;
   const leading =
-    leadingAllocator === null
-      ? ''
-      : ` · ${leadingAllocator.replace(/^\(anonymous\) /, '').split(' ')[0]} ${formatPercent(leadingAllocatorRatio)}`;
+    leadingAllocator === null ? '' : ` · ${shortName(leadingAllocator)} ${formatPercent(leadingAllocatorRatio)}`;
   return { answer: `${rate}${leading}`, urgent: false };
+}
+
+// The function alone, or the place of one without a name; a name in brackets may have blanks.
+function shortName(site: string): string {
+  return /^(?:\([^)]*\)|\S+)/.exec(site.replace(/^\(anonymous\) /, ''))?.[0] ?? site;
 }
