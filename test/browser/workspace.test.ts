@@ -259,6 +259,7 @@ test('an import that is cancelled leaves nothing behind', async () => {
   const file = join(scratch(), 'long.log');
   writeFileSync(file, readFileSync(join(LOGS, 'weirkeeper-g1.log'), 'utf8').repeat(300));
   await page.goto(address);
+  await page.locator('[data-test=recording-row]').first().waitFor();
   const before = await page.locator('[data-test=recording-row]').count();
   await page.locator('[data-test=file]').setInputFiles([file]);
   await page.getByRole('button', { name: 'Cancel' }).click();
