@@ -24,7 +24,7 @@ constexpr double kReadEveryMs = 1000;
 constexpr double kSilentMs = 500;
 constexpr double kLookEveryMs = 1000;
 constexpr char kWidenedMessage[] =
-    "The program allocates so fast that a sample every 64 KiB would slow it by a fifth: from here on one is drawn in four times as many bytes. What was followed before is followed no further. --interval keeps to what it is given.";
+    "The program allocates so fast that a sample every 64 KiB would slow it by a fifth: from here on one is drawn in eight times as many bytes. What was followed before is followed no further. --interval keeps to what it is given.";
 
 /** The recorder of the isolate that runs in this thread: an interrupt that comes late must not meet one that is gone. */
 thread_local HeapRecorder* current = nullptr;
@@ -84,7 +84,7 @@ void HeapRecorder::ensureSampling() {
   if (samples.isRunning() || finished) return;
   const double now = nowMs();
   if (samples.start(now, collections.times().count)) {
-    choice.begin(threadCpuMs());
+    choice.begin(threadCpuMs(), now);
     toldBlind = false;
     tellPhase(births ? "objects" : "deaths");
   } else if (!toldBlind) {
@@ -153,7 +153,7 @@ void HeapRecorder::read(double cpuMs, bool byChance, bool all) {
   readCpuMs += cost;
   reads++;
   add(samples.takeUnseen(readMs, false));
-  if (choice.look(threadCpuMs(), samples.samplesDrawn()) && !asked.exchange(true)) isolate->RequestInterrupt(onInterrupt, nullptr);
+  if (choice.look(threadCpuMs(), nowMs(), samples.samplesDrawn()) && !asked.exchange(true)) isolate->RequestInterrupt(onInterrupt, nullptr);
   tellLook(false);
   reading = false;
 }

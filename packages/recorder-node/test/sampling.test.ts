@@ -86,7 +86,7 @@ describe('a program that allocates without pause', () => {
   test('is sampled at a wider interval after its start, and says so', async () => {
     const { recording, printed } = await recorded(RUSHING, ['--exact', '--floor-every', '500']);
     const { intervals, phases } = recording.tables;
-    expect([...intervals.col.bytes.subarray(0, intervals.length)]).toEqual([4 * 65536]);
+    expect([...intervals.col.bytes.subarray(0, intervals.length)]).toEqual([8 * 65536]);
     expect(intervals.col.tMs[0]).toBeLessThan(2000);
     expect(phases.length).toBeGreaterThanOrEqual(3);
     expect(recording.notes.filter((note) => note.code === 'interval-widened')).toHaveLength(1);
