@@ -312,7 +312,7 @@ void HeapRecorder::finish(const std::string& reason) {
   }
   if (mainRecorder == this) mainRecorder = nullptr;
   finished = true;
-  add(LineText("bye", settings.heap).number("t", nowMs()).text("reason", reason).end());
+  if (said) add(LineText("bye", settings.heap).number("t", nowMs()).text("reason", reason).end());
   if (!writer->flush() && settings.isMain) writer->tellUnwritten();
 }
 

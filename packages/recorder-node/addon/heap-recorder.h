@@ -57,7 +57,10 @@ class HeapRecorder {
   double epochMs() const { return epoch; }
 
   /** Takes whole lines that are made elsewhere. */
-  void add(const std::string& lines) { writer->add(lines, settings.heap); }
+  void add(const std::string& lines) {
+    said = said || !lines.empty();
+    writer->add(lines, settings.heap);
+  }
   /** A worker's arguments: the runtime adds its script once the recorder is loaded, by which it is then named. */
   void nameAfter(v8::Local<v8::Array> arguments) { argv.Reset(isolate, arguments); }
   /** Begins to watch collections and to sample; false while somebody else in the isolate samples. */
@@ -125,6 +128,8 @@ class HeapRecorder {
   FloorPace pace;
   bool watching = false;
   bool finished = false;
+  /** A thread may be ended before its heap said hello: then it says nothing. */
+  bool said = false;
   bool own = false;
   bool afterWhole = false;
   bool reading = false;
