@@ -9,6 +9,13 @@ function programOf(text: string): string {
   return file;
 }
 
+/** Begins to record a program given as text, and waits until it has said something. */
+async function underway(out: string, text: string): Promise<ReturnType<typeof startHeron>> {
+  const started = startHeron(['record', '--out', out, '--', 'node', programOf(text)]);
+  await new Promise((resolve) => started.child.stdout!.once('data', resolve));
+  return started;
+}
+
 test.each([
   ['process.exitCode = 3;', 3],
   ['process.exit(4);', 4],
@@ -24,15 +31,7 @@ test.each([
 
 test('a signal ends the program as it would have, after everything was written', async () => {
   const out = join(scratch(), 'signal.ndjson');
-  const { child, end } = startHeron([
-    'record',
-    '--out',
-    out,
-    '--',
-    'node',
-    programOf('setInterval(() => {}, 50); console.log("up")'),
-  ]);
-  await new Promise((resolve) => child.stdout!.once('data', resolve));
+  const { child, end } = await underway(out, 'setInterval(() => {}, 50); console.log("up")');
   await new Promise((resolve) => setTimeout(resolve, 400));
   child.kill('SIGTERM');
   expect(await end).toMatchObject({ signal: 'SIGTERM', stdout: 'up\n' });
@@ -41,17 +40,10 @@ test('a signal ends the program as it would have, after everything was written',
 
 test('a program that handles its signal keeps its own way of ending', async () => {
   const out = join(scratch(), 'handled.ndjson');
-  const { child, end } = startHeron([
-    'record',
-    '--out',
+  const { child, end } = await underway(
     out,
-    '--',
-    'node',
-    programOf(
-      'process.on("SIGTERM", () => { console.log("closing"); process.exit(7); }); setInterval(() => {}, 50); console.log("up")',
-    ),
-  ]);
-  await new Promise((resolve) => child.stdout!.once('data', resolve));
+    'process.on("SIGTERM", () => { console.log("closing"); process.exit(7); }); setInterval(() => {}, 50); console.log("up")',
+  );
   child.kill('SIGTERM');
   expect(await end).toMatchObject({ code: 7, stdout: 'up\nclosing\n' });
   expect(readRecording(out).ended).toBe(true);

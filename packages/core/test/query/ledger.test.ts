@@ -1,5 +1,4 @@
 import { alikeRuns } from '../../src/analysis/alike-runs.ts';
-import { growableRows } from '../../src/base/growable-rows.ts';
 import { chargeText } from '../../src/model/charge.ts';
 import { Recording } from '../../src/model/recording.ts';
 import { findOrigins } from '../../src/query/find-origins.ts';
@@ -110,11 +109,4 @@ test('runs of alike allocations are told apart by gaps, counted with what they s
   ]);
   expect(alikeRuns(recording, { fromMs: 0, toMs: 9000 }, { gapMs: 50, most: 1 })).toHaveLength(1);
   expect(alikeRuns(recording, { fromMs: 8000, toMs: 9000 }, { gapMs: 50, most: 10 })).toEqual([]);
-});
-
-test('a growing list keeps what was put into it', () => {
-  const rows = growableRows();
-  for (let n = 0; n < 5000; n++) rows.add(n * 3);
-  expect(rows.values()).toEqual(Uint32Array.from({ length: 5000 }, (_, n) => n * 3));
-  expect(growableRows().values()).toHaveLength(0);
 });
