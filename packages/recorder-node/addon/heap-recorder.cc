@@ -148,11 +148,11 @@ void HeapRecorder::read(double cpuMs, bool byChance, bool all) {
   add(all ? samples.readAll(nowMs(), collections.times()) : samples.read(nowMs(), collections.times(), byChance));
   if (!samples.isRunning()) toldBlind = true;
   readMs = nowMs();
+  add(samples.takeUnseen(readMs, false));
   const double cost = threadCpuMs() - cpuMs;
   budget.spent(cost);
   readCpuMs += cost;
   reads++;
-  add(samples.takeUnseen(readMs, false));
   if (choice.look(threadCpuMs(), nowMs(), samples.samplesDrawn()) && !asked.exchange(true)) isolate->RequestInterrupt(onInterrupt, nullptr);
   tellLook(false);
   reading = false;
@@ -160,7 +160,8 @@ void HeapRecorder::read(double cpuMs, bool byChance, bool all) {
 
 void HeapRecorder::readBetween() {
   ensureSampling();
-  if (nowMs() - readMs < kReadEveryMs) return;
+  const double quietMs = nowMs() - std::max(readMs, collections.times().lastEndMs);
+  if (quietMs < kReadEveryMs) return;
   const double cpu = threadCpuMs();
   if (budget.hasRoom(cpu)) read(cpu, false, true);
 }

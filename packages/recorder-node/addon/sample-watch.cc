@@ -23,7 +23,7 @@ uint64_t streamId(uint64_t base, uint64_t id) { return 2 * (base + id); }
 }  // namespace
 
 SampleWatch::SampleWatch(v8::Isolate* isolate, CallPaths& paths, std::string heap, double intervalBytes, int depth)
-    : isolate(isolate), paths(paths), heap(std::move(heap)), intervalBytes(intervalBytes), depth(depth), unseen(paths) {}
+    : isolate(isolate), paths(paths), heap(std::move(heap)), intervalBytes(intervalBytes), depth(depth), unseen(paths, this->heap) {}
 
 bool SampleWatch::start(double nowMs, uint64_t collections) {
   running = isolate->GetHeapProfiler()->StartSamplingHeapProfiler(static_cast<uint64_t>(intervalBytes), depth, v8::HeapProfiler::kSamplingNoFlags);
@@ -33,7 +33,7 @@ bool SampleWatch::start(double nowMs, uint64_t collections) {
   listed.reset(0);
   paths.forgetNodes();
   hasWholeStretch = false;
-  unseen.reset(nowMs);
+  unseen.reset();
   unseen.sampleEvery(intervalBytes);
   readMs = aliveMs = countedMs = nowMs;
   isCounted = true;
@@ -50,7 +50,7 @@ void SampleWatch::tellBirths(bool on, double nowMs) {
   births = on;
   countedMs = nowMs;
   hasWholeStretch = false;
-  unseen.reset(nowMs);
+  unseen.reset();
 }
 
 void SampleWatch::forget() {
@@ -131,23 +131,24 @@ std::string SampleWatch::compare(const std::vector<v8::AllocationProfile::Sample
   const uint64_t fresh = births ? highest - before - (probe > 0 ? 1 : 0) : 0;
   taken += fresh;
   seen += born.size();
-  // What is in no list was born after all were known, and before the last collection began.
-  if (fresh > born.size()) unseen.addUnseen(fresh - born.size(), countedMs, collections.count > 0 ? std::max(countedMs, std::min(nowMs, collections.lastStartMs)) : nowMs);
-  // All that came since the last collection is listed; how many came before it shows in the number of one that did.
-  isCounted = probe > 0 || (isWhole && (isCounted || highest > before));
-  if (isCounted) countedMs = nowMs;
   if (hasWholeStretch) {
     gone.clear();
     for (const Sample& sample : wholeStretch) {
       if (next.find(sample.id) == nullptr) gone.push_back(sample);
     }
-    unseen.addWhole(gone, gone.size());
+    unseen.addWhole(gone, readMs, isWholeByChance);
   }
+  // What is in no list was born after all were known, and before the last collection began.
+  if (fresh > born.size()) unseen.addUnseen(fresh - born.size(), countedMs, collections.count > 0 ? std::max(countedMs, std::min(nowMs, collections.lastStartMs)) : nowMs);
+  // All that came since the last collection is listed; how many came before it shows in the number of one that did.
+  isCounted = probe > 0 || (isWhole && (isCounted || highest > before));
+  if (isCounted) countedMs = nowMs;
   std::sort(born.begin(), born.end(), [](const Sample& a, const Sample& b) { return a.id < b.id; });
   std::string lines = paths.takeLines(heap);
   lines += diedLines(nowMs, collections);
   lines += bornLines(isWhole && collections.count > readAfter ? std::max(readMs, collections.lastEndMs) : readMs, nowMs);
-  hasWholeStretch = births && byChance && isWhole && collections.count > readAfter;
+  hasWholeStretch = births && isWhole && collections.count > readAfter;
+  isWholeByChance = byChance;
   if (hasWholeStretch) wholeStretch = born;
   std::swap(listed, next);
   readMs = nowMs;

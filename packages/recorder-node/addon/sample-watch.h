@@ -43,7 +43,7 @@ class SampleWatch {
   /** False when samples may have been taken, and be gone, of which nothing is known yet. */
   bool knowsAll(const CollectionTimes& collections) const { return isCounted && collections.count <= readAfter + 1; }
   /** Lines for what has gathered of samples that are in no list. */
-  std::string takeUnseen(double nowMs, bool force) { return running ? unseen.take(heap, nowMs, force) : ""; }
+  std::string takeUnseen(double nowMs, bool force) { return running ? unseen.take(nowMs, force) : ""; }
   void stop();
   /** Samples are drawn with this mean interval from the next start on. */
   void sampleEvery(double bytes) { intervalBytes = bytes; }
@@ -79,6 +79,7 @@ class SampleWatch {
   /** Births of the stretch before, where it was seen whole; which of them are gone shows at the next read. */
   std::vector<Sample> wholeStretch;
   bool hasWholeStretch = false;
+  bool isWholeByChance = false;
   std::vector<Sample> gone;
   uint64_t highest = 0;
   /** Added to the ids of the runtime, which begin anew when sampling does. */

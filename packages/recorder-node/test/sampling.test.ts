@@ -70,6 +70,42 @@ test("the program's own use of sampling ends the recorder's, which is told, and 
   expect(lost).toBeGreaterThan(20);
 });
 
+/** Mostly rests, so that few of its collections are looked at; one of three kinds of work at a time. */
+const CHANGING = (which: string) => `
+  const made = { most: 0, some: 0, least: 0 };
+  let sum = 0;
+  function most() { for (let n = 0; n < 200; n++) sum += new Array(150).fill(n).length; made.most += 200 * 1248; }
+  function some() { for (let n = 0; n < 100; n++) sum += new Array(150).fill(n).length; made.some += 100 * 1248; }
+  function least() { for (let n = 0; n < 30; n++) sum += new Array(150).fill(n).length; made.least += 30 * 1248; }
+  const works = [most, some, least];
+  const startMs = performance.now();
+  const timer = setInterval(() => {
+    const ms = performance.now() - startMs;
+    works[${which} % 3]();
+    if (ms < 14000) return;
+    clearInterval(timer);
+    console.log(JSON.stringify(made));
+  }, 10);`;
+
+test.each([
+  ['in turn, for two seconds each', 'Math.floor(ms / 2000)'],
+  ['as it comes', 'Math.floor(Math.random() * 3)'],
+])('kinds of work that go on unseen, %s, are told apart within the error', async (_, which) => {
+  const { recording, printed } = await recorded(CHANGING(which), ['--exact']);
+  const made = JSON.parse(printed) as Record<string, number>;
+  const { sites } = analysisReport(recording);
+  const { flows } = recording.tables;
+  let unseen = 0;
+  for (let row = 0; row < flows.length; row++) unseen += flows.col.bytes[row]!;
+  const all = Object.values(made).reduce((sum, bytes) => sum + bytes, 0);
+  expect(unseen).toBeGreaterThan(all / 5);
+  for (const name of Object.keys(made)) {
+    const site = sites.find((each) => each.site.startsWith(`${name} `))!;
+    expect(Math.abs(site.allocBytes - made[name]!) / site.allocBytesSe).toBeLessThan(4);
+    expect(site.allocBytesSe).toBeLessThan(all / 3);
+  }
+});
+
 describe('a program that allocates without pause', () => {
   // Large arrays, so that it is fast enough on a slow machine too.
   const RUSHING = `
