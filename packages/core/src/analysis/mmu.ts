@@ -38,9 +38,8 @@ export function mmuWindows(lengthMs: number): number[] {
   return windows;
 }
 
-/** Instants that are looked at together; and, where one of their windows may lose more than is known, fewer of them. */
+/** Instants that are passed over together, where none of their windows can lose more than is known. */
 const TOGETHER = 1024;
-const FEWER = 16;
 /** What a window loses is known no better than this: a nanosecond. */
 const SAME_MS = 1e-6;
 
@@ -125,14 +124,10 @@ class WindowSearch {
     if (!(this.bounds[block]! > this.most + SAME_MS)) return;
     const first = Math.max(this.first, block * TOGETHER);
     const end = Math.min(this.end, (block + 1) * TOGETHER);
-    if (this.mayLoseMore(first, end))
-      for (let from = first; from < end; from += FEWER) {
-        const to = Math.min(end, from + FEWER);
-        if (this.mayLoseMore(from, to)) {
-          this.beginAt(from, to);
-          this.endAt(from, to);
-        }
-      }
+    if (this.mayLoseMore(first, end)) {
+      this.beginAt(first, end);
+      this.endAt(first, end);
+    }
     const { tMs } = this.curve;
     const isWhole = first === block * TOGETHER && end === Math.min(tMs.length, (block + 1) * TOGETHER);
     // Of windows that do not all lie in the span, nothing is known for another one.
@@ -167,19 +162,27 @@ class WindowSearch {
     );
   }
 
-  // Looks at each window that begins at an instant of [first, end).
+  // Looks at each window that begins at an instant of [first, end). Most are ruled out by what is lost until the next
+  // instant after their end.
   private beginAt(first: number, end: number): void {
     const { tMs, untilMs } = this.curve;
     const { turns } = this.known;
     const { windowMs } = this;
     const lastMs = this.span.toMs - windowMs;
+    const lastPlace = tMs.length - 1;
     let place = this.ends.placeOf(tMs[first]! + windowMs);
-    for (let at = first; at < end && tMs[at]! <= lastMs; at++) {
+    let least = this.most + SAME_MS;
+    for (let at = first; at < end; at++) {
       if (turns[at] !== RISES) continue;
-      const endMs = tMs[at]! + windowMs;
-      while (tMs[place + 1]! <= endMs) place++;
+      const beginMs = tMs[at]!;
+      if (beginMs > lastMs) return;
+      const endMs = beginMs + windowMs;
+      while (place < lastPlace && tMs[place + 1]! <= endMs) place++;
+      if (untilMs[place < lastPlace ? place + 1 : place]! - untilMs[at]! <= least) continue;
       const lost = lostUntil(this.curve, place, endMs) - untilMs[at]!;
-      if (lost > this.most + SAME_MS) this.found(lost, tMs[at]!);
+      if (lost <= least) continue;
+      this.found(lost, beginMs);
+      least = lost + SAME_MS;
     }
   }
 
@@ -193,12 +196,16 @@ class WindowSearch {
     while (at < end && tMs[at]! - windowMs < fromMs) at++;
     if (at === end) return;
     let place = this.begins.placeOf(tMs[at]! - windowMs);
+    let least = this.most + SAME_MS;
     for (; at < end; at++) {
       if (turns[at] !== FALLS) continue;
       const beginMs = tMs[at]! - windowMs;
       while (tMs[place + 1]! <= beginMs) place++;
+      if (untilMs[at]! - (place < 0 ? 0 : untilMs[place]!) <= least) continue;
       const lost = untilMs[at]! - lostUntil(this.curve, place, beginMs);
-      if (lost > this.most + SAME_MS) this.found(lost, beginMs);
+      if (lost <= least) continue;
+      this.found(lost, beginMs);
+      least = lost + SAME_MS;
     }
   }
 }

@@ -1,3 +1,5 @@
+import { firstPlaceFrom } from '../base/binary-search.ts';
+import { GrowableTable } from '../base/growable-table.ts';
 import { contains, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import type { RuntimeTraits } from '../model/runtime-traits.ts';
@@ -5,14 +7,14 @@ import { CollectionFlag, Scope } from '../model/tables.ts';
 import { rememberReading } from './remember.ts';
 import { intervalsOf, touching } from './row-orders.ts';
 
-/** What went into the old space between two collections of it, and what the second found dead there. */
-export interface OldSpaceCycle {
-  /** Row of the collection that emptied it. */
-  readonly row: number;
-  readonly fromMs: number;
-  readonly toMs: number;
-  readonly promotedBytes: number;
-  readonly diedBytes: number;
+/** What went into the old space between two collections of it, and what the second found dead there: parallel columns. */
+export interface OldSpaceCycles {
+  /** Rows of the collections that emptied it, in order of time. */
+  readonly rows: Uint32Array;
+  readonly fromMs: Float64Array;
+  readonly toMs: Float64Array;
+  readonly promotedBytes: Float64Array;
+  readonly diedBytes: Float64Array;
 }
 
 /** What a row of spaces tells of. */
@@ -78,14 +80,20 @@ export function oldSpaceRows(recording: Recording, span: Span): Uint32Array {
   return told.rows.subarray(...touching(told, span));
 }
 
-/** The same with the number of the space, of so many, that each row tells of: one of one heap. */
-export function oldSpaceSeries(
-  recording: Recording,
-  span: Span,
-): { readonly rows: Uint32Array; readonly series: Uint16Array; readonly count: number } {
-  const told = toldRows(recording);
-  const [first, end] = touching(told, span);
-  return { rows: told.rows.subarray(first, end), series: told.series.subarray(first, end), count: told.count };
+/** Rows of old spaces with the number of the space, of so many, that each tells of: one of one heap. */
+export interface OldSpaceSeries {
+  readonly rows: Uint32Array;
+  readonly series: Uint16Array;
+  readonly count: number;
+  /** True where their collections' times rise. */
+  readonly isRising: boolean;
+}
+
+/** The same rows with the spaces that they tell of. */
+export function oldSpaceSeries(recording: Recording, span: Span): OldSpaceSeries {
+  const { rows, series, count, isRising, ...times } = toldRows(recording);
+  const [first, end] = touching({ isRising, ...times }, span);
+  return { rows: rows.subarray(first, end), series: series.subarray(first, end), count, isRising };
 }
 
 /** How large the old space was at most, in bytes, by its printed capacity; 0 where none is told. */
@@ -98,21 +106,97 @@ export const largestOldSpace = rememberReading((recording): number => {
   return largest;
 });
 
+const cycleSchema = {
+  row: 'u32',
+  /** Where the collection's row of the old space stands among all such rows. */
+  place: 'u32',
+  fromMs: 'f64',
+  toMs: 'f64',
+  promotedBytes: 'f64',
+  diedBytes: 'f64',
+} as const;
+type CycleTable = GrowableTable<typeof cycleSchema>;
+
+const allCycles = rememberReading((recording): CycleTable => {
+  const cycles = new GrowableTable(cycleSchema);
+  const { rows } = toldRows(recording);
+  walkCycles(recording, { fromMs: -Infinity, toMs: Infinity }, [0, rows.length], (cycle) => addCycle(cycles, cycle));
+  return cycles;
+});
+
 /**
  * The old space of each heap, from one collection of it to the next: bytes promoted into it, and bytes that the second
  * found dead. With G1 one stretch ends with the last of a row of mixed collections. Only what the source tells of the
- * space is counted. Linear in the collections of the span.
+ * space is counted. Of one heap those of the whole recording are taken from the first on that ends as one of the span
+ * does, since both begin anew there; else linear in the collections of the span.
  */
-export function oldSpaceCycles(recording: Recording, span: Span): OldSpaceCycle[] {
+export function oldSpaceCycles(recording: Recording, span: Span): OldSpaceCycles {
+  const told = toldRows(recording);
+  const range = touching(told, span);
+  const own = new GrowableTable(cycleSchema);
+  const isOne = recording.heaps.length === 1 && told.isRising;
+  const all = isOne ? allCycles(recording) : own;
+  let joined = -1;
+  walkCycles(recording, span, range, (cycle) => {
+    addCycle(own, cycle);
+    if (!isOne) return true;
+    const at = firstPlaceFrom(all.length, (each) => all.col.place[each]!, cycle.place);
+    if (at < all.length && all.col.place[at] === cycle.place) joined = at;
+    return joined < 0;
+  });
+  const rest =
+    joined < 0 ? [0, 0] : [joined + 1, firstPlaceFrom(all.length, (at) => told.fromMs[all.col.place[at]!]!, span.toMs)];
+  const both = <T extends Uint32Array | Float64Array>(mine: T, theirs: T): T => {
+    const column = new (mine.constructor as new (length: number) => T)(own.length + rest[1]! - rest[0]!);
+    column.set(mine.subarray(0, own.length));
+    column.set(theirs.subarray(rest[0], rest[1]), own.length);
+    return column;
+  };
+  return {
+    rows: both(own.col.row, all.col.row),
+    fromMs: both(own.col.fromMs, all.col.fromMs),
+    toMs: both(own.col.toMs, all.col.toMs),
+    promotedBytes: both(own.col.promotedBytes, all.col.promotedBytes),
+    diedBytes: both(own.col.diedBytes, all.col.diedBytes),
+  };
+}
+
+interface Cycle {
+  row: number;
+  place: number;
+  fromMs: number;
+  toMs: number;
+  promotedBytes: number;
+  diedBytes: number;
+}
+
+function addCycle(cycles: CycleTable, cycle: Cycle): boolean {
+  const at = cycles.addRow();
+  const { col } = cycles;
+  col.row[at] = cycle.row;
+  col.place[at] = cycle.place;
+  col.fromMs[at] = cycle.fromMs;
+  col.toMs[at] = cycle.toMs;
+  col.promotedBytes[at] = cycle.promotedBytes;
+  col.diedBytes[at] = cycle.diedBytes;
+  return true;
+}
+
+// Tells each cycle of a range of rows, until it is not wanted to go on.
+function walkCycles(
+  recording: Recording,
+  span: Span,
+  [first, end]: readonly [number, number],
+  tell: (cycle: Cycle) => boolean,
+): void {
   const { spaces, collections } = recording.tables;
   const { scope, startMs, endMs, heapId, flags } = collections.col;
   const { collectionRow, beforeBytes, afterBytes } = spaces.col;
   const open: { lastBytes: number; fromMs: number; promoted: number; died: number }[] = [];
-  const cycles: OldSpaceCycle[] = [];
   const kinds = spaceKinds(recording);
-  const rows = oldSpaceRows(recording, span);
-  for (let told = 0; told < rows.length; told++) {
-    const at = rows[told]!;
+  const { rows } = toldRows(recording);
+  for (let place = first; place < end; place++) {
+    const at = rows[place]!;
     const row = collectionRow[at]!;
     if (kinds[at] !== SpaceKind.old || !contains(span, startMs[row]!)) continue;
     const before = beforeBytes[at]!;
@@ -130,8 +214,8 @@ export function oldSpaceCycles(recording: Recording, span: Span): OldSpaceCycle[
       (scope[row] === Scope.mixed && after < before) ||
       (flags[row]! & CollectionFlag.concurrentCycle) !== 0;
     if (!empties || state.died === 0) continue;
-    cycles.push({ row, fromMs: state.fromMs, toMs: endMs[row]!, promotedBytes: state.promoted, diedBytes: state.died });
-    open[heapId[row]!] = { lastBytes: after, fromMs: endMs[row]!, promoted: 0, died: 0 };
+    const toMs = endMs[row]!;
+    if (!tell({ row, place, fromMs: state.fromMs, toMs, promotedBytes: state.promoted, diedBytes: state.died })) return;
+    open[heapId[row]!] = { lastBytes: after, fromMs: toMs, promoted: 0, died: 0 };
   }
-  return cycles;
 }

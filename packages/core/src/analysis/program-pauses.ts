@@ -1,12 +1,10 @@
 import { firstAtOrAfter } from '../base/binary-search.ts';
 import { orderBy } from '../base/order-by.ts';
-import { overlapMs, spanLengthMs, type Span } from '../base/span.ts';
+import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
-import { losesBesidePauses, lostTime } from './lost-time.ts';
 import { rememberReading, rememberSpan } from './remember.ts';
 import { pausesByStart } from './row-orders.ts';
 import { PauseFlag } from '../model/tables.ts';
-import { nearestRank } from '../stats/quantile.ts';
 
 /** The program's pauses that begin or reach into a span, in order of start: parallel columns, shared. */
 export interface PauseSelection {
@@ -17,8 +15,8 @@ export interface PauseSelection {
   readonly places: { readonly first: number; readonly end: number; readonly before: readonly number[] };
 }
 
-// All of them, in order of start.
-const allPauses = rememberReading((recording: Recording) => {
+/** The program's pauses of the whole recording in order of start, and how long the longest of all is. Shared. */
+export const allPauses = rememberReading((recording: Recording) => {
   const { pauses } = recording.tables;
   const order = pausesByStart(recording);
   const rows = order.rows.filter((row) => !(pauses.col.flags[row]! & PauseFlag.own));
@@ -104,78 +102,4 @@ function sortedOf(recording: Recording, selection: PauseSelection): { order: Uin
 export function pausesAreTold(recording: Recording): boolean {
   if (recording.tables.silences.length > 0) return false;
   return recording.tables.pauses.length > 0 || recording.tables.collections.length === 0;
-}
-
-/** Figures of the program's pauses in a span. */
-export const spanPauses = rememberSpan((recording: Recording, span: Span): PauseFigures =>
-  pauseFigures(recording, programPauses(recording, span), span),
-);
-
-/** Pauses counted and added up, in milliseconds. */
-export interface PauseTotals {
-  readonly count: number;
-  readonly totalMs: number;
-  readonly maxMs: number;
-}
-
-/** Pauses of a span: how many, how long, how they are distributed; NaN where there are none. */
-export interface PauseFigures extends PauseTotals {
-  readonly p50Ms: number;
-  readonly p95Ms: number;
-  readonly p99Ms: number;
-  /**
-   * Share of the span's time left to the program, by what pauses, other stops and waits for memory took
-   * (analysis/lost-time.ts); NaN when the source has no clock or tells no pauses.
-   */
-  readonly throughputRatio: number;
-  /** By the runtime's own label. */
-  readonly byName: ReadonlyMap<string, PauseTotals>;
-}
-
-/**
- * Count, sum, greatest and nearest-rank percentiles of the pauses, and the throughput of the span. A pause over the
- * span's edge counts whole in the sums and by its part inside in the throughput. NaN figures for no pauses.
- */
-export function pauseFigures(recording: Recording, selection: PauseSelection, span: Span): PauseFigures {
-  const { pauses } = recording.tables;
-  const sorted = sortedDurations(recording, selection);
-  const kinds = new Map<number, number>();
-  const [counts, totalsMs, longestMs]: [number[], number[], number[]] = [[], [], []];
-  let [label, kind, totalMs, insideMs] = [-1, -1, 0, 0];
-  const { rows, startMs, durationMs } = selection;
-  const { labelId } = pauses.col;
-  for (let at = 0; at < rows.length; at++) {
-    const ms = durationMs[at]!;
-    totalMs += ms;
-    insideMs += overlapMs(span, startMs[at]!, startMs[at]! + ms);
-    const next = labelId[rows[at]!]!;
-    // Most pauses are like the one before.
-    if (next !== label || kind < 0) {
-      label = next;
-      kind = kinds.get(label) ?? counts.push(0) - 1;
-      kinds.set(label, kind);
-    }
-    counts[kind]!++;
-    totalsMs[kind] = (totalsMs[kind] ?? 0) + ms;
-    if (!(longestMs[kind]! >= ms)) longestMs[kind] = ms;
-  }
-  const byName = new Map(
-    [...kinds].map(([id, at]) => [
-      recording.strings.text(id),
-      { count: counts[at]!, totalMs: totalsMs[at]!, maxMs: longestMs[at]! },
-    ]),
-  );
-  const lengthMs = spanLengthMs(span);
-  const lostMs = losesBesidePauses(recording) ? lostTime(recording, span).lostMs : insideMs;
-  return {
-    count: sorted.length,
-    totalMs,
-    maxMs: sorted.length === 0 ? NaN : sorted[sorted.length - 1]!,
-    p50Ms: nearestRank(sorted, 0.5),
-    p95Ms: nearestRank(sorted, 0.95),
-    p99Ms: nearestRank(sorted, 0.99),
-    throughputRatio:
-      recording.hasClock && lengthMs > 0 && pausesAreTold(recording) ? Math.max(0, 1 - lostMs / lengthMs) : NaN,
-    byName,
-  };
 }

@@ -9,7 +9,8 @@ import { losesBesidePauses, lostTime, type LostTime } from '../analysis/lost-tim
 import { minimumMutatorUtilisation, mmuWindows } from '../analysis/mmu.ts';
 import { ObjectIndex } from '../analysis/object-index.ts';
 import { outsideHeap } from '../analysis/outside-heap.ts';
-import { pauseFigures, pausesAreTold, programPauses } from '../analysis/program-pauses.ts';
+import { pausesAreTold, programPauses } from '../analysis/program-pauses.ts';
+import { pauseFigures } from '../analysis/pause-figures.ts';
 import { spanSums } from '../analysis/span-sums.ts';
 import { findStorms } from '../analysis/storms.ts';
 import { usedAfterSeries, usedSeries } from '../analysis/used-series.ts';

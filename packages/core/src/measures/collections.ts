@@ -8,13 +8,8 @@ import { losesBesidePauses, lostTime, type LostTime } from '../analysis/lost-tim
 import { minimumMutatorUtilisation, type MmuPoint, mmuWindows } from '../analysis/mmu.ts';
 import { pauseBuckets, type PauseBuckets, usualEdges } from '../analysis/pause-buckets.ts';
 import { type PauseGrouping, type PauseKind, pauseKindOf, pauseKinds } from '../analysis/pause-kinds.ts';
-import {
-  type PauseFigures,
-  type PauseSelection,
-  programPauses,
-  sortedDurations,
-  spanPauses,
-} from '../analysis/program-pauses.ts';
+import { type PauseSelection, programPauses, sortedDurations } from '../analysis/program-pauses.ts';
+import { type PauseFigures, spanPauses } from '../analysis/pause-figures.ts';
 import { collectionsFrom } from '../analysis/row-orders.ts';
 import { findStorms } from '../analysis/storms.ts';
 import { firstAtOrAfter } from '../base/binary-search.ts';

@@ -1,4 +1,4 @@
-import { spanPauses } from '../analysis/program-pauses.ts';
+import { spanPauses } from '../analysis/pause-figures.ts';
 import { usedSeries } from '../analysis/used-series.ts';
 import type { VerdictKind } from '../analysis/verdict/verdict.ts';
 import { formatAbout, formatBytes } from '../base/units.ts';

@@ -1,7 +1,8 @@
 import { costSeries } from '../../src/analysis/cost-series.ts';
 import { lostTime } from '../../src/analysis/lost-time.ts';
 import { minimumMutatorUtilisation, mmuWindows } from '../../src/analysis/mmu.ts';
-import { pauseFigures, programPauses } from '../../src/analysis/program-pauses.ts';
+import { programPauses } from '../../src/analysis/program-pauses.ts';
+import { pauseFigures } from '../../src/analysis/pause-figures.ts';
 import type { Recording } from '../../src/model/recording.ts';
 import { CollectionFlag, Scope } from '../../src/model/tables.ts';
 import { recordingOf } from '../build-recording.ts';

@@ -64,11 +64,15 @@ export function diesAfterPromotion(input: RuleInput): Finding[] {
   // A recorder's own collections of the whole heap promote what would have died young: what they find dead says nothing
   // of the program.
   const { flags } = input.recording.tables.collections.col;
-  if (cycles.some(({ row }) => flags[row]! & CollectionFlag.own)) return [];
-  const promoted = cycles.reduce((sum, cycle) => sum + cycle.promotedBytes, 0);
-  const diedSoon = cycles.reduce((sum, cycle) => sum + Math.min(cycle.diedBytes, cycle.promotedBytes), 0);
+  const { rows, fromMs, toMs, promotedBytes, diedBytes } = cycles;
+  let [promoted, diedSoon] = [0, 0];
+  for (let at = 0; at < rows.length; at++) {
+    if (flags[rows[at]!]! & CollectionFlag.own) return [];
+    promoted += promotedBytes[at]!;
+    diedSoon += Math.min(diedBytes[at]!, promotedBytes[at]!);
+  }
   const { usedBeforeBytes } = input.recording.tables.collections.col;
-  if (cycles.length < 2 || diedSoon < DIES_SOON_RATIO * promoted) return [];
+  if (rows.length < 2 || diedSoon < DIES_SOON_RATIO * promoted) return [];
   let peak = 0;
   for (let place = 0; place < input.rows.length; place++) {
     const used = usedBeforeBytes[input.rows[place]!]!;
@@ -83,14 +87,11 @@ export function diesAfterPromotion(input: RuleInput): Finding[] {
       rule: 'of the bytes promoted between two collections of the old space, at least a third may be among those the second found dead, and they are at least a tenth of the most the heap held',
       certainty: input.collector.promotesInPlace ? 'hint' : 'likely',
       advice: `The young space is too small, or objects are held slightly too long: find what keeps them for a few collections (buffers, windows, queues), or try ${tried}.`,
-      costMs: pausedMs(
-        input,
-        cycles.map((cycle) => cycle.row),
-      ),
-      moments: cycles.map((cycle) => ({
-        fromMs: cycle.fromMs,
-        toMs: cycle.toMs,
-        pauseRow: input.collections.pauseOf[cycle.row]!,
+      costMs: pausedMs(input, rows),
+      moments: Array.from(rows, (row, at) => ({
+        fromMs: fromMs[at]!,
+        toMs: toMs[at]!,
+        pauseRow: input.collections.pauseOf[row]!,
       })),
     },
   ];

@@ -1,8 +1,11 @@
 import { contains, spanLengthMs } from '../../base/span.ts';
 import { formatDuration, formatPercent } from '../../base/units.ts';
 import { median, nearestRank } from '../../stats/quantile.ts';
+import { RangeRanks } from '../../stats/range-ranks.ts';
 import { lostTime } from '../lost-time.ts';
+import { rememberReading } from '../remember.ts';
 import { type RuleInput, type Finding, type Moment, momentsOf, pausedMs, pauseMoments } from './finding.ts';
+import { programCollections } from './program-collections.ts';
 
 /** A kind carries the long pauses when it makes up this share of them. */
 const MOST_OF_THEM_RATIO = 0.8;
@@ -185,14 +188,18 @@ export function muchTime(input: RuleInput): Finding[] {
   ];
 }
 
+// How long after the one before each of the program's collections begins, by its place.
+const gapRanks = rememberReading((recording): RangeRanks => {
+  const { tMs } = programCollections(recording);
+  return new RangeRanks(tMs.map((ms, place) => (place === 0 ? 0 : ms - tMs[place - 1]!)));
+});
+
 /** Collections that come one upon the other. */
 export function tooOften(input: RuleInput): Finding[] {
-  const { startMs } = input.recording.tables.collections.col;
   const { rows } = input;
   if (!input.recording.hasClock || rows.length < LEAST_OFTEN) return [];
-  const gaps = new Float64Array(rows.length - 1);
-  for (let n = 1; n < rows.length; n++) gaps[n - 1] = startMs[rows[n]!]! - startMs[rows[n - 1]!]!;
-  const gapMs = median(gaps);
+  const [first, end] = input.places;
+  const gapMs = gapRanks(input.recording).median(first + 1, end);
   if (!(gapMs < OFTEN_MS) || !(pausedMs(input, rows) / spanLengthMs(input.span) > SOME_TIME_RATIO)) return [];
   return [
     {

@@ -1,9 +1,12 @@
+import { firstAtOrAfter } from '../../base/binary-search.ts';
 import { spanLengthMs, type Span } from '../../base/span.ts';
 import type { Recording } from '../../model/recording.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
-import { collectionsFrom } from '../row-orders.ts';
-import type { SizeSeries } from './judge-series.ts';
 import { median } from '../../stats/quantile.ts';
+import { RangeRanks } from '../../stats/range-ranks.ts';
+import { rememberReading } from '../remember.ts';
+import { collectionsByStart } from '../row-orders.ts';
+import type { SizeSeries } from './judge-series.ts';
 
 /** A peak stands out when it is this many times the usual one. */
 const BURST_RATIO = 2;
@@ -23,44 +26,67 @@ const RESIZED_RATIO = 1.25;
  * True when the program wanted far more than usual for a while: over twice the usual peak before collections, where
  * neither the heap's own size nor the printed digit explains it. Before a young collection, or a concurrent one, a peak
  * may be garbage that waited longer; demand is then what is still there after it, and goes without a whole collection.
- * The recorder's own collections, and those that were asked for, come when they come. Linear.
+ * The recorder's own collections, and those that were asked for, come when they come. O(1) in the span, once all are in
+ * order, where nothing stands out; else linear.
  */
 export function hasBurst(recording: Recording, span: Span, resolutionBytes: number): boolean {
-  const { usedBeforeBytes, capacityBytes, flags, scope } = recording.tables.collections.col;
-  const rows = collectionsFrom(recording, span);
-  const before = new Float64Array(rows.length);
-  let [peakRow, count] = [-1, 0];
-  const isCounted = (row: number): boolean => !(flags[row]! & (CollectionFlag.own | CollectionFlag.explicit));
-  for (let at = 0; at < rows.length; at++) {
-    const row = rows[at]!;
-    if (!isCounted(row) || !(usedBeforeBytes[row]! > 0)) continue;
-    before[count++] = usedBeforeBytes[row]!;
-    if (count < LEAST_COLLECTIONS || usedBeforeBytes[row]! > usedBeforeBytes[peakRow]!) peakRow = row;
-  }
-  if (peakRow < 0 || spanLengthMs(span) <= 0 || !standsOut(before.subarray(0, count), resolutionBytes)) return false;
-  const { after, capacities } = levelsOf(recording, rows, isCounted);
-  const isResized = capacityBytes[peakRow]! > RESIZED_RATIO * median(capacities);
+  if (spanLengthMs(span) <= 0) return false;
+  const before = levelsBefore(recording);
+  if (!standsOut(before, span, resolutionBytes)) return false;
+  const { capacityBytes, flags, scope } = recording.tables.collections.col;
+  const peakRow = peakRowOf(before, span);
+  const capacities = capacityLevels(recording);
+  const isResized = capacityBytes[peakRow]! > RESIZED_RATIO * capacities.ranks.median(...placesOf(capacities, span));
   const isDemand = scope[peakRow] !== Scope.young && !(flags[peakRow]! & CollectionFlag.concurrentCycle) && !isResized;
-  return isDemand || standsOut(after, resolutionBytes);
+  return isDemand || standsOut(levelsAfter(recording), span, resolutionBytes);
 }
 
-// Used memory after collections and the heap's size at them, where either is told.
-function levelsOf(
-  recording: Recording,
-  rows: Uint32Array,
-  isCounted: (row: number) => boolean,
-): { after: Float64Array; capacities: Float64Array } {
-  const { usedAfterBytes, capacityBytes } = recording.tables.collections.col;
-  const after = new Float64Array(rows.length);
-  const capacities = new Float64Array(rows.length);
-  let [afterCount, capacityCount] = [0, 0];
+/** A size that the collections tell which count here, in order of their starts. */
+interface Levels {
+  readonly rows: Uint32Array;
+  readonly tMs: Float64Array;
+  readonly bytes: Float64Array;
+  readonly ranks: RangeRanks;
+}
+
+const levelsBefore = rememberReading((recording) =>
+  levelsOf(recording, recording.tables.collections.col.usedBeforeBytes, (bytes) => bytes > 0),
+);
+const levelsAfter = rememberReading((recording) =>
+  levelsOf(recording, recording.tables.collections.col.usedAfterBytes, (bytes) => bytes >= 0),
+);
+const capacityLevels = rememberReading((recording) =>
+  levelsOf(recording, recording.tables.collections.col.capacityBytes, (bytes) => bytes > 0),
+);
+
+function levelsOf(recording: Recording, sizes: Float64Array, isTold: (bytes: number) => boolean): Levels {
+  const { flags } = recording.tables.collections.col;
+  const rows = collectionsByStart(recording).rows.filter(
+    (row) => !(flags[row]! & (CollectionFlag.own | CollectionFlag.explicit)) && isTold(sizes[row]!),
+  );
+  const [tMs, bytes] = [new Float64Array(rows.length), new Float64Array(rows.length)];
+  const { startMs } = recording.tables.collections.col;
   for (let at = 0; at < rows.length; at++) {
-    const row = rows[at]!;
-    if (!isCounted(row)) continue;
-    if (usedAfterBytes[row]! >= 0) after[afterCount++] = usedAfterBytes[row]!;
-    if (capacityBytes[row]! > 0) capacities[capacityCount++] = capacityBytes[row]!;
+    tMs[at] = startMs[rows[at]!]!;
+    bytes[at] = sizes[rows[at]!]!;
   }
-  return { after: after.subarray(0, afterCount), capacities: capacities.subarray(0, capacityCount) };
+  return { rows, tMs, bytes, ranks: new RangeRanks(bytes) };
+}
+
+// Those that begin in the span or at either end of it.
+function placesOf({ tMs }: Levels, { fromMs, toMs }: Span): [first: number, end: number] {
+  const first = firstAtOrAfter(tMs, fromMs);
+  let end = firstAtOrAfter(tMs, toMs);
+  while (tMs[end] === toMs) end++;
+  return [first, end];
+}
+
+// The first that was not exceeded later, of all but the first few.
+function peakRowOf(before: Levels, span: Span): number {
+  const [first, end] = placesOf(before, span);
+  let peak = Math.min(first + LEAST_COLLECTIONS - 2, end - 1);
+  for (let at = peak + 1; at < end; at++) if (before.bytes[at]! > before.bytes[peak]!) peak = at;
+  return before.rows[peak]!;
 }
 
 /**
@@ -83,10 +109,10 @@ export function withoutBursts({ tMs, bytes }: SizeSeries, resolutionBytes: numbe
   return { tMs: low.tMs.slice(0, count), bytes: low.bytes.slice(0, count) };
 }
 
-function standsOut(levels: Float64Array, resolutionBytes: number): boolean {
-  if (levels.length === 0) return false;
-  const usual = median(levels);
-  let most = levels[0]!;
-  for (let at = 1; at < levels.length; at++) if (levels[at]! > most) most = levels[at]!;
+function standsOut(levels: Levels, span: Span, resolutionBytes: number): boolean {
+  const [first, end] = placesOf(levels, span);
+  if (first === end) return false;
+  const usual = levels.ranks.median(first, end);
+  const most = levels.ranks.at(first, end, end - first - 1);
   return most > Math.max(BURST_RATIO * usual, usual + LEAST_TOLD_STEPS * resolutionBytes);
 }

@@ -1,8 +1,10 @@
+import { firstAtOrAfter } from '../../base/binary-search.ts';
 import type { Span } from '../../base/span.ts';
 import type { Recording } from '../../model/recording.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
 import { usedAfterPoints } from '../floor.ts';
 import { oldSpaceSeries } from '../old-space.ts';
+import { rememberReading } from '../remember.ts';
 import { collectionsByEnd } from '../row-orders.ts';
 import { judgeSeries } from './judge-series.ts';
 
@@ -72,13 +74,37 @@ interface Entered {
  * not told.
  */
 function enteredOldSpace(recording: Recording, span: Span): Entered | null {
+  const all = allEntered(recording);
+  if (!all.isRising) return entered(enteredWithin(recording, span));
+  const first = firstAtOrAfter(all.tMs, span.fromMs);
+  let end = firstAtOrAfter(all.tMs, span.toMs);
+  while (all.tMs[end] === span.toMs) end++;
+  return first === end ? null : enteredFrom(recording, first, end);
+}
+
+/** Rows of old spaces, and what enters them. */
+interface EnteredRows {
+  /** When each collection that tells of the space ended, and the last of its rows. */
+  readonly tMs: Float64Array;
+  readonly lastAt: Uint32Array;
+  /** Bytes that have entered by each row, and those of them that entered since the row before of the same space. */
+  readonly entered: Float64Array;
+  readonly between: Float64Array;
+  /** True where the ends of the collections rise. */
+  readonly isRising: boolean;
+}
+
+const allEntered = rememberReading((recording) => enteredWithin(recording, { fromMs: -Infinity, toMs: Infinity }));
+
+function enteredWithin(recording: Recording, span: Span): EnteredRows {
   const { spaces, collections } = recording.tables;
   const { endMs } = collections.col;
   const { collectionRow, beforeBytes, afterBytes } = spaces.col;
-  const { rows, series, count: spacesTold } = oldSpaceSeries(recording, span);
+  const { rows, series, count: spacesTold, isRising } = oldSpaceSeries(recording, span);
   const last = new Float64Array(spacesTold).fill(NaN);
-  const [times, sums] = [new Float64Array(rows.length), new Float64Array(rows.length)];
-  let [entered, lastRow, count] = [0, -1, 0];
+  const [tMs, lastAt] = [new Float64Array(rows.length), new Uint32Array(rows.length)];
+  const [entered, between] = [new Float64Array(rows.length), new Float64Array(rows.length)];
+  let [sum, lastRow, count] = [0, -1, 0];
   // Large objects go where they stay.
   for (let told = 0; told < rows.length; told++) {
     const at = rows[told]!;
@@ -89,14 +115,43 @@ function enteredOldSpace(recording: Recording, span: Span): Entered | null {
     const after = afterBytes[at]!;
     const known = last[series[told]!]!;
     const reached = before === before ? before : after;
-    if (reached > known) entered += reached - known;
-    if (after > reached) entered += after - reached;
+    if (reached > known) between[told] = reached - known;
+    sum += between[told]!;
+    if (after > reached) sum += after - reached;
+    entered[told] = sum;
     last[series[told]!] = after;
-    if (row !== lastRow) times[count++] = toMs;
-    sums[count - 1] = entered;
+    if (row !== lastRow) tMs[count++] = toMs;
+    lastAt[count - 1] = told;
     lastRow = row;
   }
-  return count === 0 ? null : { tMs: times.slice(0, count), bytes: sums.slice(0, count) };
+  return { tMs: tMs.subarray(0, count), lastAt: lastAt.subarray(0, count), entered, between, isRising };
+}
+
+function entered({ tMs, lastAt, entered }: EnteredRows): Entered | null {
+  if (tMs.length === 0) return null;
+  const bytes = new Float64Array(tMs.length);
+  for (let at = 0; at < bytes.length; at++) bytes[at] = entered[lastAt[at]!]!;
+  return { tMs, bytes };
+}
+
+// Of a range of collections: what had entered before it is taken off, and what entered each space before its first row.
+function enteredFrom(recording: Recording, first: number, end: number): Entered {
+  const { tMs, lastAt, entered, between } = allEntered(recording);
+  const { series, count: spacesTold } = oldSpaceSeries(recording, { fromMs: -Infinity, toMs: Infinity });
+  const bytes = new Float64Array(end - first);
+  const known = new Uint8Array(spacesTold);
+  let told = first === 0 ? 0 : lastAt[first - 1]! + 1;
+  let [before, unknown] = [told === 0 ? 0 : entered[told - 1]!, spacesTold];
+  for (let at = first; at < end; at++) {
+    for (; unknown > 0 && told <= lastAt[at]!; told++) {
+      if (known[series[told]!] === 1) continue;
+      known[series[told]!] = 1;
+      unknown--;
+      before += between[told]!;
+    }
+    bytes[at - first] = entered[lastAt[at]!]! - before;
+  }
+  return { tMs: tMs.subarray(first, end), bytes };
 }
 
 // After a whole collection everything that stays is in what is used; what later young collections leave on top of it

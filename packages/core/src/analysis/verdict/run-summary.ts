@@ -9,7 +9,7 @@ import { allocationFigures } from '../allocation.ts';
 import type { ChargeTable } from '../charge-table.ts';
 import { floorPoints } from '../floor.ts';
 import { hasEnded } from '../heap-lives.ts';
-import { spanPauses } from '../program-pauses.ts';
+import { spanPauses } from '../pause-figures.ts';
 import { repeatedMarks, roundMarks } from '../rounds.ts';
 import { usedAfterSeries, usedSeries } from '../used-series.ts';
 import { judgeSeries } from './judge-series.ts';
