@@ -4,6 +4,7 @@ import { CollectionFlag } from '../model/tables.ts';
 import { allocationSteps } from './allocation.ts';
 import { LossReader } from './loss-curve.ts';
 import { lostTime } from './lost-time.ts';
+import { rememberReading } from './remember.ts';
 import { collectionsFrom, touching } from './row-orders.ts';
 
 /**
@@ -57,9 +58,25 @@ export function costSeries(recording: Recording, span: Span, slices: number): Co
   return series;
 }
 
+// Rows of the collections that worked beside the program, and for how long each did.
+const besideProgram = rememberReading(({ tables: { collections } }) => {
+  const { startMs, endMs, concurrentMs, flags } = collections.col;
+  const rows = new Uint32Array(collections.length);
+  const busyMs = new Float64Array(collections.length);
+  let count = 0;
+  for (let row = 0; row < collections.length; row++) {
+    const isCycle = (flags[row]! & CollectionFlag.concurrentCycle) !== 0;
+    const ms = concurrentMs[row]! > 0 ? concurrentMs[row]! : isCycle ? endMs[row]! - startMs[row]! : 0;
+    if (!(ms > 0)) continue;
+    busyMs[count] = ms;
+    rows[count++] = row;
+  }
+  return { rows: rows.slice(0, count), busyMs: busyMs.slice(0, count) };
+});
+
 function addCollections(recording: Recording, span: Span, series: CostSeries, perSec: number): void {
   const { collections, releases } = recording.tables;
-  const { startMs, endMs, promotedBytes, concurrentMs, usedBeforeBytes, usedAfterBytes, flags } = collections.col;
+  const { startMs, endMs, promotedBytes, usedBeforeBytes, usedAfterBytes, flags } = collections.col;
   const rows = collectionsFrom(recording, span);
   for (let place = 0; place < rows.length; place++) {
     const row = rows[place]!;
@@ -71,15 +88,11 @@ function addCollections(recording: Recording, span: Span, series: CostSeries, pe
     if (gained > 0 && !(flags[row]! & CollectionFlag.concurrentCycle))
       series.reclaimedBytesPerSec[slice]! += gained * perSec;
   }
-  for (let row = 0; row < collections.length; row++) {
-    const busyMs =
-      concurrentMs[row]! > 0
-        ? concurrentMs[row]!
-        : flags[row]! & CollectionFlag.concurrentCycle
-          ? endMs[row]! - startMs[row]!
-          : 0;
-    if (busyMs > 0)
-      spread(series.concurrentRatio, span, { fromMs: startMs[row]!, toMs: endMs[row]! }, busyMs / series.sliceMs);
+  const beside = besideProgram(recording);
+  for (let at = 0; at < beside.rows.length; at++) {
+    const row = beside.rows[at]!;
+    const over = { fromMs: startMs[row]!, toMs: endMs[row]! };
+    spread(series.concurrentRatio, span, over, beside.busyMs[at]! / series.sliceMs);
   }
   for (let row = 0; row < releases.length; row++) {
     const gained =

@@ -38,8 +38,9 @@ export function mmuWindows(lengthMs: number): number[] {
   return windows;
 }
 
-/** Instants that are passed over together, where none of their windows can lose more than is known. */
+/** Instants that are passed over together, where none of their windows can lose more than is known; else fewer of them. */
 const TOGETHER = 1024;
+const FEWER = 64;
 /** What a window loses is known no better than this: a nanosecond. */
 const SAME_MS = 1e-6;
 
@@ -124,10 +125,13 @@ class WindowSearch {
     if (!(this.bounds[block]! > this.most + SAME_MS)) return;
     const first = Math.max(this.first, block * TOGETHER);
     const end = Math.min(this.end, (block + 1) * TOGETHER);
-    if (this.mayLoseMore(first, end)) {
-      this.beginAt(first, end);
-      this.endAt(first, end);
-    }
+    if (this.mayLoseMore(first, end))
+      for (let from = first; from < end; from += FEWER) {
+        const to = Math.min(end, from + FEWER);
+        if (!this.mayLoseMore(from, to)) continue;
+        this.beginAt(from, to);
+        this.endAt(from, to);
+      }
     const { tMs } = this.curve;
     const isWhole = first === block * TOGETHER && end === Math.min(tMs.length, (block + 1) * TOGETHER);
     // Of windows that do not all lie in the span, nothing is known for another one.

@@ -29,15 +29,13 @@ export const spaceKinds = rememberReading(({ tables, heaps, traits, strings }): 
   const kinds = new Uint8Array(spaces.length);
   const { nameId, collectionRow } = spaces.col;
   // A log has few names and many rows.
-  const known = heaps.map(() => new Map<number, number>());
+  const known: Int8Array[] = [];
   for (let at = 0; at < spaces.length; at++) {
     const heap = collections.col.heapId[collectionRow[at]!]!;
-    let kind = known[heap]?.get(nameId[at]!);
-    if (kind === undefined) {
-      kind = kindOf(heaps[heap]?.traits ?? traits, strings.text(nameId[at]!));
-      known[heap]?.set(nameId[at]!, kind);
-    }
-    kinds[at] = kind;
+    const kindsOf = (known[heap] ??= new Int8Array(strings.length).fill(-1));
+    const name = nameId[at]!;
+    if (kindsOf[name]! < 0) kindsOf[name] = kindOf(heaps[heap]?.traits ?? traits, strings.text(name));
+    kinds[at] = kindsOf[name]!;
   }
   return kinds;
 });
@@ -49,26 +47,28 @@ function kindOf({ oldSpaces, largeSpaces }: RuntimeTraits, name: string): number
 const toldRows = rememberReading((recording) => {
   const { strings, tables } = recording;
   const { spaces, collections } = tables;
+  const { startMs, endMs, heapId } = collections.col;
+  const { collectionRow, nameId } = spaces.col;
   const kinds = spaceKinds(recording);
   let count = 0;
   for (let at = 0; at < spaces.length; at++) if (kinds[at] !== SpaceKind.other) count++;
   const rows = new Uint32Array(count);
   const series = new Uint16Array(count);
-  const numbers = new Map<number, number>();
+  const numbers: Int32Array[] = [];
+  let numbered = 0;
   const [fromMs, toMs] = [new Float64Array(count), new Float64Array(count)];
   count = 0;
   for (let at = 0; at < spaces.length; at++) {
     if (kinds[at] === SpaceKind.other) continue;
-    const row = spaces.col.collectionRow[at]!;
-    fromMs[count] = collections.col.startMs[row]!;
-    toMs[count] = collections.col.endMs[row]!;
-    const key = collections.col.heapId[row]! * strings.length + spaces.col.nameId[at]!;
-    let number = numbers.get(key);
-    if (number === undefined) numbers.set(key, (number = numbers.size));
-    series[count] = number;
+    const row = collectionRow[at]!;
+    fromMs[count] = startMs[row]!;
+    toMs[count] = endMs[row]!;
+    const numbersOf = (numbers[heapId[row]!] ??= new Int32Array(strings.length).fill(-1));
+    if (numbersOf[nameId[at]!]! < 0) numbersOf[nameId[at]!] = numbered++;
+    series[count] = numbersOf[nameId[at]!]!;
     rows[count++] = at;
   }
-  return { rows, series, count: numbers.size, ...intervalsOf(fromMs, toMs) };
+  return { rows, series, count: numbered, ...intervalsOf(fromMs, toMs) };
 });
 
 /**

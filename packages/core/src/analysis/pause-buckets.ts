@@ -1,3 +1,5 @@
+import { firstAtOrAfter } from '../base/binary-search.ts';
+
 /** Pauses sorted into buckets: those of bucket n last `[edgesMs[n], edgesMs[n + 1])`. */
 export interface PauseBuckets {
   readonly edgesMs: readonly number[];
@@ -34,13 +36,15 @@ export function pauseBuckets(sortedMs: Float64Array, wantedEdgesMs: readonly num
   // The last edge lies above the longest pause, at a round figure.
   if (edgesMs.length === 1 || edgesMs[edgesMs.length - 1]! <= most)
     edgesMs.push(usualEdges(Float64Array.of(Math.max(most, edgesMs[edgesMs.length - 1]!))).at(-1)!);
-  const counts = new Array<number>(edgesMs.length - 1).fill(0);
-  const totalsMs = new Array<number>(edgesMs.length - 1).fill(0);
-  let bucket = 0;
-  for (const ms of sortedMs) {
-    while (ms >= edgesMs[bucket + 1]!) bucket++;
-    counts[bucket]!++;
-    totalsMs[bucket]! += ms;
+  const counts: number[] = [];
+  const totalsMs: number[] = [];
+  let at = 0;
+  for (let bucket = 0; bucket + 1 < edgesMs.length; bucket++) {
+    const end = firstAtOrAfter(sortedMs, edgesMs[bucket + 1]!);
+    counts.push(end - at);
+    let totalMs = 0;
+    for (; at < end; at++) totalMs += sortedMs[at]!;
+    totalsMs.push(totalMs);
   }
   return { edgesMs, counts, totalsMs };
 }

@@ -4,7 +4,14 @@ import type { Recording } from '../model/recording.ts';
 import { nearestRankIndex } from '../stats/quantile.ts';
 import { RangeRanks } from '../stats/range-ranks.ts';
 import { losesBesidePauses, lostTime } from './lost-time.ts';
-import { allPauses, type PauseSelection, pausesAreTold, programPauses, sortedDurations } from './program-pauses.ts';
+import {
+  allPauses,
+  byDuration,
+  type PauseSelection,
+  pausesAreTold,
+  programPauses,
+  sortedDurations,
+} from './program-pauses.ts';
 import { rememberReading, rememberSpan } from './remember.ts';
 
 /** Figures of the program's pauses in a span. */
@@ -79,7 +86,9 @@ const pauseBlocks = rememberReading((recording: Recording): PauseBlocks => {
   return { kindOf, labels: [...numbers.keys()], ...sums };
 });
 
-const pauseRanks = rememberReading((recording: Recording) => new RangeRanks(allPauses(recording).durationMs));
+const pauseRanks = rememberReading(
+  (recording: Recording) => new RangeRanks(allPauses(recording).durationMs, byDuration(recording)),
+);
 
 /** Sums of pauses by the number of their label, and what of them lies inside a span. */
 class PauseSums {

@@ -1,8 +1,11 @@
+import { firstPlaceFrom } from '../base/binary-search.ts';
 import { spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import type { ScopeCode } from '../model/tables.ts';
-import { nearestRank } from '../stats/quantile.ts';
-import { durationOrder, sortedDurations, type PauseSelection } from './program-pauses.ts';
+import { nearestRank, nearestRankIndex } from '../stats/quantile.ts';
+import { RangeRanks } from '../stats/range-ranks.ts';
+import { allPauses, byDuration, type PauseSelection } from './program-pauses.ts';
+import { rememberReading } from './remember.ts';
 
 /** Pauses that have one label, or one cause. Percentiles by nearest rank. */
 export interface PauseKind {
@@ -31,69 +34,134 @@ export function pauseKindOf(recording: Recording, pauseRow: number, by: PauseGro
   return name === '' ? '(no cause told)' : name;
 }
 
-/** The span's pauses by kind, the costliest first. Linear in all pauses, once their order by duration is known. */
-export function pauseKinds(
-  recording: Recording,
-  selection: PauseSelection,
-  span: Span,
-  by: PauseGrouping,
-): PauseKind[] {
-  const { labelId, causeId } = recording.tables.pauses.col;
-  const ids = by === 'label' ? labelId : causeId;
-  const { rows } = selection;
+/** All pauses of one kind in order of start. */
+interface KindOfPauses {
+  /** Where each stands among all of the program's pauses. */
+  readonly places: Uint32Array;
+  readonly durationMs: Float64Array;
+  readonly ranks: RangeRanks;
+}
+
+const byLabel = rememberReading((recording) => kindsBy(recording, recording.tables.pauses.col.labelId));
+const byCause = rememberReading((recording) => kindsBy(recording, recording.tables.pauses.col.causeId));
+
+function kindsBy(recording: Recording, ids: Uint32Array): readonly KindOfPauses[] {
+  const all = allPauses(recording);
+  const { rows } = all;
   const kindOf = new Map<number, number>();
-  const firsts: number[] = [];
   const counts: number[] = [];
-  const kinds = recording.strings.length <= 0xffff ? new Uint16Array(rows.length) : new Uint32Array(rows.length);
+  const kinds = new Uint32Array(rows.length);
   let [id, kind] = [-1, -1];
   for (let place = 0; place < rows.length; place++) {
     const next = ids[rows[place]!]!;
     // Most pauses are like the one before.
     if (next !== id || kind < 0) {
       id = next;
-      kind = kindOf.get(id) ?? counts.length;
-      if (kind === counts.length) {
-        kindOf.set(id, kind);
-        firsts.push(rows[place]!);
-        counts.push(0);
-      }
+      kind = kindOf.get(id) ?? counts.push(0) - 1;
+      kindOf.set(id, kind);
     }
     kinds[place] = kind;
     counts[kind]!++;
   }
-  const sorted = counts.map((count) => new Float64Array(count));
+  // Those of one kind stand together.
+  const starts = new Uint32Array(counts.length);
+  for (let at = 1; at < counts.length; at++) starts[at] = starts[at - 1]! + counts[at - 1]!;
+  const [places, durationMs, order] = [
+    new Uint32Array(rows.length),
+    new Float64Array(rows.length),
+    new Uint32Array(rows.length),
+  ];
+  const within = new Uint32Array(rows.length);
   const filled = new Uint32Array(counts.length);
-  const order = durationOrder(recording, selection);
-  const durations = sortedDurations(recording, selection);
-  for (let at = 0; at < order.length; at++) {
-    const of = kinds[order[at]!]!;
-    sorted[of]![filled[of]!++] = durations[at]!;
+  for (let place = 0; place < rows.length; place++) {
+    const of = kinds[place]!;
+    const at = starts[of]! + filled[of]!;
+    within[place] = filled[of]!++;
+    places[at] = place;
+    durationMs[at] = all.durationMs[place]!;
   }
-  return sorted
-    .map((durationMs, at) => kindTold(recording, { durationMs, first: firsts[at]! }, span, by))
+  const sorted = byDuration(recording);
+  filled.fill(0);
+  for (let at = 0; at < sorted.length; at++) {
+    const place = sorted[at]!;
+    const of = kinds[place]!;
+    order[starts[of]! + filled[of]!++] = within[place]!;
+  }
+  return counts.map((count, of) => {
+    const [first, end] = [starts[of]!, starts[of]! + count];
+    const told = durationMs.subarray(first, end);
+    return {
+      places: places.subarray(first, end),
+      durationMs: told,
+      ranks: new RangeRanks(told, order.subarray(first, end)),
+    };
+  });
+}
+
+/**
+ * The span's pauses by kind, the costliest first. Once all pauses are in order, linear in those of the span only for
+ * their sums.
+ */
+export function pauseKinds(
+  recording: Recording,
+  selection: PauseSelection,
+  span: Span,
+  by: PauseGrouping,
+): PauseKind[] {
+  return (by === 'label' ? byLabel : byCause)(recording)
+    .map((kind) => chosenOf(kind, selection))
+    .filter(({ count }) => count > 0)
+    .map((chosen) => kindTold(recording, chosen, span, by))
     .sort((a, b) => b.totalMs - a.totalMs);
 }
 
-// Of ascending durations.
+/** The pauses of one kind in a selection. */
+interface ChosenPauses {
+  /** Place of the first among all of the program's pauses. */
+  readonly first: number;
+  readonly count: number;
+  readonly totalMs: number;
+  /** Nearest-rank quantile. */
+  quantile(ratio: number): number;
+}
+
+function chosenOf({ places, durationMs, ranks }: KindOfPauses, { places: selected }: PauseSelection): ChosenPauses {
+  const placeOf = (place: number): number => firstPlaceFrom(places.length, (at) => places[at]!, place);
+  const [first, end] = [placeOf(selected.first), placeOf(selected.end)];
+  const before = selected.before.map(placeOf).filter((at, n) => places[at] === selected.before[n]);
+  let totalMs = 0;
+  for (const at of before) totalMs += durationMs[at]!;
+  for (let at = first; at < end; at++) totalMs += durationMs[at]!;
+  const count = before.length + end - first;
+  if (before.length === 0)
+    return {
+      first: places[first]!,
+      count,
+      totalMs,
+      quantile: (ratio) => ranks.at(first, end, nearestRankIndex(count, ratio)),
+    };
+  const sorted = Float64Array.from([...before.map((at) => durationMs[at]!), ...durationMs.subarray(first, end)]).sort();
+  return { first: places[before[0]!]!, count, totalMs, quantile: (ratio) => nearestRank(sorted, ratio) };
+}
+
 function kindTold(
   recording: Recording,
-  { durationMs: sorted, first }: { readonly durationMs: Float64Array; readonly first: number },
+  { first, count, totalMs, quantile }: ChosenPauses,
   span: Span,
   by: PauseGrouping,
 ): PauseKind {
   const lengthMs = spanLengthMs(span);
-  let totalMs = 0;
-  for (let at = 0; at < sorted.length; at++) totalMs += sorted[at]!;
+  const row = allPauses(recording).rows[first]!;
   return {
-    name: pauseKindOf(recording, first, by),
-    scope: recording.tables.pauses.col.scope[first] as ScopeCode,
-    count: sorted.length,
+    name: pauseKindOf(recording, row, by),
+    scope: recording.tables.pauses.col.scope[row] as ScopeCode,
+    count,
     totalMs,
-    meanMs: totalMs / sorted.length,
-    p50Ms: nearestRank(sorted, 0.5),
-    p95Ms: nearestRank(sorted, 0.95),
-    p99Ms: nearestRank(sorted, 0.99),
-    maxMs: sorted[sorted.length - 1]!,
+    meanMs: totalMs / count,
+    p50Ms: quantile(0.5),
+    p95Ms: quantile(0.95),
+    p99Ms: quantile(0.99),
+    maxMs: quantile(1),
     timeRatio: recording.hasClock && lengthMs > 0 ? totalMs / lengthMs : NaN,
   };
 }

@@ -60,38 +60,27 @@ function chosen<T extends Uint32Array | Float64Array>(column: T, { first, end, b
   return both;
 }
 
-// All of them from the shortest to the longest.
-const byDuration = rememberReading((recording: Recording) => orderBy(allPauses(recording).durationMs));
+/** Places of all of them from the shortest to the longest. Shared. */
+export const byDuration = rememberReading((recording: Recording) => orderBy(allPauses(recording).durationMs));
 
-const sorted = new WeakMap<PauseSelection, { order: Uint32Array; durationMs: Float64Array }>();
+const sorted = new WeakMap<PauseSelection, Float64Array>();
 
-/** Indexes into a selection of this recording from its shortest pause to its longest. Linear in all pauses; shared. */
-export function durationOrder(recording: Recording, selection: PauseSelection): Uint32Array {
-  return sortedOf(recording, selection).order;
-}
-
-/** The durations of a selection in ascending order; shared. */
+/** The durations of a selection in ascending order, by the order of all pauses. Linear in these; shared. */
 export function sortedDurations(recording: Recording, selection: PauseSelection): Float64Array {
-  return sortedOf(recording, selection).durationMs;
-}
-
-function sortedOf(recording: Recording, selection: PauseSelection): { order: Uint32Array; durationMs: Float64Array } {
   const known = sorted.get(selection);
   if (known !== undefined) return known;
   const { first, end, before } = selection.places;
   const all = byDuration(recording);
-  const order = new Uint32Array(selection.rows.length);
+  const { durationMs } = allPauses(recording);
+  const found = new Float64Array(selection.rows.length);
   let count = 0;
   for (let at = 0; at < all.length; at++) {
     const place = all[at]!;
-    if (place >= first && place < end) order[count++] = place - first + before.length;
-    else if (before.length > 0 && before.includes(place)) order[count++] = before.indexOf(place);
+    if ((place >= first && place < end) || (before.length > 0 && before.includes(place)))
+      found[count++] = durationMs[place]!;
   }
-  const durationMs = new Float64Array(count);
-  for (let at = 0; at < count; at++) durationMs[at] = selection.durationMs[order[at]!]!;
-  const both = { order, durationMs };
-  sorted.set(selection, both);
-  return both;
+  sorted.set(selection, found);
+  return found;
 }
 
 /**

@@ -1,4 +1,4 @@
-import { firstAtOrAfter, firstPlaceFrom } from '../base/binary-search.ts';
+import { firstAtOrAfter } from '../base/binary-search.ts';
 import { orderBy } from '../base/order-by.ts';
 import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
@@ -40,27 +40,6 @@ export function collectionsFrom(recording: Recording, { fromMs, toMs }: Span): U
   let end = last;
   while (order.tMs[end] === toMs) end++;
   return order.rows.subarray(first, end);
-}
-
-// True where rows of spaces come in the order in which their collections begin, as those of one heap mostly do.
-const spacesRise = rememberReading(({ tables: { collections, spaces } }): boolean => {
-  const { startMs } = collections.col;
-  const { collectionRow } = spaces.col;
-  let before = -Infinity;
-  for (let at = 0; at < spaces.length; at++) {
-    const tMs = startMs[collectionRow[at]!]!;
-    if (!(tMs >= before)) return false;
-    before = tMs;
-  }
-  return true;
-});
-
-/** A half-open range of the rows of spaces outside of which none is of a collection that begins in a span. */
-export function spaceRowsNear(recording: Recording, { fromMs, toMs }: Span): readonly [number, number] {
-  const { collections, spaces } = recording.tables;
-  if (!spacesRise(recording)) return [0, spaces.length];
-  const begunAt = (row: number): number => collections.col.startMs[spaces.col.collectionRow[row]!]!;
-  return [firstPlaceFrom(spaces.length, begunAt, fromMs), firstPlaceFrom(spaces.length, begunAt, toMs)];
 }
 
 /** Intervals, and whether both their beginnings and their ends rise, as those of one heap do. */

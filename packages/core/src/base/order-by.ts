@@ -1,5 +1,7 @@
 /** Moves for each value, on average, that put it in its place sooner than merging does. */
 const MOST_MOVES = 4;
+/** So many values may be out of order before it is seen that most are. */
+const MOVES_AHEAD = 1024;
 
 /** With more stretches than this that stand in order, merging them takes longer than looking at each digit. */
 const MOST_RUNS = 64;
@@ -39,10 +41,11 @@ export function orderBy(values: Float64Array, count = values.length): Uint32Arra
 // Each is moved back to its place, which is near where values stand almost in order; null where they do not.
 function insertedInOrder(values: Float64Array, count: number): Uint32Array<ArrayBuffer> | null {
   const order = new Uint32Array(count);
-  let moves = MOST_MOVES * count;
+  let moves = MOST_MOVES * MOVES_AHEAD;
   for (let at = 0; at < count; at++) {
     const value = values[at]!;
     let place = at;
+    moves += MOST_MOVES;
     while (place > 0 && !(values[order[place - 1]!]! <= value)) {
       // NaN are left to the merging, which knows where they go.
       if (--moves < 0 || value !== value || values[order[place - 1]!] !== values[order[place - 1]!]) return null;

@@ -170,12 +170,11 @@ function waitsOver({ tables: { stalls } }: Recording, span: Span, goalMs: number
 }
 
 function thinned(recording: Recording, selection: PauseSelection, kind: ChosenKind | null, sorted: Float64Array) {
-  const gapMs = gapsOf(recording, selection);
   const places = longestOf(selection.durationMs, sorted, MOST_PAUSES);
   return {
     pauseMs: Float64Array.from(places, (place) => selection.startMs[place]!),
     pauseDurationMs: Float64Array.from(places, (place) => selection.durationMs[place]!),
-    pauseGapMs: Float64Array.from(places, (place) => gapMs[place]!),
+    pauseGapMs: Float64Array.from(places, (place) => gapBefore(recording, selection, place)),
     pauseScope: Uint8Array.from(places, (place) => recording.tables.pauses.col.scope[selection.rows[place]!]!),
     pauseChosen: Uint8Array.from(places, (place) =>
       kind !== null && pauseKindOf(recording, selection.rows[place]!, kind.by) === kind.name ? 1 : 0,
@@ -198,16 +197,12 @@ function longestOf(durationMs: Float64Array, sorted: Float64Array, most: number)
   return places;
 }
 
-function gapsOf(recording: Recording, selection: PauseSelection): Float64Array {
+// Since the pause before, of the same heap, began.
+function gapBefore(recording: Recording, { rows, startMs }: PauseSelection, place: number): number {
   const { heapId } = recording.tables.pauses.col;
-  const last = new Float64Array(Math.max(1, recording.heaps.length)).fill(NaN);
-  const gapMs = new Float64Array(selection.rows.length);
-  for (let place = 0; place < gapMs.length; place++) {
-    const heap = heapId[selection.rows[place]!]!;
-    gapMs[place] = selection.startMs[place]! - last[heap]!;
-    last[heap] = selection.startMs[place]!;
-  }
-  return gapMs;
+  for (let last = place - 1; last >= 0; last--)
+    if (heapId[rows[last]!] === heapId[rows[place]!]) return startMs[place]! - startMs[last]!;
+  return NaN;
 }
 
 // Times that the source may print beside its pauses.

@@ -1,5 +1,8 @@
-import { collectionsFrom, spaceRowsNear } from '../analysis/row-orders.ts';
-import { contains, type Span } from '../base/span.ts';
+import { rememberReading } from '../analysis/remember.ts';
+import { collectionsByStart } from '../analysis/row-orders.ts';
+import { firstPlaceFrom } from '../base/binary-search.ts';
+import { orderBy } from '../base/order-by.ts';
+import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 
 /**
@@ -16,70 +19,133 @@ export interface SizeSeries {
 /** More than these cannot be told apart; of each slice the collection that began with most is kept. */
 const MOST_POINTS = 1200;
 const WHOLE_HEAP = 'heap';
+/** Of so many neighbours the largest is known. */
+const BLOCK_LOG2 = 6;
 
-/** Series of the heap and of every space that the source tells. Linear in collections and rows of spaces. */
+/**
+ * Series of the heap and of every space that the source tells. Linear in the points that are kept, and in blocks of
+ * collections, once the largest of each block is known.
+ */
 export function sizeSeries(recording: Recording, span: Span): SizeSeries[] {
-  const { collections, spaces } = recording.tables;
-  const { startMs, usedBeforeBytes, usedAfterBytes } = collections.col;
-  const heap = new Points(span);
-  const rows = collectionsFrom(recording, span);
-  for (let place = 0; place < rows.length; place++) {
-    const row = rows[place]!;
-    if (usedAfterBytes[row]! >= 0 && contains(span, startMs[row]!))
-      heap.add(startMs[row]!, usedBeforeBytes[row]!, usedAfterBytes[row]!);
-  }
-  const named: { readonly nameId: number; readonly points: Points }[] = [];
-  // By the number of the name, of which a log has few.
-  const numberOf = new Int16Array(recording.strings.length).fill(-1);
-  const { collectionRow, nameId, beforeBytes, afterBytes } = spaces.col;
-  const [first, end] = spaceRowsNear(recording, span);
-  for (let at = first; at < end; at++) {
-    const tMs = startMs[collectionRow[at]!]!;
-    if (!contains(span, tMs)) continue;
-    let number = numberOf[nameId[at]!]!;
-    if (number < 0) {
-      number = named.push({ nameId: nameId[at]!, points: new Points(span) }) - 1;
-      numberOf[nameId[at]!] = number;
-    }
-    named[number]!.points.add(tMs, beforeBytes[at]!, afterBytes[at]!);
-  }
-  return [
-    heap.series(WHOLE_HEAP),
-    ...named.map((each) => each.points.series(recording.strings.text(each.nameId))),
-  ].filter((series) => series.tMs.length > 0);
+  const { heap, spaces } = toldSizes(recording);
+  const begun = (told: ToldSizes): number => told.placeFrom(span.fromMs);
+  // Spaces stand in the order in which the span tells of them.
+  const named = spaces
+    .filter((told) => begun(told) < told.placeFrom(span.toMs))
+    .sort((a, b) => a.rows[begun(a)]! - b.rows[begun(b)]!);
+  return [heap, ...named].map((told) => seriesOf(told, span)).filter((series) => series.tMs.length > 0);
 }
 
-/** Points of one series, at most one a slice of the span: of each the one with most. */
-class Points {
-  private readonly fromMs: number;
-  private readonly perMs: number;
-  private readonly tMs = new Float64Array(MOST_POINTS).fill(NaN);
-  private readonly before = new Float64Array(MOST_POINTS);
-  private readonly after = new Float64Array(MOST_POINTS);
-  private readonly most = new Float64Array(MOST_POINTS).fill(-Infinity);
+const toldSizes = rememberReading((recording) => {
+  const { collections, spaces } = recording.tables;
+  const { startMs, usedBeforeBytes, usedAfterBytes } = collections.col;
+  const rows = collectionsByStart(recording).rows.filter((row) => usedAfterBytes[row]! >= 0);
+  const heap = new ToldSizes(WHOLE_HEAP, rows, { tMs: startMs, before: usedBeforeBytes, after: usedAfterBytes });
+  const { collectionRow, nameId, beforeBytes, afterBytes } = spaces.col;
+  // By the number of the name, of which a log has few.
+  const numberOf = new Int32Array(recording.strings.length).fill(-1);
+  const counts: number[] = [];
+  const tMs = new Float64Array(spaces.length);
+  for (let row = 0; row < tMs.length; row++) {
+    tMs[row] = startMs[collectionRow[row]!]!;
+    const id = nameId[row]!;
+    if (numberOf[id]! < 0) numberOf[id] = counts.push(0) - 1;
+    counts[numberOf[id]!]!++;
+  }
+  const rowsOf = counts.map((count) => new Uint32Array(count));
+  const filled = new Uint32Array(counts.length);
+  const order = orderBy(tMs);
+  for (let at = 0; at < order.length; at++) {
+    const number = numberOf[nameId[order[at]!]!]!;
+    rowsOf[number]![filled[number]!++] = order[at]!;
+  }
+  return {
+    heap,
+    spaces: rowsOf.map((rows) => {
+      const name = recording.strings.text(nameId[rows[0]!]!);
+      return new ToldSizes(name, rows, { tMs, before: beforeBytes, after: afterBytes });
+    }),
+  };
+});
 
-  constructor({ fromMs, toMs }: Span) {
-    this.fromMs = fromMs;
-    this.perMs = MOST_POINTS / Math.max(1e-9, toMs - fromMs);
+/** Columns of the rows that tell sizes. */
+interface SizeColumns {
+  readonly tMs: Float64Array;
+  readonly before: Float64Array;
+  readonly after: Float64Array;
+}
+
+/** What is told of the heap, or of one space, in order of time. */
+class ToldSizes {
+  readonly name: string;
+  readonly rows: Uint32Array;
+  readonly columns: SizeColumns;
+  /** Places of the largest of each block. */
+  private readonly largest: Int32Array;
+
+  constructor(name: string, rows: Uint32Array, columns: SizeColumns) {
+    this.name = name;
+    this.rows = rows;
+    this.columns = columns;
+    this.largest = new Int32Array(rows.length >>> BLOCK_LOG2);
+    for (let block = 0; block < this.largest.length; block++)
+      this.largest[block] = this.largestOfEach(block << BLOCK_LOG2, (block + 1) << BLOCK_LOG2, -1);
   }
 
-  add(tMs: number, before: number, after: number): void {
-    const slice = Math.min(MOST_POINTS - 1, Math.floor((tMs - this.fromMs) * this.perMs));
-    const size = before > after ? before : after;
-    if (!(size > this.most[slice]!)) return;
-    this.most[slice] = size;
-    this.tMs[slice] = tMs;
-    this.before[slice] = before;
-    this.after[slice] = after;
+  /** The first place that begins at an instant or later. O(log n). */
+  placeFrom(tMs: number): number {
+    return firstPlaceFrom(this.rows.length, (place) => this.columns.tMs[this.rows[place]!]!, tMs);
   }
 
-  series(name: string): SizeSeries {
-    const slices = Uint32Array.from(this.tMs.keys()).filter((slice) => !Number.isNaN(this.tMs[slice]!));
-    return {
-      name,
-      tMs: Float64Array.from(slices, (slice) => this.tMs[slice]!),
-      beforeBytes: Float64Array.from(slices, (slice) => this.before[slice]!),
-      afterBytes: Float64Array.from(slices, (slice) => this.after[slice]!),
-    };
+  /** Place of the largest of [first, end), the first of equal ones; −1 where none has a size. */
+  largestOf(first: number, end: number): number {
+    const firstBlock = ((first - 1) >> BLOCK_LOG2) + 1;
+    const endBlock = end >>> BLOCK_LOG2;
+    if (firstBlock >= endBlock) return this.largestOfEach(first, end, -1);
+    let most = this.largestOfEach(first, firstBlock << BLOCK_LOG2, -1);
+    for (let block = firstBlock; block < endBlock; block++) {
+      const place = this.largest[block]!;
+      if (place >= 0 && (most < 0 || this.sizeAt(place) > this.sizeAt(most))) most = place;
+    }
+    return this.largestOfEach(endBlock << BLOCK_LOG2, end, most);
   }
+
+  private largestOfEach(first: number, end: number, soFar: number): number {
+    let most = soFar;
+    let size = most < 0 ? -Infinity : this.sizeAt(most);
+    for (let place = first; place < end; place++) {
+      if (!(this.sizeAt(place) > size)) continue;
+      most = place;
+      size = this.sizeAt(place);
+    }
+    return most;
+  }
+
+  private sizeAt(place: number): number {
+    const row = this.rows[place]!;
+    const { before, after } = this.columns;
+    return before[row]! > after[row]! ? before[row]! : after[row]!;
+  }
+}
+
+// At most one point a slice of the span: of each the one with most.
+function seriesOf(told: ToldSizes, { fromMs, toMs }: Span): SizeSeries {
+  const { rows, columns } = told;
+  const perMs = MOST_POINTS / Math.max(1e-9, toMs - fromMs);
+  const sliceOf = (place: number): number =>
+    Math.min(MOST_POINTS - 1, Math.floor((columns.tMs[rows[place]!]! - fromMs) * perMs));
+  const kept: number[] = [];
+  const end = told.placeFrom(toMs);
+  for (let first = told.placeFrom(fromMs); first < end;) {
+    const next = first + firstPlaceFrom(end - first, (at) => sliceOf(first + at), sliceOf(first) + 1);
+    const largest = told.largestOf(first, next);
+    if (largest >= 0) kept.push(rows[largest]!);
+    first = next;
+  }
+  return {
+    name: told.name,
+    tMs: Float64Array.from(kept, (row) => columns.tMs[row]!),
+    beforeBytes: Float64Array.from(kept, (row) => columns.before[row]!),
+    afterBytes: Float64Array.from(kept, (row) => columns.after[row]!),
+  };
 }

@@ -21,11 +21,11 @@ export class RangeRanks {
   private readonly before: Uint32Array;
   private readonly ends: Uint32Array;
 
-  /** `values` has no NaN and is not changed any more. Linear, as `orderBy` is. */
-  constructor(values: Float64Array) {
+  /** `values` and their places in ascending order, where these are known, are not changed any more. Linear. */
+  constructor(values: Float64Array, places: Uint32Array = orderBy(values)) {
     const { length } = values;
     this.values = values;
-    this.places = orderBy(values);
+    this.places = places;
     this.ranks = new Uint32Array(length);
     for (let rank = 0; rank < length; rank++) this.ranks[this.places[rank]!] = rank;
     this.partLog2 = Math.max(LEAST_BLOCK_LOG2, Math.ceil(Math.log2(Math.max(1, length))) - MOST_PARTS_LOG2);

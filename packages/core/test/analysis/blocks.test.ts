@@ -3,8 +3,9 @@ import { spanPauses } from '../../src/analysis/pause-figures.ts';
 import { hasBurst } from '../../src/analysis/verdict/burst.ts';
 import { growthBound } from '../../src/analysis/verdict/growth-bound.ts';
 import { findProblems } from '../../src/analysis/findings/find-problems.ts';
-import { overlapMs, type Span } from '../../src/base/span.ts';
+import { contains, overlapMs, type Span } from '../../src/base/span.ts';
 import type { Recording } from '../../src/model/recording.ts';
+import { sizeSeries } from '../../src/measures/size-series.ts';
 import { CollectionFlag, Scope } from '../../src/model/tables.ts';
 import { formatDuration } from '../../src/base/units.ts';
 import { median } from '../../src/stats/quantile.ts';
@@ -134,6 +135,29 @@ describe('the old space of a span', () => {
       expect(found).toEqual(growthBound(plain, span));
     }
   });
+});
+
+test('sizes that are drawn are the largest of each slice, in whatever order collections are told', () => {
+  const recording = addSpaces(recordingOf(many(3).reverse(), LENGTH_MS));
+  const { collections, spaces } = recording.tables;
+  for (const span of spans(25)) {
+    const series = sizeSeries(recording, span);
+    const old = series.find(({ name }) => name === 'Old');
+    const largest = new Map<number, number>();
+    for (let at = 0; at < spaces.length; at++) {
+      const tMs = collections.col.startMs[spaces.col.collectionRow[at]!]!;
+      const before = spaces.col.beforeBytes[at]!;
+      const after = spaces.col.afterBytes[at]!;
+      if (recording.strings.text(spaces.col.nameId[at]!) !== 'Old' || !contains(span, tMs)) continue;
+      const slice = Math.min(1199, Math.floor((tMs - span.fromMs) * (1200 / (span.toMs - span.fromMs))));
+      largest.set(slice, Math.max(largest.get(slice) ?? 0, before > after ? before : after));
+    }
+    const kept = Array.from(old?.tMs ?? [], (_, at) =>
+      old!.beforeBytes[at]! > old!.afterBytes[at]! ? old!.beforeBytes[at]! : old!.afterBytes[at]!,
+    );
+    expect(kept).toEqual([...largest].sort(([a], [b]) => a - b).map(([, bytes]) => bytes));
+    expect(Array.from(old?.tMs ?? [])).toEqual(Array.from(old?.tMs ?? []).sort((a, b) => a - b));
+  }
 });
 
 test('bursts and gaps of a span are those of a look at the span alone', () => {
