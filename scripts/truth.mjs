@@ -148,7 +148,7 @@ what they counted. Node ${process.version}, one run each.
 - **Verdict**: ${all.right} right, ${all.unclear} unclear, ${all.wrong} wrong.
 - **Top site** of what grows: right ${all.topsRight} of ${all.tops}.
 - **Slope**: the truth lies in the interval (within 5 %) ${all.slopesInside} of ${all.slopes} times.
-- **Bytes** allocated, kept and died by function: within 1.96 standard errors in ${all.inside} of ${all.cells} cells (${((100 * all.inside) / all.cells).toFixed(1)} %). A cell is judged where at least 20 samples are expected. Cells of one function share their samples.
+- **Bytes** allocated, kept and died by function: within 1.96 standard errors in ${all.inside} of ${all.cells} cells (${((100 * all.inside) / all.cells).toFixed(1)} %). A cell is judged where at least 20 samples are expected. Cells of one function share their samples. Where a program allocates nothing beside what it counts, what the runtime's own sizes have more is allowed for (ends of pages; 1 to 3 % at gigabytes a second).
 - **Verdicts on logs** of a Java program of a known shape (\`test/truth/java/Shape.java\`), 25 s each under five collectors, most of them with a whole collection asked for every 0.7 s: ${tally(own)}.
 ${keptLogs === null ? '' : `- **Verdicts on kept logs** of five runtimes, most of them of 3 to 10 s, in which little can be known: ${tally(keptLogs)}.\n`}- **Nothing kept** is told of what keeps nothing ${all.noneInside} of ${all.none} times, give or take three samples.
 
