@@ -1,15 +1,17 @@
 import { RangeRanks } from '../../src/stats/range-ranks.ts';
+import { orderBy } from '../../src/base/order-by.ts';
 import { median } from '../../src/stats/quantile.ts';
 import { seeded } from '../seeded.ts';
 
 test.each([
-  ['few', 5],
-  ['of one block', 1000],
-  ['of many blocks', 30_000],
-])('quantiles of any range of values, %s', (_, count) => {
+  ['few', 5, false],
+  ['of one block', 1000, false],
+  ['of many blocks', 30_000, false],
+  ['of many blocks whose order is known', 30_000, true],
+])('quantiles of any range of values, %s', (_, count, isOrdered) => {
   const random = seeded(31);
   const values = Float64Array.from({ length: count }, () => Math.floor(random() * count * 0.7));
-  const ranks = new RangeRanks(values);
+  const ranks = isOrdered ? new RangeRanks(values, orderBy(values)) : new RangeRanks(values);
   for (let n = 0; n < 150; n++) {
     const first = Math.floor(random() * count);
     const end = n % 10 === 0 ? count : first + Math.floor(random() * (count - first + 1));
