@@ -50,7 +50,7 @@ function kindsBy(recording: Recording, ids: Uint32Array): readonly KindOfPauses[
   const { rows } = all;
   const kindOf = new Map<number, number>();
   const counts: number[] = [];
-  const kinds = new Uint32Array(rows.length);
+  const kinds = recording.strings.length <= 0xffff ? new Uint16Array(rows.length) : new Uint32Array(rows.length);
   let [id, kind] = [-1, -1];
   for (let place = 0; place < rows.length; place++) {
     const next = ids[rows[place]!]!;

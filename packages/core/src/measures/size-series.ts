@@ -40,37 +40,49 @@ const toldSizes = rememberReading((recording) => {
   const { collections, spaces } = recording.tables;
   const { startMs, usedBeforeBytes, usedAfterBytes } = collections.col;
   const rows = collectionsByStart(recording).rows.filter((row) => usedAfterBytes[row]! >= 0);
-  const heap = new ToldSizes(WHOLE_HEAP, rows, { tMs: startMs, before: usedBeforeBytes, after: usedAfterBytes });
+  const heap = new ToldSizes(WHOLE_HEAP, rows, {
+    startMs,
+    collectionRow: null,
+    before: usedBeforeBytes,
+    after: usedAfterBytes,
+  });
   const { collectionRow, nameId, beforeBytes, afterBytes } = spaces.col;
   // By the number of the name, of which a log has few.
   const numberOf = new Int32Array(recording.strings.length).fill(-1);
   const counts: number[] = [];
-  const tMs = new Float64Array(spaces.length);
-  for (let row = 0; row < tMs.length; row++) {
-    tMs[row] = startMs[collectionRow[row]!]!;
+  let isRising = true;
+  for (let row = 0, lastMs = -Infinity; row < spaces.length; row++) {
+    const tMs = startMs[collectionRow[row]!]!;
+    isRising &&= tMs >= lastMs;
+    lastMs = tMs;
     const id = nameId[row]!;
     if (numberOf[id]! < 0) numberOf[id] = counts.push(0) - 1;
     counts[numberOf[id]!]!++;
   }
   const rowsOf = counts.map((count) => new Uint32Array(count));
   const filled = new Uint32Array(counts.length);
-  const order = orderBy(tMs);
-  for (let at = 0; at < order.length; at++) {
-    const number = numberOf[nameId[order[at]!]!]!;
-    rowsOf[number]![filled[number]!++] = order[at]!;
+  const order = isRising
+    ? null
+    : orderBy(Float64Array.from(collectionRow.subarray(0, spaces.length), (row) => startMs[row]!));
+  for (let at = 0; at < spaces.length; at++) {
+    const row = order === null ? at : order[at]!;
+    const number = numberOf[nameId[row]!]!;
+    rowsOf[number]![filled[number]!++] = row;
   }
   return {
     heap,
     spaces: rowsOf.map((rows) => {
       const name = recording.strings.text(nameId[rows[0]!]!);
-      return new ToldSizes(name, rows, { tMs, before: beforeBytes, after: afterBytes });
+      return new ToldSizes(name, rows, { startMs, collectionRow, before: beforeBytes, after: afterBytes });
     }),
   };
 });
 
 /** Columns of the rows that tell sizes. */
 interface SizeColumns {
-  readonly tMs: Float64Array;
+  /** When each collection began, and the collection of each row: null where they are the same. */
+  readonly startMs: Float64Array;
+  readonly collectionRow: Uint32Array | null;
   readonly before: Float64Array;
   readonly after: Float64Array;
 }
@@ -92,9 +104,15 @@ class ToldSizes {
       this.largest[block] = this.largestOfEach(block << BLOCK_LOG2, (block + 1) << BLOCK_LOG2, -1);
   }
 
+  /** When the collection of a row began. */
+  tMsOf(row: number): number {
+    const { startMs, collectionRow } = this.columns;
+    return startMs[collectionRow === null ? row : collectionRow[row]!]!;
+  }
+
   /** The first place that begins at an instant or later. O(log n). */
   placeFrom(tMs: number): number {
-    return firstPlaceFrom(this.rows.length, (place) => this.columns.tMs[this.rows[place]!]!, tMs);
+    return firstPlaceFrom(this.rows.length, (place) => this.tMsOf(this.rows[place]!), tMs);
   }
 
   /** Place of the largest of [first, end), the first of equal ones; −1 where none has a size. */
@@ -133,7 +151,7 @@ function seriesOf(told: ToldSizes, { fromMs, toMs }: Span): SizeSeries {
   const { rows, columns } = told;
   const perMs = MOST_POINTS / Math.max(1e-9, toMs - fromMs);
   const sliceOf = (place: number): number =>
-    Math.min(MOST_POINTS - 1, Math.floor((columns.tMs[rows[place]!]! - fromMs) * perMs));
+    Math.min(MOST_POINTS - 1, Math.floor((told.tMsOf(rows[place]!) - fromMs) * perMs));
   const kept: number[] = [];
   const end = told.placeFrom(toMs);
   for (let first = told.placeFrom(fromMs); first < end;) {
@@ -144,7 +162,7 @@ function seriesOf(told: ToldSizes, { fromMs, toMs }: Span): SizeSeries {
   }
   return {
     name: told.name,
-    tMs: Float64Array.from(kept, (row) => columns.tMs[row]!),
+    tMs: Float64Array.from(kept, (row) => told.tMsOf(row)),
     beforeBytes: Float64Array.from(kept, (row) => columns.before[row]!),
     afterBytes: Float64Array.from(kept, (row) => columns.after[row]!),
   };
