@@ -26,8 +26,8 @@ const RESIZED_RATIO = 1.25;
  * True when the program wanted far more than usual for a while: over twice the usual peak before collections, where
  * neither the heap's own size nor the printed digit explains it. Before a young collection, or a concurrent one, a peak
  * may be garbage that waited longer; demand is then what is still there after it, and goes without a whole collection.
- * The recorder's own collections, and those that were asked for, come when they come. O(1) in the span, once all are in
- * order, where nothing stands out; else linear.
+ * The recorder's own collections, and those that were asked for, come when they come. Linear where something stands out,
+ * and for the first spans; then O(log n).
  */
 export function hasBurst(recording: Recording, span: Span, resolutionBytes: number): boolean {
   if (spanLengthMs(span) <= 0) return false;
