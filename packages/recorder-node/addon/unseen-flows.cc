@@ -55,17 +55,17 @@ void UnseenFlows::addWhole(const std::vector<Sample>& gone, double atMs, bool by
     sums.count += count;
     sums.samples++;
   }
-  const bool isUnseen = open.samples > 0;
+  const bool isUnseen = !open.empty();
   const bool isChange = isUnseen && isOtherWork(here);
   if (isChange) tell();
   if (isUnseen) {
-    if (gaps == 0) fromMs = open.fromMs;
-    toMs = open.toMs;
-    gaps++;
+    if (untold == 0) fromMs = open.front().fromMs;
+    toMs = open.back().toMs;
+    untold++;
   }
-  here.gap = std::exchange(open, Gap());
+  here.gaps = std::exchange(open, std::vector<Gap>());
   whole.push_back(std::move(here));
-  if (isChange || gaps == 0) tell();
+  if (isChange || untold == 0) tell();
 }
 
 bool UnseenFlows::isOtherWork(const Stretch& after) const {
@@ -78,14 +78,20 @@ bool UnseenFlows::isOtherWork(const Stretch& after) const {
 
 // What is told begins where the first of it can have come and ends where the last can: a time in which nothing was unseen gets nothing of it.
 void UnseenFlows::addUnseen(uint64_t samples, double sinceMs, double toAtMostMs) {
-  if (open.samples == 0) open.fromMs = sinceMs;
-  open.toMs = toAtMostMs;
-  open.samples += static_cast<double>(samples);
+  if (open.empty() || sinceMs - open.back().toMs > kOverMs) open.push_back(Gap{0, sinceMs, toAtMostMs});
+  open.back().toMs = toAtMostMs;
+  open.back().samples += static_cast<double>(samples);
+}
+
+double UnseenFlows::samplesOf(const std::vector<Gap>& gaps) {
+  double all = 0;
+  for (const Gap& gap : gaps) all += gap.samples;
+  return all;
 }
 
 std::string UnseenFlows::take(double nowMs, bool force) {
-  if (gaps > 0 && (force || gaps >= kManyGaps || nowMs - fromMs > kLongMs || nowMs - toMs > kOverMs)) tell();
-  if (open.samples > 0 && (force || nowMs - open.fromMs > kLongestMs)) tellOpen();
+  if (untold > 0 && (force || untold >= kManyGaps || nowMs - fromMs > kLongMs || nowMs - toMs > kOverMs)) tell();
+  if (!open.empty() && (force || nowMs - open.front().fromMs > kLongestMs)) tellOpen();
   return std::exchange(lines, std::string());
 }
 
@@ -116,7 +122,7 @@ bool UnseenFlows::isOneMix(const std::vector<const Stretch*>& stretches) {
   return neighbours >= kLeastApart * 2 * spread;
 }
 
-UnseenFlows::Shares UnseenFlows::shareByAll(const std::vector<const Stretch*>& stretches, double unseen) {
+UnseenFlows::Shares UnseenFlows::shareByAll(const std::vector<const Stretch*>& stretches, double unseen, double unseenInAll) {
   struct Total {
     Sums sums;
     double squares = 0;
@@ -146,7 +152,7 @@ UnseenFlows::Shares UnseenFlows::shareByAll(const std::vector<const Stretch*>& s
     share.bytes = total.sums.bytes * scale;
     share.count = total.sums.count * scale;
     share.ownVariance = total.sums.bytesSquared * scale;
-    share.mixVariance = spread * scale * scale * count / (count - 1);
+    share.mixVariance = spread * scale * (unseenInAll / all) * count / (count - 1);
   }
   return shares;
 }
@@ -163,7 +169,7 @@ std::vector<const UnseenFlows::Stretch*> UnseenFlows::earlier(size_t than, doubl
 
 // Each stretch counts by its samples. It stands for what came before it and for what came after it, so its error is in both gaps: the variance
 // is twice that of a mean of two.
-void UnseenFlows::shareByNeighbours(const Gap& gap, size_t before, size_t after, Shares& shares) const {
+void UnseenFlows::shareByNeighbours(const Gap& gap, double unseenInAll, size_t before, size_t after, Shares& shares) const {
   const size_t nearest = before != kNone ? before : after;
   const Stretch& one = whole[nearest];
   const Stretch& other = after != kNone ? whole[after] : one;
@@ -182,8 +188,8 @@ void UnseenFlows::shareByNeighbours(const Gap& gap, size_t before, size_t after,
     share.bytes += n * (left.bytes + right.bytes) / all;
     share.count += n * (left.count + right.count) / all;
     share.ownVariance += n * (left.bytesSquared + right.bytesSquared) / all;
-    share.mixVariance += n * n * std::max(std::pow(one.ratio(path) - other.ratio(path), 2), usual) / sides;
-    share.chanceVariance += n * n * (one.chance(path) + other.chance(path)) / 2;
+    share.mixVariance += n * unseenInAll * std::max(std::pow(one.ratio(path) - other.ratio(path), 2), usual) / sides;
+    share.chanceVariance += n * unseenInAll * (one.chance(path) + other.chance(path)) / 2;
   };
   for (const auto& each : one.paths) add(each.first);
   for (const auto& each : other.paths) add(each.first);
@@ -193,39 +199,52 @@ void UnseenFlows::shareByNeighbours(const Gap& gap, size_t before, size_t after,
 }
 
 void UnseenFlows::tell() {
-  if (gaps > 0) {
+  if (untold > 0) {
     const std::vector<const Stretch*> byChance = chosenByChance(told > 0 ? told - 1 : 0);
-    if (isOneMix(byChance)) {
-      double unseen = 0;
-      for (size_t at = told; at < whole.size(); at++) unseen += whole[at].gap.samples;
-      tellLine(shareByAll(byChance, unseen), fromMs, toMs);
-    } else {
-      Shares shares;
-      for (size_t at = told; at < whole.size(); at++) {
-        if (whole[at].gap.samples > 0) shareByNeighbours(whole[at].gap, at > 0 ? at - 1 : kNone, at, shares);
+    const bool oneMix = isOneMix(byChance);
+    double all = 0, unseen = 0;
+    for (size_t at = told; at < whole.size(); at++) all += samplesOf(whole[at].gaps);
+    Shares shares;
+    double lineFromMs = fromMs, lineToMs = fromMs;
+    const auto endLine = [&] {
+      tellLine(oneMix ? shareByAll(byChance, unseen, all) : shares, lineFromMs, lineToMs);
+      shares.clear();
+      unseen = 0;
+    };
+    for (size_t at = told; at < whole.size(); at++) {
+      for (const Gap& gap : whole[at].gaps) {
+        if (gap.fromMs - lineToMs > kOverMs) {
+          endLine();
+          lineFromMs = gap.fromMs;
+        }
+        lineToMs = gap.toMs;
+        unseen += gap.samples;
+        if (!oneMix) shareByNeighbours(gap, samplesOf(whole[at].gaps), at > 0 ? at - 1 : kNone, at, shares);
       }
-      tellLine(shares, fromMs, toMs);
     }
+    endLine();
   }
   while (whole.size() > kRemembered) whole.pop_front();
   told = whole.size();
-  gaps = 0;
+  untold = 0;
 }
 
 // Where no stretch was ever seen nothing tells whose they were: each sample stands for one interval, of no path that is known.
 void UnseenFlows::tellOpen() {
   tell();
-  Shares shares;
-  if (!whole.empty()) {
-    shareByNeighbours(open, whole.size() - 1, kNone, shares);
-  } else {
-    Share& nobody = shares[callPaths.pathNamed("(not seen)")];
-    nobody.bytes = nobody.count = open.samples * intervalBytes;
-    nobody.ownVariance = open.samples * intervalBytes * intervalBytes;
-    lines += callPaths.takeLines(heap);
+  for (const Gap& gap : open) {
+    Shares shares;
+    if (!whole.empty()) {
+      shareByNeighbours(gap, samplesOf(open), whole.size() - 1, kNone, shares);
+    } else {
+      Share& nobody = shares[callPaths.pathNamed("(not seen)")];
+      nobody.bytes = nobody.count = gap.samples * intervalBytes;
+      nobody.ownVariance = gap.samples * intervalBytes * intervalBytes;
+      lines += callPaths.takeLines(heap);
+    }
+    tellLine(shares, gap.fromMs, gap.toMs);
   }
-  tellLine(shares, open.fromMs, open.toMs);
-  open = Gap();
+  open.clear();
 }
 
 void UnseenFlows::tellLine(const Shares& shares, double fromMs, double toMs) {
@@ -247,8 +266,8 @@ void UnseenFlows::tellLine(const Shares& shares, double fromMs, double toMs) {
 void UnseenFlows::reset() {
   whole.clear();
   told = 0;
-  gaps = 0;
-  open = Gap();
+  untold = 0;
+  open.clear();
 }
 
 }  // namespace heron

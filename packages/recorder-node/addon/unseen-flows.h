@@ -47,7 +47,7 @@ class UnseenFlows {
     double count = 0;
     double samples = 0;
   };
-  /** Samples between two stretches. */
+  /** Samples between two stretches, or those of them that came before or after a rest of the program. */
   struct Gap {
     double samples = 0;
     double fromMs = 0;
@@ -58,7 +58,7 @@ class UnseenFlows {
     double all = 0;
     bool isByChance = false;
     /** What was unseen between the stretch before and this one. */
-    Gap gap;
+    std::vector<Gap> gaps;
     std::unordered_map<int32_t, Sums> paths;
     Sums of(int32_t path) const;
     /** A path's bytes a sample. */
@@ -80,12 +80,14 @@ class UnseenFlows {
   /** The stretches from one on that may stand for all of the time. */
   std::vector<const Stretch*> chosenByChance(size_t first) const;
   static bool isOneMix(const std::vector<const Stretch*>& stretches);
-  static Shares shareByAll(const std::vector<const Stretch*>& stretches, double unseen);
-  /** Adds what a gap is given by the stretch before it, the one after it, or the one of both that there is. */
-  void shareByNeighbours(const Gap& gap, size_t before, size_t after, Shares& shares) const;
+  /** What some samples are given by stretches that tell of `all` that are unseen, which they err on together. */
+  static Shares shareByAll(const std::vector<const Stretch*>& stretches, double unseen, double all);
+  /** Adds what a gap is given by the stretch before it, the one after it, or the one of both that there is; `all` are unseen between the two. */
+  void shareByNeighbours(const Gap& gap, double all, size_t before, size_t after, Shares& shares) const;
   std::vector<const Stretch*> earlier(size_t than, double lagMs) const;
   /** Tells the gaps between stretches that are not told yet. */
   void tell();
+  static double samplesOf(const std::vector<Gap>& gaps);
   void tellLine(const Shares& shares, double fromMs, double toMs);
   /** Tells the gap that no stretch has ended. */
   void tellOpen();
@@ -97,9 +99,9 @@ class UnseenFlows {
   std::deque<Stretch> whole;
   size_t told = 0;
   /** What is unseen since the last stretch. */
-  Gap open;
-  /** Of the gaps that are not told yet. */
-  uint32_t gaps = 0;
+  std::vector<Gap> open;
+  /** So many stretches have gaps that are not told yet, over this time. */
+  uint32_t untold = 0;
   double fromMs = 0;
   double toMs = 0;
   /** Lines that wait to be taken. */
