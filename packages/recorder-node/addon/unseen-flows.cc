@@ -26,6 +26,8 @@ constexpr size_t kEnoughStretches = 7;
 /** Neighbours that differ by less than this share of what any two do are alike because they are neighbours (von Neumann, 1941). */
 constexpr double kLeastApart = 0.6;
 constexpr size_t kNone = SIZE_MAX;
+/** In place of a number of objects that is not known. */
+constexpr double kNoCount = -1;
 }  // namespace
 
 UnseenFlows::Sums UnseenFlows::Stretch::of(int32_t path) const {
@@ -238,7 +240,8 @@ void UnseenFlows::tellOpen() {
       shareByNeighbours(gap, samplesOf(open), whole.size() - 1, kNone, shares);
     } else {
       Share& nobody = shares[callPaths.pathNamed("(not seen)")];
-      nobody.bytes = nobody.count = gap.samples * intervalBytes;
+      nobody.bytes = gap.samples * intervalBytes;
+      nobody.count = kNoCount;
       nobody.ownVariance = gap.samples * intervalBytes * intervalBytes;
       lines += callPaths.takeLines(heap);
     }
@@ -255,11 +258,12 @@ void UnseenFlows::tellLine(const Shares& shares, double fromMs, double toMs) {
     appendNumber(path, id);
     appendNumber(bytes, std::round(share.bytes));
     appendNumber(se, std::round(std::sqrt(std::max(share.mixVariance, share.chanceVariance) + share.ownVariance)));
-    appendNumber(count, share.count);
+    if (share.count != kNoCount) appendNumber(count, share.count);
   }
   LineText line("flow", heap);
   line.number("from", fromMs).number("to", toMs).flag("inferred");
-  line.open("path").itemJson(path).close().open("bytes").itemJson(bytes).close().open("se").itemJson(se).close().open("count").itemJson(count).close();
+  line.open("path").itemJson(path).close().open("bytes").itemJson(bytes).close().open("se").itemJson(se).close();
+  if (!count.empty()) line.open("count").itemJson(count).close();
   lines += line.end();
 }
 
