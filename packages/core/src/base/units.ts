@@ -15,7 +15,8 @@ export function formatBytes(bytes: number): string {
     unit++;
   }
   const digits = unit === 0 || value >= 99.95 ? 0 : value >= 9.995 ? 1 : 2;
-  return `${bytes < 0 ? '−' : ''}${value.toFixed(digits)} ${SIZE_UNITS[unit]}`;
+  // What rounds to nothing has no sign.
+  return `${bytes <= -0.5 ? '−' : ''}${value.toFixed(digits)} ${SIZE_UNITS[unit]}`;
 }
 
 /** A number in the unit `formatBytes` would pick for `likeBytes`, without the unit: for intervals like `3.1–3.8`. */

@@ -8,7 +8,7 @@ import {
 } from '../../src/base/units.ts';
 
 test('sizes are 1024-based and carry their unit', () => {
-  expect([0, 512, 1023, 1536, 3.4 * 1048576, 256 * 1048576, -2048, NaN].map(formatBytes)).toEqual([
+  expect([0, 512, 1023, 1536, 3.4 * 1048576, 256 * 1048576, -2048, -0.4, NaN].map(formatBytes)).toEqual([
     '0 B',
     '512 B',
     '1023 B',
@@ -16,6 +16,7 @@ test('sizes are 1024-based and carry their unit', () => {
     '3.40 MiB',
     '256 MiB',
     '−2.00 KiB',
+    '0 B',
     '–',
   ]);
 });
