@@ -1,4 +1,5 @@
 import { firstAtOrAfter } from '../base/binary-search.ts';
+import { numberIds } from '../base/number-ids.ts';
 import { overlapMs, spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { nearestRankIndex } from '../stats/quantile.ts';
@@ -46,7 +47,7 @@ const BLOCK_LOG2 = 12;
 /** The program's pauses, added up by block of their order and label. */
 interface PauseBlocks {
   /** Of each pause, the number of its label. */
-  readonly kindOf: Uint32Array;
+  readonly kindOf: Uint16Array | Uint32Array;
   /** Label of each number, and how many there are. */
   readonly labels: readonly number[];
   /** By block and number. */
@@ -58,32 +59,21 @@ interface PauseBlocks {
 const pauseBlocks = rememberReading((recording: Recording): PauseBlocks => {
   const { rows, durationMs } = allPauses(recording);
   const { labelId } = recording.tables.pauses.col;
-  const kindOf = new Uint32Array(rows.length);
-  const numbers = new Map<number, number>();
-  let [label, kind] = [-1, -1];
-  for (let place = 0; place < rows.length; place++) {
-    // Most pauses are like the one before.
-    if (labelId[rows[place]!] !== label || kind < 0) {
-      label = labelId[rows[place]!]!;
-      kind = numbers.get(label) ?? numbers.size;
-      numbers.set(label, kind);
-    }
-    kindOf[place] = kind;
-  }
-  const cells = ((rows.length >>> BLOCK_LOG2) + 1) * numbers.size;
+  const { numberOf: kindOf, ids: labels } = numberIds(rows, labelId, recording.strings.length);
+  const cells = ((rows.length >>> BLOCK_LOG2) + 1) * labels.length;
   const sums = {
     counts: new Uint32Array(cells),
     totalsMs: new Float64Array(cells),
     longestMs: new Float64Array(cells),
   };
   for (let place = 0; place < rows.length; place++) {
-    const cell = (place >>> BLOCK_LOG2) * numbers.size + kindOf[place]!;
+    const cell = (place >>> BLOCK_LOG2) * labels.length + kindOf[place]!;
     const ms = durationMs[place]!;
     sums.counts[cell]!++;
     sums.totalsMs[cell]! += ms;
     if (ms > sums.longestMs[cell]!) sums.longestMs[cell] = ms;
   }
-  return { kindOf, labels: [...numbers.keys()], ...sums };
+  return { kindOf, labels, ...sums };
 });
 
 const pauseRanks = rememberReading(

@@ -1,4 +1,5 @@
 import { firstPlaceFrom } from '../base/binary-search.ts';
+import { numberIds } from '../base/number-ids.ts';
 import { spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import type { ScopeCode } from '../model/tables.ts';
@@ -48,21 +49,7 @@ const byCause = rememberReading((recording) => kindsBy(recording, recording.tabl
 function kindsBy(recording: Recording, ids: Uint32Array): readonly KindOfPauses[] {
   const all = allPauses(recording);
   const { rows } = all;
-  const kindOf = new Map<number, number>();
-  const counts: number[] = [];
-  const kinds = recording.strings.length <= 0xffff ? new Uint16Array(rows.length) : new Uint32Array(rows.length);
-  let [id, kind] = [-1, -1];
-  for (let place = 0; place < rows.length; place++) {
-    const next = ids[rows[place]!]!;
-    // Most pauses are like the one before.
-    if (next !== id || kind < 0) {
-      id = next;
-      kind = kindOf.get(id) ?? counts.push(0) - 1;
-      kindOf.set(id, kind);
-    }
-    kinds[place] = kind;
-    counts[kind]!++;
-  }
+  const { numberOf: kinds, counts } = numberIds(rows, ids, recording.strings.length);
   // Those of one kind stand together.
   const starts = new Uint32Array(counts.length);
   for (let at = 1; at < counts.length; at++) starts[at] = starts[at - 1]! + counts[at - 1]!;
