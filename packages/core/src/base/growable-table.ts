@@ -22,9 +22,11 @@ const FILLED_AT_ONCE = 1024;
 /** What is expected is an estimate; a wrong one must not take all memory. */
 const MORE_THAN_EXPECTED = 1.05;
 const MOST_TIMES = 64;
+/** Up to so many rows a table grows fourfold, then twofold: what is behind its rows takes no memory until it is written. */
+const QUICK_UP_TO = 1 << 22;
 
 /**
- * Rows held as one typed array per column, grown by doubling.
+ * Rows held as one typed array per column, grown by a factor.
  *
  * Invariants: every column has the same capacity; rows from `length` to before `filled` hold the missing value, and what
  * lies behind is memory that nobody has looked at. `col` is replaced when the table grows, so hold it only within a loop
@@ -151,7 +153,7 @@ export class GrowableTable<S extends TableSchema> {
   private grow(): void {
     const capacity = Math.max(
       MIN_CAPACITY,
-      this.capacity * 2,
+      this.capacity * (this.capacity < QUICK_UP_TO ? 4 : 2),
       Math.min(this.expected * MORE_THAN_EXPECTED, this.capacity * MOST_TIMES) | 0,
     );
     const next = allocateColumns(this.schema, capacity);

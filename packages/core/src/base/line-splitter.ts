@@ -31,10 +31,11 @@ export interface LineSplitterOptions {
   readonly takeWithin?:
     ((batch: LineBatch, from: number, lineNumber: number, byteOffset: number) => number) | undefined;
   /**
-   * Is offered each line's bytes in [from, to), without its newline, before they are made a text; answers true for one
-   * that is not to be handed over. Only with `utf-8`, and not for lines that are too long.
+   * Is offered each line's bytes from where it begins to the end of a line, its own or another, before its own is looked
+   * for and a text made of it; answers where it ends, or −1 for one that is to be handed over, as those are that have
+   * over MAX_LINE_BYTES. Only with `utf-8`.
    */
-  readonly takeBytes?: (bytes: Uint8Array, from: number, to: number, lineNumber: number, byteOffset: number) => boolean;
+  readonly takeBytes?: (bytes: Uint8Array, from: number, lineNumber: number, byteOffset: number) => number;
   /** No more lines come of a batch, whose bytes and text are gone after this. */
   readonly onBatchEnd?: ((batch: LineBatch) => void) | undefined;
   readonly onLong?: (lineNumber: number, byteOffset: number) => void;
@@ -150,21 +151,24 @@ export class LineSplitter {
   }
 
   private emitEach(chunk: Uint8Array, from: number, to: number): void {
-    for (let at = from; at < to;) {
-      const stop = chunk.indexOf(NEWLINE, at);
-      this.emitBytes(chunk, at, stop, stop - at);
+    const lines = chunk.subarray(from, to);
+    for (let at = 0; at < lines.length;) {
+      let stop = this.offer(lines, at);
+      if (stop < 0) {
+        stop = lines.indexOf(NEWLINE, at);
+        this.emit(this.decoder.decode(lines.subarray(at, stop)), stop - at);
+      }
       this.consumed += stop + 1 - at;
       this.lineStart = this.consumed;
       at = stop + 1;
     }
   }
 
-  private emitBytes(bytes: Uint8Array, from: number, to: number, length: number): void {
-    const isTaken =
-      length <= MAX_LINE_BYTES &&
-      this.options.takeBytes?.(bytes, from, to, this.lineNumber + 1, this.lineStart) === true;
-    if (isTaken) this.lineNumber++;
-    else this.emit(this.decoder.decode(bytes.subarray(from, to)), length);
+  // Where the line ends that was taken as bytes, −1 for one that was not.
+  private offer(lines: Uint8Array, from: number): number {
+    const stop = this.options.takeBytes?.(lines, from, this.lineNumber + 1, this.lineStart) ?? -1;
+    if (stop >= 0) this.lineNumber++;
+    return stop;
   }
 
   private keep(chunk: Uint8Array, from: number): void {
@@ -180,7 +184,7 @@ export class LineSplitter {
     const bytes = this.partialBytes;
     this.partial = [];
     this.partialBytes = 0;
-    this.emitBytes(held, 0, held.length, bytes);
+    if (bytes > MAX_LINE_BYTES || this.offer(held, 0) < 0) this.emit(this.decoder.decode(held), bytes);
   }
 
   private emit(raw: string, bytes: number, mayHoldNul = true): void {

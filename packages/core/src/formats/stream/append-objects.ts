@@ -10,9 +10,9 @@ const CLOCK_MS = 1000;
 /** Appends the objects that a line tells of. Answers null, or what was expected of those that were left out. */
 export function appendBorn(recording: Recording, scope: HeapScope, line: BornLine): string | null {
   const { objects } = recording.tables;
-  const { id, path, size, at, from, to } = line;
+  const { id, size, at, from, to } = line;
   const { liveRows, offsetMs } = scope;
-  const originOf = originsOf(recording, scope, line);
+  const origins = originsOf(recording, scope, line);
   const probabilityOf = probabilitiesOf(scope, line);
   const first = objects.addRows(id.length);
   const { bornMs, bornEarlyMs, bornLateMs, sizeBytes, sourceId, probability, originId } = objects.col;
@@ -20,7 +20,7 @@ export function appendBorn(recording: Recording, scope: HeapScope, line: BornLin
   const step = (to - from) / id.length;
   let [row, unknown, untrue] = [first, 0, 0];
   for (let i = 0; i < id.length; i++) {
-    const origin = originOf(path[i]!, i);
+    const origin = origins[i]!;
     if (origin === NONE) {
       unknown++;
       continue;
@@ -49,27 +49,26 @@ export function appendBorn(recording: Recording, scope: HeapScope, line: BornLin
 }
 
 // NONE for a path that was not told. Where neither type nor thread is told an origin is its path, and looked up once.
-function originsOf(
-  recording: Recording,
-  scope: HeapScope,
-  { type, thread }: BornLine,
-): (path: number, at: number) => number {
+// A loop of its own: what one look-up waits for is fetched beside the next one's.
+function originsOf(recording: Recording, scope: HeapScope, { path, type, thread }: BornLine): Uint32Array {
   const { paths, types, threads, heapId } = scope;
-  const intern = (path: number, typeId: number, threadId: number): number =>
-    paths[path] === undefined ? NONE : recording.internOrigin(paths[path], typeId, threadId, heapId);
+  const origins = scope.roomForOrigins(path.length);
   if (type === undefined && thread === undefined) {
     const known = scope.originsOfPaths();
-    return (path) => {
-      const origin = known[path]!;
-      return origin < NONE ? origin : (known[path] = intern(path, NONE, NONE));
-    };
+    for (let at = 0; at < path.length; at++) {
+      const id = path[at]!;
+      if (id < paths.length && known[id] === NONE) known[id] = recording.internOrigin(paths[id]!, NONE, NONE, heapId);
+      origins[at] = id < paths.length ? known[id]! : NONE;
+    }
+    return origins;
   }
-  return (path, at) =>
-    intern(
-      path,
-      type === undefined ? NONE : (types[type[at]!] ?? NONE),
-      thread === undefined ? NONE : (threads[thread[at]!] ?? NONE),
-    );
+  for (let at = 0; at < path.length; at++) {
+    const pathId = paths[path[at]!];
+    const typeId = type === undefined ? NONE : (types[type[at]!] ?? NONE);
+    const threadId = thread === undefined ? NONE : (threads[thread[at]!] ?? NONE);
+    origins[at] = pathId === undefined ? NONE : recording.internOrigin(pathId, typeId, threadId, heapId);
+  }
+  return origins;
 }
 
 // NaN where nothing tells with what probability the object was sampled.

@@ -27,6 +27,7 @@ export class HeapScope {
   /** Probabilities of the sizes that come. */
   readonly inclusion = new Inclusion();
   private originOfPath = new Uint32Array(0);
+  private originRoom = new Uint32Array(0);
   readonly types: number[] = [];
   readonly threads: number[] = [];
   /** Rows of the objects that are followed, by the stream's object id. */
@@ -52,6 +53,12 @@ export class HeapScope {
       this.originOfPath.set(known);
     }
     return this.originOfPath;
+  }
+
+  /** Room for the origins of a line's objects, used again for the next line. */
+  roomForOrigins(count: number): Uint32Array {
+    if (this.originRoom.length < count) this.originRoom = new Uint32Array(2 * count);
+    return this.originRoom;
   }
 
   constructor(heapId: HeapId, offsetMs: number, log: JvmLog | null = null) {

@@ -1,5 +1,6 @@
 import { JsonNumbers } from '../byte-json.ts';
 
+const NEWLINE = 10;
 const QUOTE = 34;
 const DOT = 46;
 const ZERO = 48;
@@ -16,9 +17,14 @@ const KINDS = ['"k":"born"', '"k":"died"'];
 /** Members of such a line that are read; a line with more is read as JSON. */
 const MOST_MEMBERS = 16;
 const LONGEST_TEXT = 100;
-/** Digits that a double holds exactly, and the powers of ten that divide by as many. */
+/** Digits that 32 bits always hold, those that a double does, and the powers of ten that divide by as many. */
+const INT_DIGITS = 9;
 const MOST_DIGITS = 15;
 const TENS = Float64Array.from({ length: MOST_DIGITS + 1 }, (_, digits) => 10 ** digits);
+/** What may stand behind a number of a column, counted from the digit 0. */
+const POINT = DOT - ZERO;
+const BEHIND = COMMA - ZERO;
+const LAST = CLOSE_LIST - ZERO;
 
 declare const TextDecoder: new (label: string) => { decode(bytes: Uint8Array): string };
 
@@ -35,29 +41,36 @@ export class StreamLineBytes {
   /** Room for columns, used again for each line. */
   private readonly rooms: Float64Array[] = [];
   private bytes: Uint8Array = new Uint8Array(0);
-  private end = 0;
+  private at = 0;
+
+  /** Where the line that was read ends: at its newline, or with the bytes. */
+  get end(): number {
+    return this.at;
+  }
 
   /**
-   * The line that these bytes are, without its end, good until the next one is read; null for any other, and an unusual
-   * one.
+   * The line that begins at `from` in bytes that end with a line, good until the next one is read; null for any other,
+   * and an unusual one.
    */
-  read(bytes: Uint8Array): object | null {
-    if (bytes[0] !== OPEN || bytes[bytes.length - 1] !== CLOSE) return null;
-    const beginning = this.decoder.decode(bytes.subarray(0, KIND_WITHIN));
+  read(bytes: Uint8Array, from = 0): object | null {
+    const last = bytes[bytes.length - 1];
+    if (bytes[from] !== OPEN || (last !== CLOSE && last !== NEWLINE)) return null;
+    const beginning = this.decoder.decode(bytes.subarray(from, from + KIND_WITHIN));
     if (!KINDS.some((kind) => beginning.includes(kind))) return null;
     this.bytes = bytes;
     const members: [string, Value][] = [];
-    for (let at = 1; ;) {
+    for (let at = from + 1; ;) {
       const name = this.textAt(at);
-      if (name === null || bytes[this.end] !== COLON || members.length === MOST_MEMBERS) return null;
-      const value = this.valueAt(this.end + 1, members.length);
+      if (name === null || bytes[this.at] !== COLON || members.length === MOST_MEMBERS) return null;
+      const value = this.valueAt(this.at + 1, members.length);
       if (value === null) return null;
       members.push([name, value]);
-      at = this.end + 1;
-      if (bytes[this.end] === CLOSE) break;
-      if (bytes[this.end] !== COMMA) return null;
+      at = this.at + 1;
+      if (bytes[this.at] === CLOSE) break;
+      if (bytes[this.at] !== COMMA) return null;
     }
-    return this.end + 1 === bytes.length ? Object.fromEntries(members) : null;
+    this.at++;
+    return this.at === bytes.length || bytes[this.at] === NEWLINE ? Object.fromEntries(members) : null;
   }
 
   private valueAt(from: number, member: number): Value | null {
@@ -74,7 +87,7 @@ export class StreamLineBytes {
     let to = from + 1;
     for (let code = bytes[to]!; code !== QUOTE; code = bytes[++to]!)
       if (!(code >= 32 && code < 127) || code === BACKSLASH || to - from > LONGEST_TEXT) return null;
-    this.end = to + 1;
+    this.at = to + 1;
     return this.decoder.decode(bytes.subarray(from + 1, to));
   }
 
@@ -84,37 +97,43 @@ export class StreamLineBytes {
     let count = 0;
     let at = from + 1;
     if (bytes[at] === CLOSE_LIST) {
-      this.end = at + 1;
+      this.at = at + 1;
       return room.subarray(0, 0);
     }
     for (; ; at++) {
       if (count === room.length) room = this.grown(member);
-      // The commonest, whole numbers and decimals of a few digits, are read here; any other as `JsonNumbers` does.
+      // The commonest, whole numbers and decimals of a few digits, are read here, in 32 bits as long as these hold them;
+      // any other as `JsonNumbers` does.
       const start = at;
-      let value = 0;
-      let code = bytes[at]! - ZERO;
-      for (; code >>> 0 <= 9; code = bytes[++at]! - ZERO) value = value * 10 + code;
-      let places = 0;
-      if (code === DOT - ZERO && at > start) {
-        const dot = at;
-        code = bytes[++at]! - ZERO;
-        for (; code >>> 0 <= 9; code = bytes[++at]! - ZERO) value = value * 10 + code;
-        places = at - dot - 1;
-        value /= TENS[Math.min(places, MOST_DIGITS)]!;
-        if (places === 0) return null;
+      const first = bytes[at]! - ZERO;
+      let digits = first;
+      let code = bytes[++at]! - ZERO;
+      if (first !== 0) for (; code >>> 0 <= 9; code = bytes[++at]! - ZERO) digits = (Math.imul(digits, 10) + code) | 0;
+      if (code === BEHIND && first >>> 0 <= 9 && at - start <= INT_DIGITS) {
+        room[count++] = digits;
+        continue;
       }
-      const next = bytes[at];
-      const isPlain = at > start && at - start <= MOST_DIGITS && (next === COMMA || next === CLOSE_LIST);
-      if (isPlain && (bytes[start] !== ZERO || at - start - places <= (places === 0 ? 1 : 2))) room[count++] = value;
+      let length = at - start;
+      let places = 0;
+      if (code === POINT) {
+        for (code = bytes[++at]! - ZERO; code >>> 0 <= 9; code = bytes[++at]! - ZERO)
+          digits = (Math.imul(digits, 10) + code) | 0;
+        places = at - start - length - 1;
+        length = places === 0 ? MOST_DIGITS + 1 : length + places;
+      }
+      const isPlain = first >>> 0 <= 9 && length <= MOST_DIGITS && (code === BEHIND || code === LAST);
+      // Both are exact, so that their quotient is the double nearest to what is printed.
+      if (isPlain) room[count++] = (length > INT_DIGITS ? allDigits(bytes, start, at) : digits) / TENS[places]!;
       else {
         if (!numbers.read(bytes, start)) return null;
         at = numbers.end;
+        code = bytes[at]! - ZERO;
         room[count++] = numbers.value === numbers.value ? numbers.value : this.converted(start, at);
       }
-      if (bytes[at] === CLOSE_LIST) break;
-      if (bytes[at] !== COMMA) return null;
+      if (code === LAST) break;
+      if (code !== BEHIND) return null;
     }
-    this.end = at + 1;
+    this.at = at + 1;
     return room.subarray(0, count);
   }
 
@@ -130,11 +149,18 @@ export class StreamLineBytes {
   private numberAt(from: number): number {
     const { numbers } = this;
     if (!numbers.read(this.bytes, from)) return NaN;
-    this.end = numbers.end;
+    this.at = numbers.end;
     return Number.isNaN(numbers.value) ? this.converted(from, numbers.end) : numbers.value;
   }
 
   private converted(from: number, to: number): number {
     return Number(this.decoder.decode(this.bytes.subarray(from, to)));
   }
+}
+
+// Of digits with a dot among them, as if there were none.
+function allDigits(bytes: Uint8Array, from: number, to: number): number {
+  let value = 0;
+  for (let at = from; at < to; at++) if (bytes[at] !== DOT) value = value * 10 + (bytes[at]! - ZERO);
+  return value;
 }

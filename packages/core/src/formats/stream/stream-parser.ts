@@ -1,5 +1,5 @@
 import { snippet } from '../../base/issues.ts';
-import { LineSplitter } from '../../base/line-splitter.ts';
+import { LineSplitter, MAX_LINE_BYTES } from '../../base/line-splitter.ts';
 import { Recording, TOGETHER_MS } from '../../model/recording.ts';
 import { MOST_OBJECTS, thinObjects } from '../../model/thin-objects.ts';
 import { runtimeOf } from '../../runtimes/registry.ts';
@@ -31,7 +31,7 @@ export class StreamParser {
     this.mostObjects = mostObjects;
     this.splitter = new LineSplitter((line, number, offset) => this.take(line, number, offset), {
       encoding: 'utf-8',
-      takeBytes: (bytes, from, to, number, offset) => this.takeBytes(bytes.subarray(from, to), number, offset),
+      takeBytes: (bytes, from, number, offset) => this.takeBytes(bytes, from, number, offset),
       onLong: (line, byteOffset) =>
         this.issue(
           'line-too-long',
@@ -59,12 +59,14 @@ export class StreamParser {
   }
 
   // What is refused here is told of the text.
-  private takeBytes(bytes: Uint8Array, number: number, offset: number): boolean {
-    const value = this.lines.read(bytes);
-    const check = value === null ? null : checkStreamValue(value);
-    if (check?.ok !== true) return false;
-    this.takeLine(check.line, { number, offset, text: () => new TextDecoder('utf-8').decode(bytes) });
-    return true;
+  private takeBytes(bytes: Uint8Array, from: number, number: number, offset: number): number {
+    const value = this.lines.read(bytes, from);
+    const { end } = this.lines;
+    const check = value === null || end - from > MAX_LINE_BYTES ? null : checkStreamValue(value);
+    if (check?.ok !== true) return -1;
+    const text = (): string => new TextDecoder('utf-8').decode(bytes.subarray(from, end));
+    this.takeLine(check.line, { number, offset, text });
+    return end;
   }
 
   private take(text: string, number: number, offset: number): void {
