@@ -14,6 +14,7 @@ import {
   spanSums,
   strata,
   survivalOf,
+  livesByGroup,
   youngCaused,
   youngFill,
 } from '../dist/index.js';
@@ -125,7 +126,7 @@ for (const millions of [1, 3, 10]) {
   const groupOf = Int32Array.from({ length: SITES }, (_, n) => (n < 200 ? n : -1));
   report(
     `curves of 200 sites ${of}`,
-    medianMs(() => survivalOf(lives, 200, groupOf, 'seconds')),
+    medianMs(() => survivalOf(livesByGroup(lives, 200, groupOf), 'seconds')),
     baselineMs,
   );
   const shape = { columns: 240, rows: 90, isLog: true };

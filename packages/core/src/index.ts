@@ -153,6 +153,7 @@ export { type AgeKind, AGE_KINDS } from './analysis/survival/age-meter.ts';
 export { type BirthAgeMap, birthAgeMap } from './analysis/survival/birth-age-map.ts';
 export { type AgeRange, type CurvePoint, type GroupSurvival, survivalOf } from './analysis/survival/curves.ts';
 export { type LivesDifference, SURE } from './analysis/survival/compare-lives.ts';
+export { livesByGroup } from './analysis/survival/life-tables.ts';
 export { type LifeWeight, livesOf } from './analysis/survival/lives.ts';
 export type { LifetimeRow, LifetimesAnswer } from './measures/lifetimes.ts';
 export type { AgeRow, PromotionAnswer, PromotionRow } from './measures/promotion.ts';

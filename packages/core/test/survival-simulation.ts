@@ -1,5 +1,6 @@
 import { survivalOf } from '../src/analysis/survival/curves.ts';
 import { CLASSES } from '../src/analysis/median-lifetimes.ts';
+import { livesByGroup } from '../src/analysis/survival/life-tables.ts';
 import { classOfAge, type Lives, livesOf } from '../src/analysis/survival/lives.ts';
 import { survivalCurve } from '../src/stats/survival-curve.ts';
 import type { GroupSurvival } from '../src/analysis/survival/curves.ts';
@@ -46,7 +47,7 @@ export function simulate(heap: SimulatedHeap, seed: number): SimulatedRun {
   const origins = new Int32Array(sampled.tables.origins.length);
   const exact = exactSurvival(livesIn(whole));
   return {
-    told: survivalOf(livesIn(sampled), 1, origins, 'seconds')[0]!,
+    told: survivalOf(livesByGroup(livesIn(sampled), 1, origins), 'seconds').whole,
     // A point tells of the class that ends at its age.
     truth: (ageMs) => exact[classOfAge('seconds', ageMs) - 1] ?? 1,
   };

@@ -1,6 +1,7 @@
 import type { ChargeTable } from '../analysis/charge-table.ts';
 import { spanFlows } from '../analysis/span-flows.ts';
 import { type GroupSurvival, survivalOf } from '../analysis/survival/curves.ts';
+import { livesByGroup } from '../analysis/survival/life-tables.ts';
 import { livesOf } from '../analysis/survival/lives.ts';
 import type { Span } from '../base/span.ts';
 import { chargeGroups, chargeText } from '../model/charge.ts';
@@ -19,17 +20,12 @@ export function survivalReport(recording: Recording, span: Span, { charge, rows 
   });
   const { groupOf, keys } = chargeGroups(recording, charge);
   const top = [...rows].sort((a, b) => b.allocBytes - a.allocBytes).slice(0, SURVIVING_SITES);
-  const placeOf = new Map(top.map(({ key }, at) => [key, at + 1]));
-  const [whole] = survivalOf(lives, 1, new Int32Array(groupOf.length), 'seconds');
-  const sites = survivalOf(
-    lives,
-    top.length + 1,
-    Int32Array.from(groupOf, (group) => placeOf.get(keys[group]!) ?? 0),
-    'seconds',
-  ).slice(1);
+  const placeOf = new Map(top.map(({ key }, at) => [key, at]));
+  const topOf = Int32Array.from(groupOf, (group) => placeOf.get(keys[group]!) ?? -1);
+  const { whole, groups } = survivalOf(livesByGroup(lives, top.length, topOf), 'seconds');
   return {
-    ...survivalMember(whole!),
-    sites: sites.map((group, at) => ({ site: chargeText(recording, charge, top[at]!.key), ...survivalMember(group) })),
+    ...survivalMember(whole),
+    sites: groups.map((group, at) => ({ site: chargeText(recording, charge, top[at]!.key), ...survivalMember(group) })),
   };
 }
 

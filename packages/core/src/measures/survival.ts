@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { AGE_KINDS, type AgeKind } from '../analysis/survival/age-meter.ts';
 import { compareGroups, comparePair, type LivesDifference } from '../analysis/survival/compare-lives.ts';
 import { type GroupSurvival, survivalOf } from '../analysis/survival/curves.ts';
+import { livesByGroup } from '../analysis/survival/life-tables.ts';
 import { livesOf, type Lives, type LifeWeight } from '../analysis/survival/lives.ts';
 import { chargeGroups, keyText } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
@@ -67,26 +68,25 @@ function survivalAnswer(subject: Subject, { look, by, age, keys, most, pair }: S
   const { recording } = subject;
   const lives = livesIn(subject, look, by, age);
   const { chosenKeys, groupOf } = groupsOf(recording, lives, look, { keys, most });
-  const all = new Int32Array(recording.tables.origins.length);
-  const [whole] = survivalOf(lives, 1, all, age);
-  const groups = survivalOf(lives, chosenKeys.length, groupOf, age);
+  const grouped = livesByGroup(lives, chosenKeys.length, groupOf);
+  const { whole, groups } = survivalOf(grouped, age);
   return {
     age,
     by,
     groups: [
-      { ...whole!, words: null },
+      { ...whole, words: null },
       ...groups.map((group, at) => ({ ...group, words: keyWords(recording, look.charge, chosenKeys[at]!) })),
     ],
-    differences: compareGroups(lives, groupOf, chosenKeys.length),
+    differences: compareGroups(grouped),
     pair: pairOf(),
-    missing: whole!.missing === '' ? null : whole!.missing,
+    missing: whole.missing === '' ? null : whole.missing,
     notes: notesOf(recording, lives, by),
   };
 
   function pairOf(): LivesDifference | null {
     const texts = chosenKeys.map((key) => keyText(recording, look.charge, key));
     const [one = -1, other = -1] = (pair ?? []).map((wanted) => texts.indexOf(wanted));
-    return one < 0 || other < 0 || one === other ? null : comparePair(lives, groupOf, one, other);
+    return one < 0 || other < 0 || one === other ? null : comparePair(grouped, one, other);
   }
 }
 
@@ -112,10 +112,9 @@ function groupsOf(
   shown.forEach((group, at) => {
     place[group] = at;
   });
-  return {
-    chosenKeys: shown.map((group) => charged.keys[group]!),
-    groupOf: Int32Array.from(charged.groupOf, (group) => place[group]!),
-  };
+  const groupOf = new Int32Array(charged.groupOf.length);
+  for (let originId = 0; originId < groupOf.length; originId++) groupOf[originId] = place[charged.groupOf[originId]!]!;
+  return { chosenKeys: shown.map((group) => charged.keys[group]!), groupOf };
 }
 
 function notesOf(recording: Recording, lives: Lives, by: LifeWeight): string[] {

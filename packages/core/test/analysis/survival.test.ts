@@ -1,5 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { compareGroups, comparePair } from '../../src/analysis/survival/compare-lives.ts';
+import { survivalOf } from '../../src/analysis/survival/curves.ts';
+import { livesByGroup } from '../../src/analysis/survival/life-tables.ts';
 import { livesOf } from '../../src/analysis/survival/lives.ts';
 import { addObject, recordingOf } from '../build-recording.ts';
 import { coverage, HEAPS, simulate } from '../survival-simulation.ts';
@@ -44,12 +46,32 @@ test('two groups are held against each other, whatever the rest do, and the othe
   const lives = livesOf(recording, { span, kind: 'seconds', by: 'bytes', chosen: null, flows: [] });
   const groupOf = Int32Array.from({ length: recording.tables.origins.length }, (_, origin) => origin);
   const [long, brief] = [0, 1];
-  const one = comparePair(lives, groupOf, long, brief);
+  const grouped = livesByGroup(lives, 3, groupOf);
+  const one = comparePair(grouped, long, brief);
   expect(one.says).toBe('outlives');
   expect(one.pValue).toBeLessThan(0.001);
-  const other = comparePair(lives, groupOf, brief, long);
+  const other = comparePair(grouped, brief, long);
   expect(other.says).toBe('sooner');
   expect(other.z).toBeCloseTo(-one.z, 6);
   // Against all others it dies sooner: the rest outlives both.
-  expect(compareGroups(lives, groupOf, 3)[long]!.says).toBe('sooner');
+  expect(compareGroups(grouped)[long]!.says).toBe('sooner');
+});
+
+test('a curve ends where none is at risk, whatever sums of weights leave, though older ones come into sight', () => {
+  const recording = recordingOf([], 60_000);
+  // Those of the span die within half a second; some that are 20 s old and more were found alive in it.
+  for (let n = 0; n < 40; n++) {
+    const bornMs = 40_000 + n * 10;
+    const probability = 0.1 + 0.007 * n;
+    addObject(recording, { bornMs, diedMs: bornMs + 100 + n * 10, bytes: 50 + n, probability, site: 'brief' });
+    const old = { bornMs: 10_000 + n * 100, diedMs: n % 2 === 0 ? 41_000 + n : 55_000, bytes: 70 + n };
+    addObject(recording, { ...old, probability: 0.3 + 0.003 * n, site: 'old' });
+  }
+  const span = { fromMs: 39_900, toMs: 42_000 };
+  const lives = livesOf(recording, { span, kind: 'seconds', by: 'bytes', chosen: null, flows: [] });
+  const groupOf = Int32Array.from({ length: recording.tables.origins.length }, (_, origin) => origin);
+  const { whole, groups } = survivalOf(livesByGroup(lives, 2, groupOf), 'seconds');
+  expect(whole.samples).toBe(80);
+  expect(whole.curve[whole.curve.length - 1]!.age).toBeLessThan(1000);
+  expect(groups[0]!.curve[groups[0]!.curve.length - 1]!.estimate).toBe(0);
 });

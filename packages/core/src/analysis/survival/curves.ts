@@ -1,8 +1,8 @@
-import { survivalCurve, type AgeTable, type SurvivalCurve, shareBand } from '../../stats/survival-curve.ts';
+import { survivalCurve, type SurvivalCurve, shareBand } from '../../stats/survival-curve.ts';
 import { CLASSES } from '../median-lifetimes.ts';
 import { ageOfClass } from './lives.ts';
 import type { AgeKind } from './age-meter.ts';
-import type { Lives } from './lives.ts';
+import type { LifeTable, LivesByGroup } from './life-tables.ts';
 
 /** One point of a curve: the share that is older than an age, with its band, and how much was at risk there. */
 export interface CurvePoint {
@@ -48,68 +48,25 @@ const LEAST_DEATHS = 1;
 /** Points of a curve are never closer than this share of a step down. */
 const MOST_POINTS = 120;
 
-interface Sums {
-  readonly table: AgeTable;
-  readonly early: AgeTable;
-  readonly late: AgeTable;
-  /** Samples that entered, died or left in each class, for the numbers at risk. */
-  readonly counts: AgeTable;
-  samples: number;
-  weight: number;
-  variance: number;
-  died: number;
-  deaths: number;
-  oldest: number;
+/** How long the lives of each group last, and all of them. */
+export interface LivesSurvival {
+  readonly whole: GroupSurvival;
+  readonly groups: readonly GroupSurvival[];
 }
 
 /**
- * Survival of each group of lives: `groupOf` says whose a life's origin is, −1 for nobody's. Three curves a group
- * (stats/survival-curve.ts): with deaths as early as they can have been, as late, and in the middle of the two, which is
- * the estimate. Its variance is that of sampling, by the influence of each life on the logarithm of the curve (Reid
- * 1981), which is Greenwood's where every life counts alike. Two passes over the lives, and one over the classes a group.
+ * Survival of all lives and of each group. Three curves each (stats/survival-curve.ts): with deaths as early as they can
+ * have been, as late, and in the middle of the two, which is the estimate. Its variance is that of sampling, by the
+ * influence of each life on the logarithm of the curve (Reid 1981), which is Greenwood's where every life counts alike.
+ * One pass over the lives, and one over the classes a group.
  */
-export function survivalOf(lives: Lives, groups: number, groupOf: Int32Array, kind: AgeKind): GroupSurvival[] {
-  const sums = Array.from({ length: groups }, () => emptySums());
-  for (let row = 0; row < lives.length; row++) {
-    const group = groupOf[lives.originId[row]!]!;
-    if (group >= 0) addLife(sums[group]!, lives, row);
-  }
-  const curves = sums.map(({ table }) => survivalCurve(table));
-  const errors = influences(lives, groups, groupOf, curves);
-  return sums.map((sum, group) => groupSurvival(sum, curves[group]!, errors[group]!, kind));
-}
-
-function emptyTable(): AgeTable {
-  return { entered: new Float64Array(CLASSES), died: new Float64Array(CLASSES), left: new Float64Array(CLASSES) };
-}
-
-function emptySums(): Sums {
-  return {
-    ...{ table: emptyTable(), early: emptyTable(), late: emptyTable(), counts: emptyTable() },
-    ...{ samples: 0, weight: 0, variance: 0, died: 0, deaths: 0, oldest: 0 },
-  };
-}
-
-function addLife(sum: Sums, lives: Lives, row: number): void {
-  const [weight, entry, late] = [lives.weight[row]!, lives.entry[row]!, lives.late[row]!];
-  const middle = lives.middle[row]!;
-  for (const table of [sum.table, sum.early, sum.late]) table.entered[entry]! += weight;
-  sum.counts.entered[entry]! += 1;
-  if (lives.dead[row] === 1) {
-    sum.table.died[middle]! += weight;
-    sum.early.died[lives.early[row]!]! += weight;
-    sum.late.died[late]! += weight;
-    sum.counts.died[middle]! += 1;
-    sum.died += weight;
-    sum.deaths++;
-  } else {
-    for (const table of [sum.table, sum.early, sum.late]) table.left[late]! += weight;
-    sum.counts.left[late]! += 1;
-  }
-  sum.samples++;
-  sum.weight += weight;
-  sum.variance += lives.variance[row]!;
-  sum.oldest = Math.max(sum.oldest, late);
+export function survivalOf(grouped: LivesByGroup, kind: AgeKind): LivesSurvival {
+  // All of them stand behind the groups.
+  const tables = [...grouped.groups, grouped.whole];
+  const curves = tables.map(({ entered, middle, left }) => survivalCurve({ entered, died: middle.died, left }));
+  const errors = influences(grouped, curves);
+  const told = tables.map((table, at) => groupSurvival(table, curves[at]!, errors[at]!, kind));
+  return { whole: told.pop()!, groups: told };
 }
 
 /** Variance of the logarithm of a group's curve at each class, and of what it rests on. */
@@ -119,38 +76,56 @@ interface CurveError {
   readonly knownVariance: Float64Array;
 }
 
+/** Sums by group and class of what lives add to the variance: by itself, by the hazard they entered at, its square. */
+interface HazardSums {
+  readonly one: Float64Array;
+  readonly by: Float64Array;
+  readonly square: Float64Array;
+}
+
 /**
  * What sampling leaves open of each curve. A life's influence on log S(t) is the hazard sum over the classes in which it
  * was at risk up to t, less 1/(n − d) where it died by t; squares of them, weighted by what the life adds to the variance
  * of a sum, add up. Lives that are over by t are constant; of those still at risk the sum goes on.
  */
-function influences(lives: Lives, groups: number, groupOf: Int32Array, curves: readonly SurvivalCurve[]): CurveError[] {
-  // By group and class: variance, variance × hazard at entry, × its square, of what ends there; and what is settled.
-  const size = groups * CLASSES;
-  const ends = { one: new Float64Array(size), by: new Float64Array(size), square: new Float64Array(size) };
-  const enters = { one: new Float64Array(size), by: new Float64Array(size), square: new Float64Array(size) };
-  const settled = new Float64Array(size);
-  const censored = new Float64Array(size);
-  for (let row = 0; row < lives.length; row++) {
-    const group = groupOf[lives.originId[row]!]!;
-    const variance = lives.variance[row]!;
-    if (group < 0 || variance === 0) continue;
-    const { hazard, atRisk, survival } = curves[group]!;
-    const entry = lives.entry[row]!;
-    const before = entry === 0 ? 0 : hazard[entry - 1]!;
-    const isDead = lives.dead[row] === 1;
-    const end = lives.middle[row]!;
-    const [from, at] = [group * CLASSES + entry, group * CLASSES + end];
+function influences({ lives, groupOf }: LivesByGroup, curves: readonly SurvivalCurve[]): CurveError[] {
+  const size = curves.length * CLASSES;
+  const sums = (): HazardSums => ({
+    one: new Float64Array(size),
+    by: new Float64Array(size),
+    square: new Float64Array(size),
+  });
+  const [ends, enters, settled, censored] = [sums(), sums(), new Float64Array(size), new Float64Array(size)];
+  const hazards = new Float64Array(size);
+  const rests = new Float64Array(size);
+  curves.forEach(({ hazard, atRisk, survival }, group) => {
+    hazards.set(hazard, group * CLASSES);
+    for (let age = 0; age < CLASSES; age++)
+      rests[group * CLASSES + age] = atRisk[age]! * (survival[age]! / ((age > 0 ? survival[age - 1]! : 1) || 1));
+  });
+  const { entry, middle, dead, variance: variances, originId } = lives;
+  const add = (group: number, row: number, variance: number): void => {
+    const [from, at] = [group * CLASSES + entry[row]!, group * CLASSES + middle[row]!];
+    const before = entry[row] === 0 ? 0 : hazards[from - 1]!;
     enters.one[from]! += variance;
-    enters.by[from]! += variance * before;
-    enters.square[from]! += variance * before * before;
-    if (!isDead) censored[at]! += variance;
     ends.one[at]! += variance;
-    ends.by[at]! += variance * before;
-    ends.square[at]! += variance * before * before;
-    const rest = end > 0 ? atRisk[end]! * (survival[end]! / (survival[end - 1]! || 1)) : atRisk[0]! * survival[0]!;
-    const influence = hazard[end]! - before - (isDead ? 1 / rest : 0);
+    if (before !== 0) {
+      enters.by[from]! += variance * before;
+      enters.square[from]! += variance * before * before;
+      ends.by[at]! += variance * before;
+      ends.square[at]! += variance * before * before;
+    }
+    const isDead = dead[row] === 1;
+    if (!isDead) censored[at]! += variance;
+    const influence = hazards[at]! - before - (isDead ? 1 / rests[at]! : 0);
     if (Number.isFinite(influence)) settled[at]! += variance * influence * influence;
+  };
+  for (let row = 0; row < lives.length; row++) {
+    const variance = variances[row]!;
+    if (variance === 0) continue;
+    const group = groupOf[originId[row]!]!;
+    if (group >= 0) add(group, row, variance);
+    add(curves.length - 1, row, variance);
   }
   return curves.map(({ hazard }, group) => {
     const logVariance = new Float64Array(CLASSES);
@@ -175,7 +150,7 @@ function influences(lives: Lives, groups: number, groupOf: Int32Array, curves: r
   });
 }
 
-function groupSurvival(sum: Sums, curve: SurvivalCurve, error: CurveError, kind: AgeKind): GroupSurvival {
+function groupSurvival(sum: LifeTable, curve: SurvivalCurve, error: CurveError, kind: AgeKind): GroupSurvival {
   const told = {
     samples: sum.samples,
     weight: sum.weight,
@@ -185,16 +160,19 @@ function groupSurvival(sum: Sums, curve: SurvivalCurve, error: CurveError, kind:
   };
   const missing = missingOf(sum);
   if (missing !== '') return { ...told, curve: [], median: NOTHING, p90: NOTHING, missing };
-  const early = survivalCurve(sum.early).survival;
-  const { survival: late, atRisk: lateRisk } = survivalCurve(sum.late);
-  const counts = survivalCurve(sum.counts).atRisk;
+  const { entered, left } = sum;
+  const early = survivalCurve({ entered, died: sum.early.died, left }).survival;
+  const late = survivalCurve({ entered, died: sum.late.died, left }).survival;
+  // Counted, since sums of weights miss each other by their last digits.
+  const counts = survivalCurve({ entered: sum.came, died: sum.middle.count, left: sum.leftCount }).atRisk;
+  const lateCounts = survivalCurve({ entered: sum.came, died: sum.late.count, left: sum.leftCount }).atRisk;
   const points: CurvePoint[] = [];
   let last = 2;
-  // Beyond what was seen nothing is known.
   // What came into sight less what left it alive: of that much it is known.
   let known = 0;
-  for (let age = 0; age <= sum.oldest && (curve.atRisk[age]! > 0 || lateRisk[age]! > 0); age++) {
-    known += sum.table.entered[age]! - (age > 0 ? sum.table.left[age - 1]! : 0);
+  // Beyond what was seen nothing is known, nor beyond an age at which none was.
+  for (let age = 0; age <= sum.oldest && (counts[age]! > 0 || lateCounts[age]! > 0); age++) {
+    known += entered[age]! - (age > 0 ? left[age - 1]! : 0);
     // What lives is nowhere between two whole numbers.
     if (kind === 'collections' && !Number.isInteger(ageOfClass(kind, age))) continue;
     const samples = effective(known, error.knownVariance[age]!);
@@ -244,7 +222,7 @@ function rangeOf(points: readonly CurvePoint[], share: number): AgeRange {
   return { low: low < 0 ? null : low === 0 ? 0 : points[low - 1]!.age, high: at((point) => point.high) };
 }
 
-function missingOf({ samples, deaths }: Sums): string {
+function missingOf({ samples, deaths }: LifeTable): string {
   if (samples === 0) return 'no object of it was seen in this span';
   if (samples < LEAST_SAMPLES)
     return `only ${samples} of it ${samples === 1 ? 'was' : 'were'} seen, and ${LEAST_SAMPLES} are needed: record for longer, or sample more closely`;
