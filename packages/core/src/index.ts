@@ -158,3 +158,4 @@ export { type LifeWeight, livesOf } from './analysis/survival/lives.ts';
 export type { LifetimeRow, LifetimesAnswer } from './measures/lifetimes.ts';
 export type { AgeRow, PromotionAnswer, PromotionRow } from './measures/promotion.ts';
 export type { SurvivalAnswer, SurvivalGroup } from './measures/survival.ts';
+export { PAST_MS } from './measures/survival-report.ts';

@@ -1,5 +1,6 @@
 import { type Fate, ofFate } from './fates.ts';
 import { Sum, SUMS } from './origin-sums.ts';
+import type { GroupLeaders } from './group-leaders.ts';
 import type { SettledSeries } from './settled-series.ts';
 
 /** One charge key's figures over a span. Bytes are estimates, `…Se` their standard errors. */
@@ -106,8 +107,7 @@ export interface Gathered {
   readonly inferred: Float64Array;
   /** Bytes allocated and kept outside the heap. */
   readonly outside: Float64Array;
-  readonly pathId: Uint32Array;
-  readonly typeId: Uint32Array;
+  readonly leaders: GroupLeaders;
   readonly series: SettledSeries;
   readonly moments: number;
 }
@@ -140,10 +140,10 @@ export class GroupFigures implements ChargeFigures {
     return this.of.keys[this.group]!;
   }
   get heaviestPathId(): number {
-    return this.of.pathId[this.group]!;
+    return this.of.leaders.pathOf(this.group);
   }
   get typeId(): number {
-    return this.of.typeId[this.group]!;
+    return this.of.leaders.typeOf(this.group);
   }
   get allocBytes(): number {
     return this.fate('all', 0);

@@ -1,12 +1,13 @@
-import { NONE } from '../base/ids.ts';
 import type { Span } from '../base/span.ts';
 import { chargeGroups, type Charge, type ChargeGroups, type OriginChoice } from '../model/charge.ts';
 import type { Recording } from '../model/recording.ts';
 import { Space, spacesOf } from '../model/space.ts';
 import { kendallTau } from '../stats/mann-kendall.ts';
+import { selectRank } from '../stats/select-rank.ts';
 import { theilSen } from '../stats/theil-sen.ts';
 import { Z_95 } from '../stats/z-95.ts';
 import { type ChargeFigures, GroupFigures, type GrowthFigures, SettledLevels } from './charge-figures.ts';
+import { GroupLeaders } from './group-leaders.ts';
 import { Sum, SUMS } from './origin-sums.ts';
 import { settledSeries, type SettledSeries } from './settled-series.ts';
 import type { SpanSums } from './span-sums.ts';
@@ -42,14 +43,14 @@ export function chargeTable(
 ): ChargeTable {
   const groups = chargeGroups(recording, charge);
   const folded = foldSums(groups, spanSums, chosen, spacesOf(recording));
-  const leaders = leadersOf(recording, groups, spanSums, chosen);
+  const leaders = new GroupLeaders(recording, groups, spanSums, chosen);
   const series = settledSeries(spanSums.index, spanSums.settleMs, spanSums.momentsMs, {
     groupOf: groups.groupOf,
     groups: groups.keys.length,
     chosen,
   });
   const tested = mostChanging(series, spanSums.momentsMs.length);
-  const gathered = { keys: groups.keys, ...folded, ...leaders, series, moments: spanSums.momentsMs.length };
+  const gathered = { keys: groups.keys, ...folded, leaders, series, moments: spanSums.momentsMs.length };
   const rows: GroupFigures[] = [];
   for (let group = 0; group < groups.keys.length; group++) {
     if (folded.objects[group] === 0 && series.rowOf[group]! < 0) continue;
@@ -106,63 +107,6 @@ function foldSums(
   return { sums, objects, inferred, outside, recent };
 }
 
-/** Of each group the path and the type that keep most, else that allocate most. */
-interface Leaders {
-  readonly pathId: Uint32Array;
-  readonly typeId: Uint32Array;
-}
-
-function leadersOf(
-  recording: Recording,
-  groups: ChargeGroups,
-  { sums, flows }: SpanSums,
-  chosen: OriginChoice,
-): Leaders {
-  const { pathId, typeId } = recording.tables.origins.col;
-  const weight = new Float64Array(groups.groupOf.length);
-  for (let originId = 0; originId < weight.length; originId++) {
-    if (chosen !== null && chosen[originId] !== 1) continue;
-    const at = originId * SUMS;
-    // What is kept goes before whatever is only allocated: the shift is above any sum of bytes.
-    weight[originId] = sums[at + Sum.kept]! * 2 ** 40 + sums[at + Sum.alloc]! + flows.bytes[originId]!;
-  }
-  return { pathId: heaviest(groups, pathId, weight), typeId: heaviest(groups, typeId, weight) };
-}
-
-// Group by group, so that the sums of the ids of one are few.
-function heaviest({ groupOf, keys }: ChargeGroups, ids: Uint32Array, weight: Float64Array): Uint32Array {
-  const leader = new Uint32Array(keys.length).fill(NONE);
-  const sums = new Map<number, number>();
-  const { order, firstOf } = byGroup(groupOf, keys.length);
-  for (let group = 0; group < keys.length; group++) {
-    let most = -1;
-    sums.clear();
-    for (let place = firstOf[group]!; place < firstOf[group + 1]!; place++) {
-      const originId = order[place]!;
-      if (weight[originId] === 0 && most >= 0) continue;
-      const id = ids[originId]!;
-      const sum = (sums.get(id) ?? 0) + weight[originId]!;
-      sums.set(id, sum);
-      if (sum > most) {
-        most = sum;
-        leader[group] = id;
-      }
-    }
-  }
-  return leader;
-}
-
-// Origins of each group beside each other, as they stand.
-function byGroup(groupOf: Uint32Array, groups: number): { order: Uint32Array; firstOf: Uint32Array } {
-  const firstOf = new Uint32Array(groups + 1);
-  for (let originId = 0; originId < groupOf.length; originId++) firstOf[groupOf[originId]! + 1]!++;
-  for (let group = 1; group <= groups; group++) firstOf[group]! += firstOf[group - 1]!;
-  const next = firstOf.slice();
-  const order = new Uint32Array(groupOf.length);
-  for (let originId = 0; originId < groupOf.length; originId++) order[next[groupOf[originId]!]!++] = originId;
-  return { order, firstOf };
-}
-
 /** Variance of a fitted slope over that of the total, where independent increments add up: 6/5 for least squares. */
 const SLOPE_OF_SUMS = 6 / 5;
 
@@ -194,19 +138,30 @@ function growthOf(momentsMs: Float64Array, series: SettledSeries, group: number,
 
 // The groups whose settled bytes move most, so many at most; what the others add is a small part of what these do.
 function mostChanging({ rowOf, bytes }: SettledSeries, moments: number): Uint8Array {
-  const ranges = Float64Array.from(rowOf, (row) => {
+  const ranges = new Float64Array(rowOf.length).fill(-1);
+  for (let group = 0; group < rowOf.length; group++) {
+    const at = rowOf[group]! * (moments + 1);
+    if (at < 0) continue;
     let [level, least, most] = [0, Infinity, -Infinity];
-    for (let moment = 0; row >= 0 && moment < moments; moment++) {
-      level += bytes[row * (moments + 1) + moment]!;
-      least = Math.min(least, level);
-      most = Math.max(most, level);
+    for (let moment = 0; moment < moments; moment++) {
+      level += bytes[at + moment]!;
+      if (level < least) least = level;
+      if (level > most) most = level;
     }
-    return row < 0 ? -1 : most - least;
-  });
-  const order = Uint32Array.from(ranges, (_, group) => group).sort((a, b) => ranges[b]! - ranges[a]!);
-  const tested = new Uint8Array(ranges.length);
-  for (const group of order.subarray(0, MOST_TESTED)) if (ranges[group]! >= 0) tested[group] = 1;
-  return tested;
+    ranges[group] = most - least;
+  }
+  return largest(ranges, MOST_TESTED);
+}
+
+// Flags so many of the largest values from 0 up; of equal ones the first.
+function largest(values: Float64Array, most: number): Uint8Array {
+  const flags = new Uint8Array(values.length);
+  const least = values.length <= most ? 0 : Math.max(0, selectRank(values.slice(), values.length - most));
+  let free = most;
+  for (const value of values) if (value > least) free--;
+  for (let at = 0; at < values.length; at++)
+    if (values[at]! > least || (values[at] === least && free-- > 0)) flags[at] = 1;
+  return flags;
 }
 
 function byGrowth(a: ChargeFigures, b: ChargeFigures): number {

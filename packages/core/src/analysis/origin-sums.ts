@@ -91,7 +91,9 @@ function addLongLived(
 function looksByOrigin(recording: Recording): Float64Array {
   const { length, col } = recording.tables.origins;
   const looks = lastLooksMs(recording);
-  return Float64Array.from({ length }, (_, origin) => looks[col.heapId[origin]!]!);
+  const looked = new Float64Array(length);
+  for (let origin = 0; origin < length; origin++) looked[origin] = looks[col.heapId[origin]!]!;
+  return looked;
 }
 
 // Blocks inside the span by their running sums, those across an edge row by row.

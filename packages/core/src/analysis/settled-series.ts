@@ -1,6 +1,6 @@
 import { firstAtOrAfter } from '../base/binary-search.ts';
 import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
-import type { ObjectIndex } from './object-index.ts';
+import type { ObjectColumns, ObjectIndex } from './object-index.ts';
 
 /** Groups of origins whose objects are counted: `groupOf` by origin id; of `chosen` origins only, unless it is null. */
 export interface SeriesGroups {
@@ -33,32 +33,30 @@ export function settledSeries(
   const series = new SeriesSums(groups, momentsMs);
   if (momentsMs.length === 0) return series;
   index.update();
-  for (const { col, from, to } of index.longLived(series.lastMs, series.firstMs)) {
-    const { bornMs, endMs, sizeBytes, probability, originId } = col;
-    for (let at = from; at < to; at++) {
-      const born = bornMs[at]!;
-      if (endMs[at]! <= born + settleMs || endMs[at]! <= born + index.boundMs) continue;
-      series.add(originId[at]!, born + settleMs, endMs[at]!, sizeBytes[at]!, probability[at]!);
-    }
+  const { boundMs } = index;
+  const [firstMs, lastMs] = [momentsMs[0]!, momentsMs[momentsMs.length - 1]!];
+  for (const { col, from, to } of index.longLived(lastMs, firstMs))
+    series.addRows({ col, from, to, settleMs, longerThanMs: boundMs, upToMs: Infinity });
+  if (settleMs >= boundMs) return series;
+  const { col } = index.recording.tables.objects;
+  for (let block = 0; block < index.blocks; block++) {
+    const [first, last] = index.birthsOf(block);
+    if (first > lastMs || last < firstMs - boundMs) continue;
+    const [from, to] = index.rowsOf(block);
+    series.addRows({ col, from, to, settleMs, longerThanMs: settleMs, upToMs: boundMs });
   }
-  if (settleMs < index.boundMs) addShort(index, settleMs, series);
   return series;
 }
 
-function addShort(index: ObjectIndex, settleMs: number, series: SeriesSums): void {
-  const { bornMs, endMs, sizeBytes, probability, originId } = index.recording.tables.objects.col;
-  const { boundMs } = index;
-  for (let block = 0; block < index.blocks; block++) {
-    const [first, last] = index.birthsOf(block);
-    if (first > series.lastMs || last < series.firstMs - boundMs) continue;
-    const [from, to] = index.rowsOf(block);
-    for (let row = from; row < to; row++) {
-      const born = bornMs[row]!;
-      const end = endMs[row]!;
-      if (end <= born + settleMs || !(end <= born + boundMs)) continue;
-      series.add(originId[row]!, born + settleMs, end, sizeBytes[row]!, probability[row]!);
-    }
-  }
+/** Rows of objects that count while they are older than the settle time, of which those that live longer or shorter. */
+interface CountedRows {
+  readonly col: ObjectColumns;
+  readonly from: number;
+  readonly to: number;
+  readonly settleMs: number;
+  /** Only those that live longer than the one, and no longer than the other; Infinity for any, still followed or not. */
+  readonly longerThanMs: number;
+  readonly upToMs: number;
 }
 
 class SeriesSums implements SettledSeries {
@@ -66,59 +64,64 @@ class SeriesSums implements SettledSeries {
   readonly settledVariance: Float64Array;
   bytes: Float64Array;
   count: Float64Array;
-  readonly firstMs: number;
-  readonly lastMs: number;
   private readonly groupOf: Uint32Array;
   private readonly chosen: Uint8Array | null;
   private readonly width: number;
   private rows = 0;
   private readonly momentsMs: Float64Array;
   private readonly places: MomentPlaces;
-  private first = 0;
-  private afterMs = -Infinity;
-  private nextMs = Infinity;
 
   constructor({ groupOf, groups, chosen }: SeriesGroups, momentsMs: Float64Array) {
     this.groupOf = groupOf;
     this.chosen = chosen;
     this.width = momentsMs.length + 1;
-    this.firstMs = momentsMs[0] ?? Infinity;
     this.places = new MomentPlaces(momentsMs);
     this.momentsMs = momentsMs;
-    this.nextMs = this.firstMs;
-    this.lastMs = momentsMs[momentsMs.length - 1] ?? -Infinity;
     this.rowOf = new Int32Array(groups).fill(-1);
     this.settledVariance = new Float64Array(groups);
     this.bytes = new Float64Array(this.width * 16);
     this.count = new Float64Array(this.width * 16);
   }
 
-  // An object that counts from one instant to before another; `endMs` is NaN for one that is still followed.
-  add(originId: number, fromMs: number, endMs: number, size: number, p: number): void {
-    if (fromMs > this.lastMs || (this.chosen !== null && this.chosen[originId] !== 1)) return;
-    // Of one origin they come in order of birth: the next mostly falls between the same moments.
-    if (!(fromMs > this.afterMs && fromMs <= this.nextMs)) this.goTo(this.places.of(fromMs));
-    const { first } = this;
-    if (endMs <= this.nextMs) return;
-    const last = endMs <= this.lastMs ? this.places.of(endMs) : this.width - 1;
-    const group = this.groupOf[originId]!;
-    const at = this.begin(group);
-    const bytes = estimatedBytes(size, p);
-    const count = 1 / p;
-    this.bytes[at + first]! += bytes;
-    this.count[at + first]! += count;
-    // Behind the last moment nobody looks.
-    if (last < this.width - 1) {
-      this.bytes[at + last]! -= bytes;
-      this.count[at + last]! -= count;
+  addRows({ col, from, to, settleMs, longerThanMs, upToMs }: CountedRows): void {
+    const { bornMs, endMs, sizeBytes, probability, originId } = col;
+    const { groupOf, chosen, momentsMs, places, settledVariance } = this;
+    const [firstMs, lastMs] = [momentsMs[0]!, momentsMs[momentsMs.length - 1]!];
+    const isAnyLong = upToMs === Infinity;
+    let { bytes, count } = this;
+    let [origin, group, at, isOut] = [-1, 0, -1, false];
+    for (let row = from; row < to; row++) {
+      const born = bornMs[row]!;
+      const fromMs = born + settleMs;
+      // NaN, for what is still followed, is not below.
+      const end = endMs[row]!;
+      if (fromMs > lastMs || end <= fromMs || end <= born + longerThanMs) continue;
+      if (end <= firstMs || (!isAnyLong && !(end <= born + upToMs))) continue;
+      // Of one origin many come one after the other.
+      if (originId[row] !== origin) {
+        origin = originId[row]!;
+        group = groupOf[origin]!;
+        isOut = chosen !== null && chosen[origin] !== 1;
+        at = -1;
+      }
+      const first = fromMs <= firstMs ? 0 : places.of(fromMs);
+      if (isOut || end <= momentsMs[first]!) continue;
+      if (at < 0) {
+        at = this.begin(group);
+        ({ bytes, count } = this);
+      }
+      const p = probability[row]!;
+      const size = estimatedBytes(sizeBytes[row]!, p);
+      bytes[at + first]! += size;
+      count[at + first]! += 1 / p;
+      // Behind the last moment nobody looks.
+      if (end <= lastMs) {
+        const last = places.of(end);
+        bytes[at + last]! -= size;
+        count[at + last]! -= 1 / p;
+      }
+      if (first > 0) settledVariance[group]! += bytesVariance(sizeBytes[row]!, p);
     }
-    if (first > 0) this.settledVariance[group]! += bytesVariance(size, p);
-  }
-
-  private goTo(place: number): void {
-    this.first = place;
-    this.afterMs = place === 0 ? -Infinity : this.momentsMs[place - 1]!;
-    this.nextMs = this.momentsMs[place]!;
   }
 
   // Where a group's row begins; it is added when new.

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { ChargeTable } from '../analysis/charge-table.ts';
 import type { ContentChange } from '../analysis/heap-content.ts';
 import { movingTogether } from '../analysis/moving-together.ts';
 import { outsideHeap, type OutsideHeap } from '../analysis/outside-heap.ts';
@@ -78,14 +79,25 @@ const MOST_ROWS = 60;
 const MOST_GROUPS = 12;
 const MOST_PEAK_ROWS = 12;
 
+/** What beyond the look is asked of growth. */
+interface GrowthAsk {
+  /** Label of the mark between which rounds lie; null for the one that repeats most. */
+  readonly rounds: string | null;
+  /** Without what stands beside the rows. */
+  readonly brief: boolean;
+}
+
 /** Answers `growth` of a subject that the look was found in. */
-export function growthOf(subject: Subject, look: Look, roundLabel: string | null = null): GrowthAnswer {
+export function growthOf(
+  subject: Subject,
+  look: Look,
+  { rounds: roundLabel, brief }: GrowthAsk = { rounds: null, brief: false },
+): GrowthAnswer {
   const { recording } = subject;
   const span = subject.spanOf(look);
   const verdict = subject.verdict(look);
   const table = subject.table(look);
   const rounds = roundsOf(subject, look, roundLabel);
-  const withTypes = chargesOf(recording).includes('type');
   return {
     span,
     verdict,
@@ -94,25 +106,33 @@ export function growthOf(subject: Subject, look: Look, roundLabel: string | null
     observed: recording.tables.objects.length > 0,
     endOfWorkMs: look.span === null && span.toMs < recording.durationMs ? span.toMs : null,
     rows: growthRows(subject, look, look.charge, rounds),
-    types: withTypes && look.charge !== 'type' ? growthRows(subject, look, 'type', null) : null,
-    together: withTypes ? togetherRows(subject, look) : [],
-    peak: peakOf(subject, look),
-    usedPeak: usedPeak(recording, span),
+    ...(brief ? NOTHING_BESIDE : besideOf(subject, look, verdict)),
     settleMs: table.settleMs,
     recentLeftOut: table.recentLeftOut,
     followed: table.followed,
     outside: outsideHeap(recording, span),
     rounds,
-    run:
-      look.span === null && look.find === ''
-        ? runSummary(
-            recording,
-            span,
-            verdict,
-            recording.tables.objects.length > 0 ? subject.table(look, 'ownFrame') : null,
-          )
-        : null,
     explainedRatio: look.find === '' ? explained(subject, look) : null,
+  };
+}
+
+/** What stands beside the rows, and takes as long as they. */
+type Beside = Pick<GrowthAnswer, 'types' | 'together' | 'peak' | 'usedPeak' | 'run'>;
+const NOTHING_BESIDE: Beside = { types: null, together: [], peak: null, usedPeak: null, run: null };
+
+function besideOf(subject: Subject, look: Look, verdict: Verdict): Beside {
+  const { recording } = subject;
+  const span = subject.spanOf(look);
+  const withTypes = chargesOf(recording).includes('type');
+  const isOfRun = look.span === null && look.find === '';
+  const table = (): ChargeTable | null =>
+    recording.tables.objects.length > 0 ? subject.table(look, 'ownFrame') : null;
+  return {
+    types: withTypes && look.charge !== 'type' ? growthRows(subject, look, 'type', null) : null,
+    together: withTypes ? togetherRows(subject, look) : [],
+    peak: peakOf(subject, look),
+    usedPeak: usedPeak(recording, span),
+    run: isOfRun ? runSummary(recording, span, verdict, table()) : null,
   };
 }
 
@@ -197,8 +217,9 @@ export const growth = measure({
   ask: z.strictObject({
     ...LOOK_ASK,
     rounds: z.string().nullable().default(null).describe('label of the mark between which rounds lie'),
+    brief: z.boolean().default(false).describe('without types, what moves together, the peak and the run as a whole'),
   }),
-  answer: (side, ask): GrowthAnswer => growthOf(side.found(ask), side.look(ask), ask.rounds),
+  answer: (side, ask): GrowthAnswer => growthOf(side.found(ask), side.look(ask), ask),
   report: ['verdict', 'sites', 'settleMs', 'recentLeftOut'],
   table: {
     rows: (answer: GrowthAnswer) => answer.rows,

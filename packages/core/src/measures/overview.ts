@@ -11,7 +11,7 @@ import { spanPauses } from '../analysis/pause-figures.ts';
 import { findStorms } from '../analysis/storms.ts';
 import { usedSeries } from '../analysis/used-series.ts';
 import { runSummary } from '../analysis/verdict/run-summary.ts';
-import { type Clause, sentence, spokenClauses } from '../analysis/verdict/sentence.ts';
+import { type Clause, sentence, spokenClauses, tellsOfRun } from '../analysis/verdict/sentence.ts';
 import { isRising, type VerdictKind } from '../analysis/verdict/verdict.ts';
 import { samplesSeen, silences } from '../analysis/what-was-seen.ts';
 import { NONE } from '../base/ids.ts';
@@ -146,6 +146,7 @@ export function overviewOf(
   const used = usedSeries(recording).bytes;
   const leading = table === null ? null : ([...table.rows].sort((a, b) => b.allocBytes - a.allocBytes)[0] ?? null);
   const growing = table?.rows.find((row) => row.keptBytes > 0 || row.growthBytesPerSec > 0);
+  const run = tellsOfRun(verdict) ? runSummary(recording, span, verdict, table) : null;
   const allAlloc = table?.rows.reduce((sum, site) => sum + site.allocBytes, 0) ?? 0;
   return {
     runs: runs.map(runTold),
@@ -165,7 +166,7 @@ export function overviewOf(
     durationMs: recording.durationMs,
     span,
     verdict: verdict.kind,
-    clauses: spokenClauses(recording, { verdict, table, run: runSummary(recording, span, verdict, table) }),
+    clauses: spokenClauses(recording, { verdict, table, run }),
     growthBytesPerSec: known(verdict.slopeBytesPerSec),
     outsideBytesPerSec:
       verdict.outside !== null && isRising(verdict.outside.kind) ? known(verdict.outside.slopeBytesPerSec) : null,

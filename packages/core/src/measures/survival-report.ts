@@ -1,6 +1,6 @@
 import type { ChargeTable } from '../analysis/charge-table.ts';
 import { spanFlows } from '../analysis/span-flows.ts';
-import { type GroupSurvival, survivalOf } from '../analysis/survival/curves.ts';
+import { type GroupSurvival, shareAt, survivalOf } from '../analysis/survival/curves.ts';
 import { livesByGroup } from '../analysis/survival/life-tables.ts';
 import { livesOf } from '../analysis/survival/lives.ts';
 import type { Span } from '../base/span.ts';
@@ -9,8 +9,8 @@ import type { Recording } from '../model/recording.ts';
 
 /** Sites whose survival is told beside that of all. */
 const SURVIVING_SITES = 10;
-/** Ages past which the share that lives is told. */
-const PAST_MS = [1000, 10_000, 60_000];
+/** Ages past which the share that lives is told, in milliseconds. */
+export const PAST_MS = [1000, 10_000, 60_000] as const;
 
 /** How long objects live, of all and of the sites that allocate most, as `analyze --json` tells it. */
 export function survivalReport(recording: Recording, span: Span, { charge, rows }: ChargeTable) {
@@ -31,13 +31,8 @@ export function survivalReport(recording: Recording, span: Span, { charge, rows 
 
 function survivalMember({ samples, median, p90, curve, missing }: GroupSurvival) {
   const past = PAST_MS.map((ms) => {
-    // The share is known up to the last age that was seen.
-    const at = curve.findLast(({ age }) => age <= ms);
-    const isSeen = at !== undefined && curve[curve.length - 1]!.age >= ms;
-    return {
-      ms,
-      ...(isSeen ? { low: at.low, estimate: at.estimate, high: at.high } : { low: null, estimate: null, high: null }),
-    };
+    const { low = null, estimate = null, high = null } = shareAt(curve, ms) ?? {};
+    return { ms, low, estimate, high };
   });
   return { samples, medianMs: median, p90Ms: p90, past, missing: missing === '' ? null : missing };
 }

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { AGE_KINDS, type AgeKind } from '../analysis/survival/age-meter.ts';
 import { compareGroups, comparePair, type LivesDifference } from '../analysis/survival/compare-lives.ts';
-import { type GroupSurvival, survivalOf } from '../analysis/survival/curves.ts';
+import { type CurvePoint, type GroupSurvival, shareAt, survivalOf } from '../analysis/survival/curves.ts';
 import { livesByGroup } from '../analysis/survival/life-tables.ts';
 import { livesOf, type Lives, type LifeWeight } from '../analysis/survival/lives.ts';
 import { chargeGroups, keyText } from '../model/charge.ts';
@@ -10,10 +10,13 @@ import { piece } from '../study/piece.ts';
 import { foundInput, type FoundInput, type Look, type Subject } from '../study/subject.ts';
 import { keyWords, type KeyWords } from './key-words.ts';
 import { LOOK_ASK, measure } from './measure.ts';
+import { PAST_MS } from './survival-report.ts';
 
 /** How long one key's objects live, or, with `words` null, all of them. */
 export interface SurvivalGroup extends GroupSurvival {
   readonly words: KeyWords | null;
+  /** The shares that are older than `PAST_MS`, null beyond what was seen; none where age is not counted in time. */
+  readonly past: readonly (CurvePoint | null)[];
 }
 
 interface SurvivalAsk {
@@ -23,6 +26,8 @@ interface SurvivalAsk {
   /** Keys by their own words; empty for those that allocate most. */
   readonly keys: readonly string[];
   readonly most: number;
+  /** Keys whose curves have their points, by their own words, or how many of the first that have a curve; null for all. */
+  readonly curvesOf: readonly string[] | number | null;
   /** Two keys, by their own words, whose lives are held against each other; null for none. */
   readonly pair: readonly string[] | null;
 }
@@ -64,7 +69,7 @@ export function livesIn(subject: Subject, look: Look, by: LifeWeight, kind: AgeK
   return subject.get(LIVES, { ...foundInput(look), by, kind });
 }
 
-function survivalAnswer(subject: Subject, { look, by, age, keys, most, pair }: SurvivalAsk): SurvivalAnswer {
+function survivalAnswer(subject: Subject, { look, by, age, keys, most, pair, curvesOf }: SurvivalAsk): SurvivalAnswer {
   const { recording } = subject;
   const lives = livesIn(subject, look, by, age);
   const { chosenKeys, groupOf } = groupsOf(recording, lives, look, { keys, most });
@@ -74,8 +79,15 @@ function survivalAnswer(subject: Subject, { look, by, age, keys, most, pair }: S
     age,
     by,
     groups: [
-      { ...whole, words: null },
-      ...groups.map((group, at) => ({ ...group, words: keyWords(recording, look.charge, chosenKeys[at]!) })),
+      { ...whole, words: null, past: pastOf(whole) },
+      ...withCurvesOf(
+        curvesOf,
+        groups.map((group, at) => ({
+          ...group,
+          words: keyWords(recording, look.charge, chosenKeys[at]!),
+          past: pastOf(group),
+        })),
+      ),
     ],
     differences: compareGroups(grouped),
     pair: pairOf(),
@@ -83,11 +95,25 @@ function survivalAnswer(subject: Subject, { look, by, age, keys, most, pair }: S
     notes: notesOf(recording, lives, by),
   };
 
+  function pastOf({ curve }: GroupSurvival): (CurvePoint | null)[] {
+    return age === 'seconds' ? PAST_MS.map((ms) => shareAt(curve, ms)) : [];
+  }
+
   function pairOf(): LivesDifference | null {
     const texts = chosenKeys.map((key) => keyText(recording, look.charge, key));
     const [one = -1, other = -1] = (pair ?? []).map((wanted) => texts.indexOf(wanted));
     return one < 0 || other < 0 || one === other ? null : comparePair(grouped, one, other);
   }
+}
+
+type NamedGroup = SurvivalGroup & { readonly words: KeyWords };
+
+// Points of curves are many, and few are drawn.
+function withCurvesOf(wanted: SurvivalAsk['curvesOf'], groups: readonly NamedGroup[]): readonly NamedGroup[] {
+  if (wanted === null) return groups;
+  const withCurve = groups.filter(({ missing }) => missing === '').map(({ words }) => words.key);
+  const told = new Set(typeof wanted === 'number' ? withCurve.slice(0, wanted) : wanted);
+  return groups.map((group) => (told.has(group.words.key) ? group : { ...group, curve: [] }));
 }
 
 // Keys that are asked for, else those that allocate most, and whose each origin is.
@@ -140,6 +166,11 @@ export const survival = measure({
     age: z.enum(AGE_KINDS).default('seconds').describe('what age is counted in'),
     keys: z.array(z.string()).default([]).describe('keys by their own words; none for those that allocate most'),
     most: z.number().int().min(0).max(MOST_KEYS).default(20).describe('how many keys at most'),
+    curvesOf: z
+      .union([z.number().int().min(0), z.array(z.string())])
+      .nullable()
+      .default(null)
+      .describe('keys whose curves have their points, or how many of the first that have a curve; null for all'),
     pair: z
       .array(z.string())
       .length(2)

@@ -1,6 +1,6 @@
 import { writeFileSync } from 'node:fs';
 import { compareGroups, comparePair } from '../../src/analysis/survival/compare-lives.ts';
-import { survivalOf } from '../../src/analysis/survival/curves.ts';
+import { shareAt, survivalOf } from '../../src/analysis/survival/curves.ts';
 import { livesByGroup } from '../../src/analysis/survival/life-tables.ts';
 import { livesOf } from '../../src/analysis/survival/lives.ts';
 import { addObject, recordingOf } from '../build-recording.ts';
@@ -74,4 +74,8 @@ test('a curve ends where none is at risk, whatever sums of weights leave, though
   expect(whole.samples).toBe(80);
   expect(whole.curve[whole.curve.length - 1]!.age).toBeLessThan(1000);
   expect(groups[0]!.curve[groups[0]!.curve.length - 1]!.estimate).toBe(0);
+  // What is older than the last age is not told, nor what is younger than the first.
+  expect(shareAt(whole.curve, 5000)).toBeNull();
+  expect(shareAt(whole.curve, 300)!.age).toBeLessThanOrEqual(300);
+  expect(shareAt([], 0)).toBeNull();
 });

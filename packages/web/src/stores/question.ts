@@ -33,6 +33,8 @@ export interface Asking {
   readonly openBeside: (recordingId: string) => Promise<void>;
   /** How objects are charged, and which are found. */
   readonly look: LookAsked;
+  /** Runs this once all else on the screen is answered: for what the engineer does not look at first. */
+  readonly later: (rest: () => Promise<void>) => void;
   /** False when what was asked is no longer what is wanted: its answer is dropped then. */
   readonly isCurrent: () => boolean;
 }

@@ -27,7 +27,7 @@ export type { RecorderCommand } from './recorder-commands.ts';
 export type { Selection } from './selection.ts';
 
 /** Parts of the screen that are asked for apart. */
-type Part = 'ribbon' | 'overview' | 'view' | 'selection';
+type Part = 'ribbon' | 'overview' | 'view' | 'selection' | 'rest';
 const ALL_PARTS: readonly Part[] = ['ribbon', 'overview', 'view', 'selection'];
 
 /** What is typed into the find field is looked for when the typing rests. */
@@ -94,6 +94,9 @@ class Workspace {
     );
   }
 
+  /** What the view asks once all else is answered. */
+  private rest: (() => Promise<void>) | null = null;
+
   readonly refresh = (...parts: readonly Part[]): void => void this.asker.refresh(...parts);
 
   /** Opens a recording at the look that its address tells. */
@@ -122,6 +125,7 @@ class Workspace {
       overview: this.askOverview,
       view: this.askView,
       selection: this.askSelection,
+      rest: this.askRest,
     };
     const side = this.look.side.value;
     const asking: Asking = {
@@ -131,6 +135,10 @@ class Workspace {
       openBeside: (id) => this.client.openBeside(id),
       side,
       look: this.look.look.value,
+      later: (rest) => {
+        this.rest = rest;
+        this.refresh('rest');
+      },
       isCurrent,
     };
     const failures: unknown[] = [];
@@ -150,8 +158,8 @@ class Workspace {
   private inOrder(parts: readonly Part[]): readonly Part[] {
     const order: readonly Part[] =
       this.overview.value === null
-        ? ['overview', 'ribbon', 'view', 'selection']
-        : ['ribbon', 'view', 'overview', 'selection'];
+        ? ['overview', 'ribbon', 'view', 'selection', 'rest']
+        : ['ribbon', 'view', 'overview', 'selection', 'rest'];
     return order.filter((part) => parts.includes(part));
   }
 
@@ -221,7 +229,14 @@ class Workspace {
   };
 
   private readonly askView = async (asking: Asking): Promise<void> => {
+    this.rest = null;
     await this.stateOf(this.view.value)?.ask(asking);
+  };
+
+  private readonly askRest = async (): Promise<void> => {
+    const { rest } = this;
+    this.rest = null;
+    await rest?.();
   };
 
   private readonly askSelection = (asking: Asking, client: WorkerClient): Promise<void> =>

@@ -9,7 +9,7 @@ import {
   xOfBirth,
   yOfAge,
 } from '../../src/questions/survival/map-layout.ts';
-import { ageText, differenceText, rangeText, shareAt, shareText } from '../../src/questions/survival/survival-words.ts';
+import { ageText, differenceText, rangeText, shareText } from '../../src/questions/survival/survival-words.ts';
 
 const point = (age: number, estimate: number): CurvePoint => ({
   ...{ age, estimate, low: estimate - 0.1, high: estimate + 0.1 },
@@ -27,10 +27,9 @@ test('a curve is level up to where a share dies, and ends where nothing older wa
   expect(scales.ticks).toEqual([1, 10, 100, 1000]);
 });
 
-test('shares beyond what was seen are not told', () => {
-  expect(shareText(shareAt(curve, 5000))).toBe('–');
-  expect(shareAt(curve, 500)!.estimate).toBe(0.5);
-  expect(shareAt(curve, 5)).toBeNull();
+test('a share has its band behind it, and a dash stands for what was not seen', () => {
+  expect(shareText(null)).toBe('–');
+  expect(shareText(point(500, 0.5))).toBe('50 % (40–60 %)');
 });
 
 test('ages, ranges and differences are told in words', () => {

@@ -42,6 +42,12 @@ export interface GroupSurvival {
   readonly missing: string;
 }
 
+/** The share that is older than an age, with its band; null beyond what was seen. */
+export function shareAt(curve: readonly CurvePoint[], age: number): CurvePoint | null {
+  if ((curve[curve.length - 1]?.age ?? -1) < age) return null;
+  return curve.findLast((point) => point.age <= age) ?? null;
+}
+
 /** Fewer samples than this tell of single objects, not of a group. */
 const LEAST_SAMPLES = 10;
 const LEAST_DEATHS = 1;

@@ -99,6 +99,11 @@ export function sentence(clauses: readonly Clause[]): string {
   return `${clauses.map((part) => part.text).join('; ')}.`;
 }
 
+/** True where a verdict's clauses tell of the run as a whole. */
+export function tellsOfRun({ kind }: Pick<Verdict, 'kind'>): boolean {
+  return kind === 'unclear' || kind === 'bursting';
+}
+
 function heapClauses({ verdict, table, run = null }: Spoken): Clause[] {
   const level = formatBytes(verdict.floorNowBytes);
   switch (verdict.kind) {

@@ -147,7 +147,11 @@ function clicked(event: MouseEvent): void {
       Since {{ formatClock(answer.verdict.sinceMs) }} it grows; what else changed about then:
       {{ answer.verdict.changed.join('; ') }}.
     </p>
-    <RunSummary v-if="answer.run && answer.verdict.kind === 'unclear'" :run="answer.run" />
+    <RunSummary
+      v-if="answer.run && answer.verdict.kind === 'unclear'"
+      :class="{ waits: growth.waits }"
+      :run="answer.run"
+    />
     <StepsTable v-if="answer.verdict.steps.length > 0" :verdict="answer.verdict" :span="answer.span" />
     <template v-if="answer.observed">
       <div class="view-head below">
@@ -178,7 +182,7 @@ function clicked(event: MouseEvent): void {
         caption="Sites by what they add to the floor"
         :empty="emptyText"
       />
-      <template v-if="answer.types && answer.types.length > 0">
+      <div v-if="answer.types && answer.types.length > 0" :class="{ waits: growth.waits }">
         <h3 class="below">The same by type</h3>
         <GrowthTable
           data-test="growth-types"
@@ -188,10 +192,11 @@ function clicked(event: MouseEvent): void {
           caption="Types by what they add to the floor"
           empty="No type."
         />
-      </template>
+      </div>
       <section
         v-if="answer.together.length > 0"
         class="below"
+        :class="{ waits: growth.waits }"
         aria-label="Types that move together"
         data-test="together"
       >
@@ -210,8 +215,12 @@ function clicked(event: MouseEvent): void {
         </p>
       </section>
       <RoundsTable v-if="answer.rounds" :answer="answer.rounds" />
-      <RunSummary v-if="answer.run && answer.verdict.kind !== 'unclear'" :run="answer.run" />
-      <PeakTable v-if="answer.peak" :peak="answer.peak" :used="answer.usedPeak" />
+      <RunSummary
+        v-if="answer.run && answer.verdict.kind !== 'unclear'"
+        :class="{ waits: growth.waits }"
+        :run="answer.run"
+      />
+      <PeakTable v-if="answer.peak" :class="{ waits: growth.waits }" :peak="answer.peak" :used="answer.usedPeak" />
       <p v-if="answer.followed" class="quiet small">
         Objects were followed from {{ formatClock(answer.followed.fromMs) }} to {{ formatClock(answer.followed.toMs) }}.
       </p>
@@ -230,6 +239,9 @@ function clicked(event: MouseEvent): void {
 }
 .below {
   margin: 14px 0 2px;
+}
+.waits {
+  opacity: 0.5;
 }
 .beside {
   margin-left: auto;

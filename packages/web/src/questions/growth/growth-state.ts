@@ -8,12 +8,26 @@ import { useWorkspace } from '../../stores/workspace.ts';
 /** What is asked of growth, and the answer. */
 export const useGrowth = defineStore('growth', () => {
   const answer = shallowRef<GrowthAnswer | null>(null);
+  /** What stands beside the rows is still that of before. */
+  const waits = ref(false);
   /** Label of the marks between which rounds lie; null for those that repeat most. */
   const rounds = ref<string | null>(null);
 
-  async function ask({ measure, look, isCurrent }: Asking): Promise<void> {
-    const got = await measure('growth', { ...look, rounds: rounds.value });
-    if (isCurrent()) answer.value = got;
+  // Once there is an answer, that to another span comes in two: what stands beside the rows is looked at after them.
+  async function ask({ measure, look, later, isCurrent }: Asking): Promise<void> {
+    const wanted = { ...look, rounds: rounds.value };
+    const before = answer.value;
+    const got = await measure('growth', { ...wanted, brief: before !== null });
+    if (!isCurrent()) return;
+    answer.value = before === null ? got : { ...got, ...besideIn(before) };
+    waits.value = before !== null;
+    if (before !== null)
+      later(async () => {
+        const whole = await measure('growth', wanted);
+        if (!isCurrent()) return;
+        answer.value = { ...got, ...besideIn(whole) };
+        waits.value = false;
+      });
   }
 
   function setRounds(label: string): void {
@@ -23,6 +37,7 @@ export const useGrowth = defineStore('growth', () => {
 
   function reset(): void {
     answer.value = null;
+    waits.value = false;
     rounds.value = null;
   }
 
@@ -33,5 +48,10 @@ export const useGrowth = defineStore('growth', () => {
     },
   };
 
-  return { address, answer, rounds, ask, setRounds, reset };
+  return { address, answer, waits, rounds, ask, setRounds, reset };
 });
+
+/** What of an answer stands beside its rows. */
+function besideIn({ types, together, peak, usedPeak, run }: GrowthAnswer) {
+  return { types, together, peak, usedPeak, run };
+}

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { type CurvePoint, formatPercent, type SurvivalAnswer, type SurvivalGroup } from '@brisk-heron/core';
+import { formatPercent, PAST_MS, type SurvivalAnswer, type SurvivalGroup } from '@brisk-heron/core';
 import { computed } from 'vue';
 import ChartFigure from '../../components/ChartFigure.vue';
 import DenseTable from '../../components/DenseTable.vue';
@@ -8,16 +8,14 @@ import type { DenseColumn } from '../../components/dense-column.ts';
 import { amountError, amountText, CHARGE_WORDS, countText } from '../../components/figures.ts';
 import { useWorkspace } from '../../stores/workspace.ts';
 import { drawCurves, type DrawnCurve } from './curve-chart.ts';
-import { MOST_CURVES, useSurvival } from './survival-state.ts';
-import { ageText, differenceText, rangeText, shareAt, shareText } from './survival-words.ts';
+import { FEW_CURVES, MOST_CURVES, useSurvival } from './survival-state.ts';
+import { ageText, differenceText, rangeText, shareText } from './survival-words.ts';
 
 /** How long what keys allocate lives: curves with their bands, and a table of every key. */
 const props = defineProps<{ answer: SurvivalAnswer }>();
 const workspace = useWorkspace();
 const survival = useSurvival();
 
-/** Without a choice: the heap, and as many of the heaviest as stay apart at a glance. */
-const FEW = 4;
 interface Row extends SurvivalGroup {
   readonly words: NonNullable<SurvivalGroup['words']>;
   readonly says: string;
@@ -34,8 +32,8 @@ const drawnKeys = computed(
   () =>
     survival.drawn ??
     rows.value
-      .filter(({ curve }) => curve.length > 0)
-      .slice(0, FEW)
+      .filter(({ missing }) => missing === '')
+      .slice(0, FEW_CURVES)
       .map(({ words }) => words.key),
 );
 const chosen = computed(() => (workspace.selection?.kind === 'key' ? workspace.selection.key : null));
@@ -82,16 +80,12 @@ const pairText = computed(() => {
   return `${one} ${pair.says === 'alike' ? `and ${other}: ` : ''}${differenceText(pair, other)}`;
 });
 
-const PAST_MS = [1000, 10_000, 60_000] as const;
-const pastColumn = (ms: number): DenseColumn<Row> => {
-  const at = (row: Row): CurvePoint | null => shareAt(row.curve, ms);
-  return {
-    key: `past${ms}`,
-    title: `past ${ms / 1000} s`,
-    text: (row) => shareText(at(row)),
-    order: (row) => at(row)?.estimate ?? NaN,
-  };
-};
+const pastColumn = (ms: number, at: number): DenseColumn<Row> => ({
+  key: `past${ms}`,
+  title: `past ${ms / 1000} s`,
+  text: (row) => shareText(row.past[at] ?? null),
+  order: (row) => row.past[at]?.estimate ?? NaN,
+});
 const columns = computed<readonly DenseColumn<Row>[]>(() => [
   {
     key: 'key',
@@ -193,8 +187,8 @@ function toggle(row: Row): void {
         ><v-checkbox-btn
           inline
           :aria-label="`Curve of ${row.words.name}`"
-          :disabled="row.curve.length === 0"
-          :model-value="row.curve.length > 0 && drawnKeys.includes(row.words.key)"
+          :disabled="row.missing !== ''"
+          :model-value="row.missing === '' && drawnKeys.includes(row.words.key)"
           @click.stop
           @update:model-value="toggle(row)"
       /></template>

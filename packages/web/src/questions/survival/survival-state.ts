@@ -29,6 +29,8 @@ const MODES: readonly SurvivalMode[] = ['curves', 'map', 'classes', 'promotion']
 const WEIGHTS: readonly LifeWeight[] = ['bytes', 'objects'];
 /** Curves that are drawn at once, the whole heap's included. */
 export const MOST_CURVES = 8;
+/** Without a choice: the heap, and as many of the heaviest as stay apart at a glance. */
+export const FEW_CURVES = 4;
 const KEYS_LISTED = 60;
 const MAP = { columns: 240, rows: 90 } as const;
 
@@ -79,7 +81,10 @@ export const useSurvival = defineStore('survival', () => {
 
   async function ask({ measure, look, isCurrent }: Asking): Promise<void> {
     if (mode.value === 'curves') {
-      const got = await measure('survival', { ...look, by: by.value, age: age.value, most: KEYS_LISTED, pair: pair() });
+      const got = await measure('survival', {
+        ...{ ...look, by: by.value, age: age.value, most: KEYS_LISTED, pair: pair() },
+        curvesOf: drawn.value === null ? FEW_CURVES : [...drawn.value],
+      });
       if (isCurrent()) curves.value = got;
       // Of a log there are age tables alone.
       if (got.groups[0]!.samples > 0) return;
@@ -109,7 +114,7 @@ export const useSurvival = defineStore('survival', () => {
   /** Draws the curves of some keys; null for the heaviest. */
   function draw(keys: readonly string[] | null): void {
     drawn.value = keys;
-    if (keys?.length === 2) void useWorkspace().refresh('view');
+    void useWorkspace().refresh('view');
   }
 
   function reset(): void {

@@ -28,12 +28,6 @@ export function rangeText(kind: AgeKind, { low, high }: AgeRange, oldest: number
   return from === to ? to : `${from} – ${to}`;
 }
 
-/** The share that is older than an age, with its band; a dash beyond what was seen. */
-export function shareAt(curve: readonly CurvePoint[], age: number): CurvePoint | null {
-  if ((curve[curve.length - 1]?.age ?? -1) < age) return null;
-  return curve.findLast((point) => point.age <= age) ?? null;
-}
-
 /** A share with its band as text: `12 % (9–15 %)`. */
 export function shareText(point: CurvePoint | null): string {
   if (point === null) return '–';
