@@ -24,6 +24,7 @@ const askingOf = (answer: (measure: string, ask: unknown) => unknown, current = 
   openBeside: async (id) => void answer('open', id),
   side: { recording: 'here' },
   look: { charge: 'ownFrame', find: '' },
+  later: () => undefined,
   isCurrent: () => current,
 });
 

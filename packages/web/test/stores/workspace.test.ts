@@ -29,27 +29,17 @@ class FakeWorker {
   /** Answers everything that waits, and what is asked upon that; the value tells its call. Tells what was asked. */
   async answerAll(): Promise<Request[]> {
     const answered: Request[] = [];
-    while (this.asked.length > 0) {
-      for (const request of this.asked.splice(0)) {
-        answered.push(request);
-        this.onmessage?.({
-          data: {
-            kind: 'answer',
-            version: PROTOCOL_VERSION,
-            id: request.id,
-            value: {
-              call: nameOf(request),
-              program: 'tidewatch',
-              clauses: [],
-              runs: [],
-              charges: ['ownFrame', 'site'],
-            },
-          },
-        });
-      }
-      await settle();
-    }
+    while (this.asked.length > 0) answered.push(await this.answerOne());
     return answered;
+  }
+
+  /** Answers what has waited longest. */
+  async answerOne(): Promise<Request> {
+    const request = this.asked.shift()!;
+    const value = { call: nameOf(request), program: 'tidewatch', clauses: [], runs: [], charges: ['ownFrame', 'site'] };
+    this.onmessage?.({ data: { kind: 'answer', version: PROTOCOL_VERSION, id: request.id, value } });
+    await settle();
+    return request;
   }
 
   /** Fails everything that waits, and what is asked upon that. */
@@ -185,6 +175,33 @@ test('a window stays inside the recording and is never too narrow', async () => 
   expect(workspace.follows).toBe(false);
   workspace.setWindow(null);
   expect([workspace.window, workspace.follows]).toEqual([null, true]);
+});
+
+test('where growth took long, the next span is answered in two, and a newer one drops the rest', async () => {
+  const { workspace, worker } = await openWorkspace();
+  const { useGrowth } = await import('../../src/questions/growth/growth-state.ts');
+  const growth = useGrowth();
+  await worker.answerAll();
+  await worker.grow(60_000);
+  // The first answer is late: what was asked before it is answered first.
+  while (!worker.calls().includes('growth')) await worker.answerOne();
+  await new Promise((resolve) => setTimeout(resolve, 120));
+  await worker.answerAll();
+  expect(growth.waits).toBe(false);
+  workspace.setSpan({ fromMs: 1000, toMs: 2000 });
+  await settle();
+  expect(await worker.answerOne()).toMatchObject({ ask: { measure: 'growth', ask: { brief: true } } });
+  expect(growth.waits).toBe(true);
+  // Another span meanwhile: what stands beside the rows of the first one is not asked for any more.
+  workspace.setSpan({ fromMs: 3000, toMs: 4000 });
+  const rest = await worker.answerAll();
+  const asked = rest.map((request) => (request.call === 'measure' ? [request.ask.measure, request.ask.ask] : []));
+  expect(asked.map(([name]) => name)).toEqual(['overview', 'growth', 'overview', 'growth']);
+  expect([asked[1], asked[3]]).toMatchObject([
+    ['growth', { brief: true }],
+    ['growth', { find: '' }],
+  ]);
+  expect(growth.waits).toBe(false);
 });
 
 test('a span that is an instant is the least there is', async () => {
