@@ -35,6 +35,49 @@ export function selectRank(values: Float64Array, rank: number): number {
   return values[rank]!;
 }
 
+/**
+ * The values that would stand at some ascending ranks, by rank; none for a rank outside. Reorders `values`; expected
+ * linear, and less for each further rank.
+ */
+export function selectRanks(values: Float64Array, ranks: readonly number[]): ReadonlyMap<number, number> {
+  const found = new Map<number, number>();
+  selectIn(values, 0, values.length, ranks, found);
+  return found;
+}
+
+// Selecting leaves what is below a rank to its left, so that the others are looked for in one part each.
+function selectIn(
+  values: Float64Array,
+  from: number,
+  to: number,
+  ranks: readonly number[],
+  found: Map<number, number>,
+): void {
+  const rank = ranks[ranks.length >> 1];
+  if (rank === undefined) return;
+  if (rank >= from && rank < to)
+    found.set(
+      rank,
+      rank === to - 1 ? putLargestLast(values, from, to) : selectRank(values.subarray(from, to), rank - from),
+    );
+  const [left, right] = [ranks.filter((each) => each < rank), ranks.filter((each) => each > rank)];
+  selectIn(values, from, Math.min(to, rank), left, found);
+  selectIn(values, Math.max(from, rank + 1), to, right, found);
+}
+
+function putLargestLast(values: Float64Array, from: number, to: number): number {
+  let place = from;
+  let largest = values[from]!;
+  for (let at = from + 1; at < to; at++) {
+    if (values[at]! <= largest) continue;
+    largest = values[at]!;
+    place = at;
+  }
+  values[place] = values[to - 1]!;
+  values[to - 1] = largest;
+  return largest;
+}
+
 function middleOf(a: number, b: number, c: number): number {
   return Math.max(Math.min(a, b), Math.min(Math.max(a, b), c));
 }

@@ -1,4 +1,5 @@
-import { averageRanks, mannKendall } from '../../src/stats/mann-kendall.ts';
+import { averageRanks, kendallTau, mannKendall } from '../../src/stats/mann-kendall.ts';
+import { slopeCount, slopeRanks } from '../../src/stats/slope-ranks.ts';
 import { theilSen } from '../../src/stats/theil-sen.ts';
 import { tieCorrectedVariance } from '../../src/stats/tie-variance.ts';
 import { erfc, twoSidedP } from '../../src/stats/normal.ts';
@@ -52,6 +53,32 @@ describe('Theil–Sen', () => {
     expect(held / 400).toBeLessThan(0.99);
   });
 
+  // Above a few thousand pairs not all slopes are looked at.
+  test.each([
+    ['noise', 300, (n: number, noise: () => number) => [n, 1e6 * noise()]],
+    ['steps', 200, (n: number) => [n, 1000 * Math.floor(n / 40)]],
+    ['all equal', 150, (n: number) => [n, 5]],
+    ['few values', 240, (n: number, noise: () => number) => [n / 3, Math.round(noise())]],
+    ['many at one time', 260, (n: number, noise: () => number) => [Math.floor(n / 30), noise()]],
+    ['times in no order', 180, (n: number, noise: () => number) => [(n * 71) % 180, n + noise()]],
+    ['far apart and close', 220, (n: number, noise: () => number) => [n ** 3, 1e-9 * noise()]],
+  ] as const)('its ranks are those of all slopes put in order: %s', (_, length, point) => {
+    const noise = normals(seeded(5));
+    const points = Array.from({ length }, (_unused, n) => point(n, noise));
+    const [x, y] = [Float64Array.from(points, ([t]) => t!), Float64Array.from(points, ([, v]) => v!)];
+    const slopes: number[] = [];
+    for (let i = 0; i < length; i++)
+      for (let j = i + 1; j < length; j++) if (x[i] !== x[j]) slopes.push((y[j]! - y[i]!) / (x[j]! - x[i]!));
+    slopes.sort((a, b) => a - b);
+    expect(slopeCount(x)).toBe(slopes.length);
+    const ranks = [0.02, 0.45, 0.5, 0.51, 0.97].map((share) => Math.floor(share * slopes.length));
+    for (const some of [ranks, ranks.slice(1, 4), ranks.slice(0, 1), [0, slopes.length - 1]]) {
+      const found = slopeRanks(x, y, slopes.length, some);
+      // A zero of either sign stands at any place among zeros.
+      expect(some.map((rank) => found.get(rank)! + 0)).toEqual(some.map((rank) => slopes[rank]! + 0));
+    }
+  });
+
   test('needs two different times', () => {
     expect(theilSen(f(1), f(2))).toEqual({ kind: 'insufficient-data', needed: 2, had: 1 });
     expect(theilSen(f(3, 3), f(1, 2)).kind).toBe('insufficient-data');
@@ -64,6 +91,16 @@ describe('Mann–Kendall', () => {
   test('S is concordant minus discordant pairs', () => {
     const test = mannKendall(count(5), f(5, 6, 11, 8, 10));
     expect(test).toMatchObject({ kind: 'trend-test', s: 6, tau: 0.6 });
+  });
+
+  test('pairs are counted as one by one', () => {
+    const noise = normals(seeded(6));
+    for (const length of [0, 1, 2, 3, 64, 129]) {
+      const y = count(length).map(() => Math.round(2 * noise()));
+      let s = 0;
+      for (let i = 0; i < length; i++) for (let j = i + 1; j < length; j++) s += Math.sign(y[j]! - y[i]!);
+      expect(kendallTau(y)).toBe(length < 2 ? 0 : (2 * s) / (length * (length - 1)));
+    }
   });
 
   // Without ties n(n−1)(2n+5)/18; Kendall (1975): n = 10 gives 125. Two tied pairs take 2·(2·1·9)/18 = 2 away.
