@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { gunzipSync } from 'node:zlib';
 import { InputReader } from '../../src/formats/input-reader.ts';
 import { StreamLineBytes } from '../../src/formats/stream/line-bytes.ts';
+import { StreamParser } from '../../src/formats/stream/stream-parser.ts';
 import type { Recording } from '../../src/model/recording.ts';
 import { seeded } from '../seeded.ts';
 
@@ -134,4 +135,31 @@ test('numbers are those that JSON has', () => {
     '[1]',
   ])
     expect(bytes.read(Buffer.from(`{"k":"died","h":"1.0","from":0,"to":1,"id":[${odd}]}`))).toBeNull();
+});
+
+test('a line is what it is however the input is cut, and over 4 MiB of one are dropped', () => {
+  const begin = [
+    '{"k":"hello","h":"1.0","schema":"brisk-heron/stream@1","epochMs":0,"program":"weirs","runtime":"one of its own 1"}',
+    '{"k":"phase","h":"1.0","t":0,"kind":"objects"}',
+    '{"k":"frames","h":"1.0","first":0,"fn":["gauge"],"file":["gauge.js"],"line":[1],"col":[1]}',
+    '{"k":"paths","h":"1.0","first":0,"parent":[-1],"frame":[0]}',
+  ];
+  const born = (first: number, count: number, end = '}'): string =>
+    `{"k":"born","h":"1.0","from":0,"to":10,"id":[${Array.from({ length: count }, (_, n) => first + n).join(',')}],"path":[${Array.from({ length: count }, () => 0).join(',')}],"size":[${Array.from({ length: count }, () => 16).join(',')}]${end}`;
+  const long = born(1e6, 420_000);
+  expect(long.length).toBeGreaterThan(4 * 1024 * 1024);
+  const bytes = Buffer.from(
+    [...begin, born(1, 3), long, born(10, 3, '}\r'), born(20, 3, '} '), born(30, 3, '}{'), born(40, 3)].join('\n'),
+  );
+  const read = (piece: number): unknown => {
+    const parser = new StreamParser();
+    for (let at = 0; at < bytes.length; at += piece) parser.write(bytes.subarray(at, at + piece));
+    parser.end();
+    const { tables, issues, lines } = parser.recording;
+    return { objects: tables.objects.length, ids: [...tables.objects.col.sourceId.subarray(0, 12)], issues, lines };
+  };
+  const whole = read(bytes.length);
+  expect(whole).toMatchObject({ objects: 12, ids: [1, 2, 3, 10, 11, 12, 20, 21, 22, 40, 41, 42], lines: 10 });
+  expect(whole).toMatchObject({ issues: { count: 3 } });
+  for (const piece of [4096, 65_537, 1 << 20, 5_000_001]) expect(read(piece)).toEqual(whole);
 });
