@@ -240,6 +240,38 @@ test('the ledger goes to its last line, and to the big objects alone', async () 
   await find('');
 });
 
+test('growth of one span after another, in two where it takes long, is what a fresh look tells', async () => {
+  await page.getByRole('link', { name: /Is it growing/ }).click();
+  await page.locator('[data-test=growth-types] tbody tr.row').first().waitFor();
+  const ribbon = (await page.locator('[data-test=ribbon] canvas').boundingBox())!;
+  const y = ribbon.y + ribbon.height / 2;
+  for (const [from, to] of [
+    [0.1, 0.6],
+    [0.3, 0.7],
+    [0.2, 0.8],
+  ] as const) {
+    await page.mouse.move(ribbon.x + from * ribbon.width, y);
+    await page.mouse.down();
+    await page.mouse.move(ribbon.x + to * ribbon.width, y, { steps: 4 });
+    await page.mouse.up();
+  }
+  const told = async (): Promise<string> => {
+    await page.locator('[data-test=growth-types] tbody tr.row').first().waitFor();
+    let last = '';
+    // Until nothing changes any more: what stands beside the rows comes last.
+    await until('all of it', async () => {
+      const before = last;
+      last = await page.locator('.view').innerText();
+      return last === before && (await page.locator('.view .waits').count()) === 0;
+    });
+    return last;
+  };
+  await until('the last span', async () => /span=/.test(page.url()));
+  const shown = await told();
+  await page.reload();
+  expect(await told()).toBe(shown);
+});
+
 test('no error was printed', () => {
   expect(errors).toEqual([]);
 });
