@@ -13,7 +13,7 @@ const OPEN = 123;
 const CLOSE = 125;
 /** The kind of a line stands in its first member or the one after it. */
 const KIND_WITHIN = 128;
-const KINDS = ['"k":"born"', '"k":"died"'];
+const KINDS = ['"k":"born"', '"k":"died"'].map((text) => Uint8Array.from(text, (letter) => letter.charCodeAt(0)));
 /** Members of such a line that are read; a line with more is read as JSON. */
 const MOST_MEMBERS = 16;
 const LONGEST_TEXT = 100;
@@ -40,6 +40,8 @@ export class StreamLineBytes {
   private readonly decoder = new TextDecoder('utf-8');
   /** Room for columns, used again for each line. */
   private readonly rooms: Float64Array[] = [];
+  /** Names and texts of the last line of each kind, by their places in it; the letters have the closing quote. */
+  private readonly known: { readonly letters: Uint8Array; readonly text: string }[] = [];
   private bytes: Uint8Array = new Uint8Array(0);
   private at = 0;
 
@@ -55,40 +57,52 @@ export class StreamLineBytes {
   read(bytes: Uint8Array, from = 0): object | null {
     const last = bytes[bytes.length - 1];
     if (bytes[from] !== OPEN || (last !== CLOSE && last !== NEWLINE)) return null;
-    const beginning = this.decoder.decode(bytes.subarray(from, from + KIND_WITHIN));
-    if (!KINDS.some((kind) => beginning.includes(kind))) return null;
+    const kind = kindOf(bytes, from);
+    if (kind < 0) return null;
     this.bytes = bytes;
-    const members: [string, Value][] = [];
+    // eslint-disable-next-line no-restricted-syntax -- a name that means something to objects is left to JSON
+    const line: Record<string, Value> = {};
+    let members = 0;
     for (let at = from + 1; ;) {
-      const name = this.textAt(at);
-      if (name === null || bytes[this.at] !== COLON || members.length === MOST_MEMBERS) return null;
-      const value = this.valueAt(this.at + 1, members.length);
+      const place = (kind * MOST_MEMBERS + members) * 2;
+      const name = this.textAt(at, place);
+      if (name === null || name === '__proto__' || bytes[this.at] !== COLON) return null;
+      if (members === MOST_MEMBERS) return null;
+      const value = this.valueAt(this.at + 1, members, place + 1);
       if (value === null) return null;
-      members.push([name, value]);
+      line[name] = value;
+      members++;
       at = this.at + 1;
       if (bytes[this.at] === CLOSE) break;
       if (bytes[this.at] !== COMMA) return null;
     }
     this.at++;
-    return this.at === bytes.length || bytes[this.at] === NEWLINE ? Object.fromEntries(members) : null;
+    return this.at === bytes.length || bytes[this.at] === NEWLINE ? line : null;
   }
 
-  private valueAt(from: number, member: number): Value | null {
-    if (this.bytes[from] === QUOTE) return this.textAt(from);
+  private valueAt(from: number, member: number, place: number): Value | null {
+    if (this.bytes[from] === QUOTE) return this.textAt(from, place);
     if (this.bytes[from] === OPEN_LIST) return this.columnAt(from, member);
     const value = this.numberAt(from);
     return Number.isNaN(value) ? null : value;
   }
 
-  // Of ASCII, without escapes.
-  private textAt(from: number): string | null {
+  // Of ASCII, without escapes. What stood in the same place of the last line of its kind stands there again as a rule.
+  private textAt(from: number, place: number): string | null {
     const { bytes } = this;
     if (bytes[from] !== QUOTE) return null;
+    const known = this.known[place];
+    if (known !== undefined && standsAt(bytes, from + 1, known.letters)) {
+      this.at = from + known.letters.length + 1;
+      return known.text;
+    }
     let to = from + 1;
     for (let code = bytes[to]!; code !== QUOTE; code = bytes[++to]!)
       if (!(code >= 32 && code < 127) || code === BACKSLASH || to - from > LONGEST_TEXT) return null;
     this.at = to + 1;
-    return this.decoder.decode(bytes.subarray(from + 1, to));
+    const text = this.decoder.decode(bytes.subarray(from + 1, to));
+    this.known[place] = { letters: bytes.slice(from + 1, to + 1), text };
+    return text;
   }
 
   private columnAt(from: number, member: number): Float64Array | null {
@@ -156,6 +170,19 @@ export class StreamLineBytes {
   private converted(from: number, to: number): number {
     return Number(this.decoder.decode(this.bytes.subarray(from, to)));
   }
+}
+
+// The place of the kind among those that are read, −1 for any other.
+function kindOf(bytes: Uint8Array, from: number): number {
+  for (let at = from; at < from + KIND_WITHIN; at++)
+    if (bytes[at] === QUOTE)
+      for (let kind = 0; kind < KINDS.length; kind++) if (standsAt(bytes, at, KINDS[kind]!)) return kind;
+  return -1;
+}
+
+function standsAt(bytes: Uint8Array, from: number, letters: Uint8Array): boolean {
+  for (let at = 0; at < letters.length; at++) if (bytes[from + at] !== letters[at]) return false;
+  return true;
 }
 
 // Of digits with a dot among them, as if there were none.

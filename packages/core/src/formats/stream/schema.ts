@@ -1,7 +1,10 @@
 import { z } from 'zod';
 import { MOST_BYTES, MOST_PAUSE_MS, MOST_TIME_MS } from '../../model/domain.ts';
 import { STREAM_SCHEMA, type StreamLine } from './layout.ts';
+import { type QuickCheck, quickCheckOf } from './quick-check.ts';
 
+/** Checks of lists, and of columns that are typed arrays already. */
+const OWN_CHECKS = new Map<z.core.$ZodType, QuickCheck>();
 const time = z
   .number()
   .min(-MOST_TIME_MS, 'expected a time within ten years of the beginning')
@@ -173,14 +176,16 @@ interface Bounds {
  * a large recording; this is one loop (bench/streams.bench.mjs).
  */
 function list(bounds: Bounds, expected: string) {
-  return z
+  const schema = z
     .custom<number[]>(Array.isArray, `expected an array of ${expected}`)
     .check(({ value, issues }) => tellFirst(value, firstOutside(value, bounds), expected, issues));
+  OWN_CHECKS.set(schema, (value) => Array.isArray(value) && firstOutside(value, bounds) === value.length);
+  return schema;
 }
 
 /** The same of columns that may be long: they are read from bytes as a rule, and come as one kind of array always. */
 function column(bounds: Bounds, expected: string) {
-  return z
+  const schema = z
     .custom<number[] | Float64Array>(
       (value) => value instanceof Float64Array || Array.isArray(value),
       `expected an array of ${expected}`,
@@ -190,6 +195,11 @@ function column(bounds: Bounds, expected: string) {
       tellFirst(value, at, expected, issues);
     })
     .transform((value) => (value instanceof Float64Array ? value : Float64Array.from(value)));
+  OWN_CHECKS.set(
+    schema,
+    (value) => value instanceof Float64Array && firstOfColumnOutside(value, bounds) === value.length,
+  );
+  return schema;
 }
 
 function tellFirst(value: ArrayLike<number>, at: number, expected: string, issues: z.core.$ZodRawIssue[]): void {
@@ -240,8 +250,14 @@ export function checkStreamLine(text: string): LineCheck {
   return checkStreamValue(value);
 }
 
+const QUICK_CHECKS: ReadonlyMap<unknown, QuickCheck> = new Map(
+  streamLineSchema.options.map((option) => [option.shape.k.value, quickCheckOf(option, OWN_CHECKS)]),
+);
+
 /** The same of a line that was read already; its columns may be typed arrays. */
 export function checkStreamValue(value: unknown): LineCheck {
+  const isRight = QUICK_CHECKS.get((value as { k?: unknown } | null)?.k)?.(value) === true;
+  if (isRight) return { ok: true, line: value as StreamLine };
   const result = streamLineSchema.safeParse(value);
   if (result.success) return { ok: true, line: result.data };
   const issue = result.error.issues[0];
