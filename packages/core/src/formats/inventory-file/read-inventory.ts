@@ -85,11 +85,15 @@ function graphOf(head: InventoryHead, values: Varints): HeapGraph {
 
 const unsigned = (value: number): number => (value % 2 === 1 ? -(value + 1) / 2 : value / 2);
 
+const NO_BYTES = new Uint8Array(0);
+
 /** Values of the columns, as they follow each other over the pieces. */
 class Varints {
   private readonly pieces: readonly Uint8Array[];
   private piece = 0;
   private at: number;
+  /** The piece that `at` is in; empty behind the last. */
+  private bytes: Uint8Array = NO_BYTES;
   readonly bytesLeft: number;
 
   constructor(pieces: readonly Uint8Array[], from: number) {
@@ -102,15 +106,38 @@ class Varints {
   private toPiece(): void {
     while (this.piece < this.pieces.length && this.at >= this.pieces[this.piece]!.length)
       this.at -= this.pieces[this.piece++]!.length;
+    this.bytes = this.pieces[this.piece] ?? NO_BYTES;
   }
 
+  // Most are of up to three bytes, and well before the end of their piece.
   next(): number {
+    const { bytes, at } = this;
+    if (at + 3 < bytes.length) {
+      const first = bytes[at]!;
+      if (first < 128) {
+        this.at = at + 1;
+        return first;
+      }
+      const second = bytes[at + 1]!;
+      if (second < 128) {
+        this.at = at + 2;
+        return first - 128 + second * 128;
+      }
+      const third = bytes[at + 2]!;
+      if (third < 128) {
+        this.at = at + 3;
+        return first - 128 + (second - 128) * 128 + third * 16_384;
+      }
+    }
+    return this.nextOfAny();
+  }
+
+  private nextOfAny(): number {
     let value = 0;
     for (let scale = 1; scale <= 2 ** 49; scale *= 128) {
-      const bytes = this.pieces[this.piece];
-      if (bytes === undefined) throw new Error('expected all of its columns: it is cut off');
-      const byte = bytes[this.at++]!;
-      if (this.at === bytes.length) this.toPiece();
+      if (this.bytes.length === 0) throw new Error('expected all of its columns: it is cut off');
+      const byte = this.bytes[this.at++]!;
+      if (this.at === this.bytes.length) this.toPiece();
       value += (byte & 127) * scale;
       if (byte < 128) return value;
     }

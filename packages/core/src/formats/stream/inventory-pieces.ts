@@ -50,7 +50,8 @@ function appendStop(recording: Recording, scope: HeapScope, startMs: number, dur
 }
 
 const LETTERS = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
-const VALUES = new Uint8Array(128).fill(255);
+/** By the code of a letter; what is none has the highest bit. */
+const VALUES = new Uint8Array(1 << 16).fill(255);
 for (let at = 0; at < LETTERS.length; at++) VALUES[LETTERS.charCodeAt(at)] = at;
 
 /** Bytes that stand as base64; null where it is none. */
@@ -58,11 +59,25 @@ function bytesOfBase64(text: string): Uint8Array | null {
   const end = text.endsWith('==') ? text.length - 2 : text.endsWith('=') ? text.length - 1 : text.length;
   if (text.length % 4 !== 0) return null;
   const bytes = new Uint8Array(Math.floor((end * 3) / 4));
-  for (let at = 0, to = 0, held = 0; at < end; at++) {
-    const value = VALUES[text.charCodeAt(at)] ?? 255;
-    if (value === 255) return null;
-    held = ((held << 6) | value) & 0xffffff;
-    if (at % 4 !== 0) bytes[to++] = (held >> (6 - 2 * (at % 4))) & 255;
+  const value = (at: number): number => VALUES[text.charCodeAt(at)]!;
+  const whole = end - (end % 4);
+  let seen = 0;
+  let to = 0;
+  for (let at = 0; at < whole; at += 4) {
+    const first = VALUES[text.charCodeAt(at)]!;
+    const second = VALUES[text.charCodeAt(at + 1)]!;
+    const third = VALUES[text.charCodeAt(at + 2)]!;
+    const fourth = VALUES[text.charCodeAt(at + 3)]!;
+    seen |= first | second | third | fourth;
+    bytes[to] = (first << 2) | (second >> 4);
+    bytes[to + 1] = (second << 4) | (third >> 2);
+    bytes[to + 2] = (third << 6) | fourth;
+    to += 3;
   }
-  return bytes;
+  // Two or three letters more are one byte or two.
+  for (let at = whole; at < end; at++) {
+    seen |= value(at);
+    if (at > whole) bytes[to++] = (value(at - 1) << (2 * (at - whole))) | (value(at) >> (6 - 2 * (at - whole)));
+  }
+  return seen < 64 ? bytes : null;
 }
