@@ -1,6 +1,7 @@
 import { collectionsByStart, placesWithin } from '../analysis/row-orders.ts';
 import { z } from 'zod';
 import { allocationFigures } from '../analysis/allocation.ts';
+import type { ChargeFigures } from '../analysis/charge-figures.ts';
 import type { ChargeTable } from '../analysis/charge-table.ts';
 import { countCollections } from '../analysis/collection-counts.ts';
 import { findProblems } from '../analysis/findings/find-problems.ts';
@@ -144,7 +145,7 @@ export function overviewOf(
   const table = observed ? subject.table({ ...look, find: '' }, 'ownFrame') : null;
   const pauses = spanPauses(recording, span);
   const used = usedSeries(recording).bytes;
-  const leading = table === null ? null : ([...table.rows].sort((a, b) => b.allocBytes - a.allocBytes)[0] ?? null);
+  const leading = table === null ? null : mostAllocating(table);
   const growing = table?.rows.find((row) => row.keptBytes > 0 || row.growthBytesPerSec > 0);
   const run = tellsOfRun(verdict) ? runSummary(recording, span, verdict, table) : null;
   const allAlloc = table?.rows.reduce((sum, site) => sum + site.allocBytes, 0) ?? 0;
@@ -200,6 +201,13 @@ export function overviewOf(
     notes: notesOf(recording),
     issues: { count: recording.issues.count, first: recording.issues.first },
   };
+}
+
+// The first of the largest.
+function mostAllocating({ rows }: ChargeTable): ChargeFigures | null {
+  let [most, bytes]: [ChargeFigures | null, number] = [null, -Infinity];
+  for (const row of rows) if (row.allocBytes > bytes) [most, bytes] = [row, row.allocBytes];
+  return most;
 }
 
 // So that where they are drawn no part of the span looks free of them.

@@ -21,7 +21,9 @@ export function survivalReport(recording: Recording, span: Span, { charge, rows 
   const { groupOf, keys } = chargeGroups(recording, charge);
   const top = [...rows].sort((a, b) => b.allocBytes - a.allocBytes).slice(0, SURVIVING_SITES);
   const placeOf = new Map(top.map(({ key }, at) => [key, at]));
-  const topOf = Int32Array.from(groupOf, (group) => placeOf.get(keys[group]!) ?? -1);
+  const places = Int32Array.from(keys, (key) => placeOf.get(key) ?? -1);
+  const topOf = new Int32Array(groupOf.length);
+  for (let originId = 0; originId < topOf.length; originId++) topOf[originId] = places[groupOf[originId]!]!;
   const { whole, groups } = survivalOf(livesByGroup(lives, top.length, topOf), 'seconds');
   return {
     ...survivalMember(whole),
