@@ -1,8 +1,11 @@
 /** Reading the open stream, against splitting the same text into lines and parsing each as JSON. */
+import { readFileSync } from 'node:fs';
+import { gunzipSync } from 'node:zlib';
 import { InputReader } from '../dist/index.js';
 import { medianMs, report } from './measure.mjs';
 
 const A_LINE = 3000;
+const SAMPLES = new URL('../../../examples/recordings/', import.meta.url);
 
 function textOf(objects, paths) {
   const lines = [];
@@ -51,15 +54,22 @@ for (const [objects, paths] of [
   [1_000_000, 400],
   [4_000_000, 40_000],
 ]) {
-  const text = textOf(objects, paths);
+  const of = `${objects.toLocaleString('en')} objects${paths > 1000 ? ` of ${paths.toLocaleString('en')} paths` : ''}`;
+  against(of, textOf(objects, paths), 3);
+}
+// As they were recorded: many lines of other kinds between those of objects.
+for (const sample of ['tidewatch-with-its-leak-and-churn', 'weirkeeper-fixed', 'tidewatch-with-inventories']) {
+  const recorded = gunzipSync(readFileSync(new URL(`${sample}.heron`, SAMPLES))).toString();
+  against(sample, recorded.slice(recorded.indexOf('\n') + 1), 9);
+}
+
+function against(of, text, times) {
   const bytes = new TextEncoder().encode(text);
   const baselineMs = medianMs(
     () => text.split('\n').reduce((count, line) => count + (line === '' ? 0 : Object.keys(JSON.parse(line)).length), 0),
-    3,
+    times,
   );
-  const of = `${objects.toLocaleString('en')} objects${paths > 1000 ? ` of ${paths.toLocaleString('en')} paths` : ''}`;
-  const note = `${(bytes.length / 2 ** 20).toFixed(0)} MiB`;
-  report(`JSON of each line, ${of}`, baselineMs, baselineMs, note);
+  report(`JSON of each line, ${of}`, baselineMs, baselineMs, `${(bytes.length / 2 ** 20).toFixed(1)} MiB`);
   report(
     `reading ${of}`,
     medianMs(() => {
@@ -67,7 +77,7 @@ for (const [objects, paths] of [
       for (let at = 0; at < bytes.length; at += 2 ** 20)
         reader.write(bytes.subarray(at, Math.min(bytes.length, at + 2 ** 20)));
       if (!reader.end().ok) throw new Error('the stream was refused');
-    }, 3),
+    }, times),
     baselineMs,
   );
 }

@@ -4,8 +4,8 @@ import { z } from 'zod';
 export type QuickCheck = (value: unknown) => boolean;
 
 /**
- * A check that is made of an object's schema once, and takes a twentieth of the schema's own time for each object: most
- * lines are right, and nothing is to be told of them. What it does not know is left to the schema of that member.
+ * A check that is made of an object's schema once, of plain loops (docs/decisions.md): most lines are right, and nothing
+ * is to be told of them. What it does not know is left to the schema of that member.
  *
  * `known` has checks of members that are not Zod's own.
  */
