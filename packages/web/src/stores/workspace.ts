@@ -330,6 +330,7 @@ class Workspace {
     this.client.close(this.recordingId.value);
     this.recordingId.value = '';
     this.name.value = '';
+    this.rest = null;
     this.link.reset();
     this.look.reset();
     this.selected.reset();
