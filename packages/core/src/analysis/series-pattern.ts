@@ -41,9 +41,8 @@ function stepsOf(momentsMs: Float64Array, liveBytes: Float64Array, keptBytesSe: 
   const heights = upward.map((step) => step.bytes);
   const risen = heights.reduce((sum, bytes) => sum + bytes, 0);
   const carries = risen >= STEPS_CARRY_RATIO * (risen + found.withinBytes);
-  if (upward.length < LEAST_STEPS || !carries || found.observedFlatRatio < LEAST_FLAT_RATIO || found.bicOverLine >= 0)
-    return null;
-  if (median(heights) <= (Z_95 * keptBytesSe) / Math.sqrt(upward.length)) return null;
+  if (upward.length < LEAST_STEPS || !carries || found.observedFlatRatio < LEAST_FLAT_RATIO) return null;
+  if (median(heights) <= (Z_95 * keptBytesSe) / Math.sqrt(upward.length) || found.bicOverLine() >= 0) return null;
   return { kind: 'steps', stepBytes: median(heights), times: upward.length, periodMs: stepPeriodMs(upward) };
 }
 

@@ -66,9 +66,9 @@ export interface StepFigures {
   readonly withinSlope: number;
   /**
    * Bayesian information criterion of the staircase minus that of a line, straight or with one bend: below 0, the
-   * staircase fits better.
+   * staircase fits better. Worked out when it is asked for: it takes longer than all else.
    */
-  readonly bicOverLine: number;
+  readonly bicOverLine: () => number;
 }
 
 /**
@@ -90,7 +90,7 @@ export function floorSteps(tMs: Float64Array, bytes: Float64Array, stepBytes: nu
     withinBytes: riseBytes,
     observedFlatRatio: bytes.length < 2 ? 0 : flatMs / (tMs[tMs.length - 1]! - tMs[0]!),
     withinSlope: slope,
-    bicOverLine: bicOverLine(tMs, bytes, edges),
+    bicOverLine: () => bicOverLine(tMs, bytes, edges),
   };
 }
 
@@ -103,14 +103,14 @@ export function staircase(tMs: Float64Array, bytes: Float64Array, stepBytes: num
   const steps = withoutStartUp(figures.steps, tMs);
   const upward = steps.filter((step) => step.bytes > 0);
   if (upward.length < LEAST_STEPS || bytes.length < LEAST_POINTS_PER_STEP * (steps.length + 1)) return null;
-  if (!goesOn(upward, tMs) || figures.bicOverLine >= 0 || !areAbrupt(upward, tMs, bytes)) return null;
+  if (!goesOn(upward, tMs) || !areAbrupt(upward, tMs, bytes)) return null;
   const risen = upward.reduce((sum, step) => sum + step.bytes, 0);
   const netBytes = steps.reduce((sum, step) => sum + step.bytes, 0);
   const isFlatBetween =
     figures.observedFlatRatio >= LEAST_FLAT_RATIO &&
     figures.withinSlope * (tMs[tMs.length - 1]! - tMs[0]!) <= MOST_WITHIN_RATIO * netBytes;
   const carries = netBytes >= STEPS_CARRY_RATIO * risen && risen >= STEPS_CARRY_RATIO * (risen + figures.withinBytes);
-  return isFlatBetween && carries
+  return isFlatBetween && carries && !(figures.bicOverLine() >= 0)
     ? { steps, periodMs: stepPeriodMs(upward), netBytes, lastFrom: figures.edges[figures.edges.length - 2]! }
     : null;
 }
