@@ -68,32 +68,35 @@ export class SettledLevels {
   }
 
   get bytes(): Float64Array {
-    return levels(this.series.bytes, this.row, this.moments);
+    return this.levels(0);
   }
 
   get count(): Float64Array {
-    return levels(this.series.count, this.row, this.moments);
+    return this.levels(1);
   }
 
   /** True when anything settled at any moment. */
   get isAny(): boolean {
     if (this.row < 0) return false;
     let level = 0;
-    const from = this.row * (this.moments + 1);
-    for (let at = from; at < from + this.moments; at++) {
-      level += this.series.bytes[at]!;
+    const from = 2 * this.row * (this.moments + 1);
+    for (let moment = 0; moment < this.moments; moment++) {
+      level += this.series.changes[from + 2 * moment]!;
       if (level > 0) return true;
     }
     return false;
   }
-}
 
-// Changes from moment to moment added up; zeros where nothing settled.
-function levels(changes: Float64Array, row: number, moments: number): Float64Array {
-  if (row < 0) return new Float64Array(moments);
-  const values = changes.slice(row * (moments + 1), row * (moments + 1) + moments);
-  for (let moment = 1; moment < moments; moment++) values[moment]! += values[moment - 1]!;
-  return values;
+  // Changes from moment to moment added up; zeros where nothing settled.
+  private levels(which: 0 | 1): Float64Array {
+    const levels = new Float64Array(this.moments);
+    if (this.row < 0) return levels;
+    const from = 2 * this.row * (this.moments + 1) + which;
+    let level = 0;
+    for (let moment = 0; moment < this.moments; moment++)
+      levels[moment] = level += this.series.changes[from + 2 * moment]!;
+    return levels;
+  }
 }
 
 /** How a key's settled bytes change. */

@@ -137,14 +137,14 @@ function growthOf(momentsMs: Float64Array, series: SettledSeries, group: number,
 }
 
 // The groups whose settled bytes move most, so many at most; what the others add is a small part of what these do.
-function mostChanging({ rowOf, bytes }: SettledSeries, moments: number): Uint8Array {
+function mostChanging({ rowOf, changes }: SettledSeries, moments: number): Uint8Array {
   const ranges = new Float64Array(rowOf.length).fill(-1);
   for (let group = 0; group < rowOf.length; group++) {
-    const at = rowOf[group]! * (moments + 1);
+    const at = 2 * rowOf[group]! * (moments + 1);
     if (at < 0) continue;
     let [level, least, most] = [0, Infinity, -Infinity];
     for (let moment = 0; moment < moments; moment++) {
-      level += bytes[at + moment]!;
+      level += changes[at + 2 * moment]!;
       if (level < least) least = level;
       if (level > most) most = level;
     }

@@ -11,11 +11,13 @@ export interface SeriesGroups {
 
 /** Settled live bytes and objects of each group at each moment. */
 export interface SettledSeries {
-  /** Row of each group, −1 for those of which nothing settled: `bytes[rowOf[group] · (moments + 1) + moment]`. */
+  /** Row of each group, −1 for those of which nothing settled. */
   readonly rowOf: Int32Array;
-  /** Changes from one moment to the next; their running sum is the level. */
-  readonly bytes: Float64Array;
-  readonly count: Float64Array;
+  /**
+   * Changes from one moment to the next, of bytes and of objects beside each other, so that both are in memory at once:
+   * `changes[(rowOf[group] · (moments + 1) + moment) · 2 + 0 or 1]`. Their running sum is the level.
+   */
+  readonly changes: Float64Array;
   /** Variance of the bytes that settled after the first moment, by group. */
   readonly settledVariance: Float64Array;
 }
@@ -62,8 +64,7 @@ interface CountedRows {
 class SeriesSums implements SettledSeries {
   readonly rowOf: Int32Array;
   readonly settledVariance: Float64Array;
-  bytes: Float64Array;
-  count: Float64Array;
+  changes: Float64Array;
   private readonly groupOf: Uint32Array;
   private readonly chosen: Uint8Array | null;
   private readonly width: number;
@@ -74,13 +75,12 @@ class SeriesSums implements SettledSeries {
   constructor({ groupOf, groups, chosen }: SeriesGroups, momentsMs: Float64Array) {
     this.groupOf = groupOf;
     this.chosen = chosen;
-    this.width = momentsMs.length + 1;
+    this.width = 2 * (momentsMs.length + 1);
     this.places = new MomentPlaces(momentsMs);
     this.momentsMs = momentsMs;
     this.rowOf = new Int32Array(groups).fill(-1);
     this.settledVariance = new Float64Array(groups);
-    this.bytes = new Float64Array(this.width * 16);
-    this.count = new Float64Array(this.width * 16);
+    this.changes = new Float64Array(this.width * 16);
   }
 
   addRows({ col, from, to, settleMs, longerThanMs, upToMs }: CountedRows): void {
@@ -88,7 +88,7 @@ class SeriesSums implements SettledSeries {
     const { groupOf, chosen, momentsMs, places, settledVariance } = this;
     const [firstMs, lastMs] = [momentsMs[0]!, momentsMs[momentsMs.length - 1]!];
     const isAnyLong = upToMs === Infinity;
-    let { bytes, count } = this;
+    let { changes } = this;
     let [origin, group, at, isOut] = [-1, 0, -1, false];
     for (let row = from; row < to; row++) {
       const born = bornMs[row]!;
@@ -108,17 +108,17 @@ class SeriesSums implements SettledSeries {
       if (isOut || end <= momentsMs[first]!) continue;
       if (at < 0) {
         at = this.begin(group);
-        ({ bytes, count } = this);
+        ({ changes } = this);
       }
       const p = probability[row]!;
       const size = estimatedBytes(sizeBytes[row]!, p);
-      bytes[at + first]! += size;
-      count[at + first]! += 1 / p;
+      changes[at + 2 * first]! += size;
+      changes[at + 2 * first + 1]! += 1 / p;
       // Behind the last moment nobody looks.
       if (end <= lastMs) {
         const last = places.of(end);
-        bytes[at + last]! -= size;
-        count[at + last]! -= 1 / p;
+        changes[at + 2 * last]! -= size;
+        changes[at + 2 * last + 1]! -= 1 / p;
       }
       if (first > 0) settledVariance[group]! += bytesVariance(sizeBytes[row]!, p);
     }
@@ -128,10 +128,7 @@ class SeriesSums implements SettledSeries {
   private begin(group: number): number {
     const known = this.rowOf[group]!;
     if (known >= 0) return known * this.width;
-    if ((this.rows + 1) * this.width > this.bytes.length) {
-      this.bytes = doubled(this.bytes);
-      this.count = doubled(this.count);
-    }
+    if ((this.rows + 1) * this.width > this.changes.length) this.changes = doubled(this.changes);
     this.rowOf[group] = this.rows;
     return this.rows++ * this.width;
   }
