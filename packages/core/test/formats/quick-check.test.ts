@@ -72,3 +72,20 @@ test('a refinement that is more than a function of the object is never taken as 
   );
   expect([check({ t: 1 }), check({ t: 4 })]).toEqual([false, false]);
 });
+
+test('the tighter of two bounds holds, and what a schema makes of a value is left to it', () => {
+  const check = quickCheckOf(
+    z.object({
+      above: z.number().positive().nonnegative().gt(-3),
+      name: z.string().default('weir'),
+      low: z.string().toLowerCase().optional(),
+    }),
+    new Map(),
+  );
+  expect([check({ above: 0, name: 'a' }), check({ above: 1, name: 'a' })]).toEqual([false, true]);
+  expect([
+    check({ above: 1 }),
+    check({ above: 1, name: 'a', low: 'A' }),
+    check({ above: 1, name: 'a', low: 'a' }),
+  ]).toEqual([...[false, false, true]]);
+});

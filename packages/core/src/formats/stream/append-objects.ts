@@ -57,8 +57,9 @@ function originsOf(recording: Recording, scope: HeapScope, { path, type, thread 
     const known = scope.originsOfPaths();
     for (let at = 0; at < path.length; at++) {
       const id = path[at]!;
-      if (id < paths.length && known[id] === NONE) known[id] = recording.internOrigin(paths[id]!, NONE, NONE, heapId);
-      origins[at] = id < paths.length ? known[id]! : NONE;
+      const pathId = paths[id];
+      if (pathId !== undefined && known[id] === NONE) known[id] = recording.internOrigin(pathId, NONE, NONE, heapId);
+      origins[at] = pathId === undefined ? NONE : known[id]!;
     }
     return origins;
   }

@@ -38,7 +38,12 @@ function memberCheck(schema: z.core.$ZodType, known: ReadonlyMap<z.core.$ZodType
   const isBounded = schema instanceof z.ZodNumber || schema instanceof z.ZodString || schema instanceof z.ZodArray;
   const bounds = isBounded ? boundsOf(schema) : null;
   if (schema instanceof z.ZodTuple && schema.def.rest === null) return tupleCheck(schema, known);
-  if (bounds === null) return (value) => z.safeParse(schema, value).success;
+  // A value that its schema makes another one of is left to the whole schema.
+  if (bounds === null)
+    return (value) => {
+      const result = z.safeParse(schema, value);
+      return result.success && result.data === value;
+    };
   const { least, most, isInclusive, isWhole } = bounds;
   if (schema instanceof z.ZodArray) {
     const element = memberCheck(schema.def.element, known);
@@ -73,8 +78,8 @@ function boundsOf(schema: z.ZodNumber | z.ZodString | z.ZodArray): Bounds | null
     const def = check.def as z.core.$ZodChecks['_zod']['def'];
     if (def.check === 'greater_than' && typeof def.value === 'number') {
       if (def.value < bounds.least) continue;
+      bounds.isInclusive = def.inclusive && (bounds.isInclusive || def.value > bounds.least);
       bounds.least = def.value;
-      bounds.isInclusive = def.inclusive;
     } else if (def.check === 'less_than' && typeof def.value === 'number' && def.inclusive)
       bounds.most = Math.min(bounds.most, def.value);
     else if (def.check === 'min_length') bounds.least = Math.max(bounds.least, def.minimum);
