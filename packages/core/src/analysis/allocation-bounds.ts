@@ -4,9 +4,10 @@ import { orderBy } from '../base/order-by.ts';
 import { contains, spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag } from '../model/tables.ts';
+import { RangeSums } from '../stats/range-sums.ts';
 import { Z_95 } from '../stats/z-95.ts';
 import { rememberReading } from './remember.ts';
-import { intervalsOf, touching } from './row-orders.ts';
+import { intervalsOf, placesWithin } from './row-orders.ts';
 
 /** What was allocated at least and at most, in bytes; `highBytes` NaN where nothing limits it. */
 export interface AllocationBounds {
@@ -76,7 +77,10 @@ function copiedMeanwhile(recording: Recording, span: Span): { bytes: number; cyc
   return { bytes, cycles };
 }
 
-/** Rows of spaces that tell of objects which take whole regions, and when their collections began and ended. */
+/**
+ * What collections tell of objects which take whole regions: by how many bytes they had grown since the one before, and
+ * when each began and ended.
+ */
 const regionRows = rememberReading(({ tables: { spaces, collections }, strings }) => {
   const name = strings.find('Humongous');
   const { nameId, collectionRow } = spaces.col;
@@ -90,7 +94,12 @@ const regionRows = rememberReading(({ tables: { spaces, collections }, strings }
     toMs[place] = collections.col.endMs[collectionRow[at]!]!;
     rows[place++] = at;
   }
-  return { rows, ...intervalsOf(fromMs, toMs) };
+  const { beforeBytes, afterBytes } = spaces.col;
+  const grown = (place: number): number => {
+    const last = place === 0 ? 0 : afterBytes[rows[place - 1]!]!;
+    return Math.max(0, beforeBytes[rows[place]!]! - last);
+  };
+  return { grown, sums: new RangeSums(count, grown), ...intervalsOf(fromMs, toMs) };
 });
 
 /** True where a collection had such an object for its cause. */
@@ -103,18 +112,16 @@ const hasRegionCause = rememberReading(({ tables: { collections }, strings }): b
 // Objects that take whole regions: told as a space, or else by the cause of a collection, of which nothing says how
 // much it was.
 function largeBytes(recording: Recording, span: Span, totalBytes: number): number {
-  const { spaces, collections } = recording.tables;
   const told = regionRows(recording);
-  if (told.rows.length === 0) return hasRegionCause(recording) ? totalBytes : 0;
-  const [from, to] = touching(told, span);
-  let bytes = 0;
-  let last = from > 0 ? spaces.col.afterBytes[told.rows[from - 1]!]! : 0;
-  for (let place = from; place < to; place++) {
-    const at = told.rows[place]!;
-    if (contains(span, collections.col.startMs[spaces.col.collectionRow[at]!]!))
-      bytes += Math.max(0, spaces.col.beforeBytes[at]! - last);
-    last = spaces.col.afterBytes[at]!;
+  if (told.fromMs.length === 0) return hasRegionCause(recording) ? totalBytes : 0;
+  if (told.isRising) {
+    const [first, end] = placesWithin({ tMs: told.fromMs }, span.fromMs, span.toMs);
+    const { sum, known } = told.sums.within(first, end);
+    return known < end - first ? NaN : sum;
   }
+  let bytes = 0;
+  for (let place = 0; place < told.fromMs.length; place++)
+    if (contains(span, told.fromMs[place]!)) bytes += told.grown(place);
   return bytes;
 }
 

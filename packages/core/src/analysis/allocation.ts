@@ -6,8 +6,9 @@ import { Z_95 } from '../stats/z-95.ts';
 import { allocationBounds } from './allocation-bounds.ts';
 import { bornWithin } from './birth-order.ts';
 import { rememberReading, rememberSpan } from './remember.ts';
-import { collectionsFrom, intervalsOf, touching } from './row-orders.ts';
+import { collectionsByStart, intervalsOf, lyingInside, placesWithin, touching } from './row-orders.ts';
 import { bytesVariance, estimatedBytes } from '../stats/horvitz-thompson.ts';
+import { RangeSums } from '../stats/range-sums.ts';
 
 /**
  * Bytes allocated between one reading of the heap and the next: parallel columns, by heap in order of time, then what
@@ -153,7 +154,7 @@ export const allocationFigures = rememberSpan((recording: Recording, span: Span)
   const steps = allocationSteps(recording);
   const byCollections = steps.bytes.length > 0;
   if (!byCollections && recording.tables.objects.length + recording.tables.flows.length === 0) return null;
-  const { total, variance } = byCollections ? sumSteps(steps, span) : sumSamples(recording, span);
+  const { total, variance } = byCollections ? sumSteps(steps, span, stepSums(recording)) : sumSamples(recording, span);
   const seconds = spanLengthMs(span) / 1000;
   const se = Math.sqrt(variance);
   const bounds = byCollections
@@ -171,18 +172,45 @@ export const allocationFigures = rememberSpan((recording: Recording, span: Span)
 
 /** Bytes that one heap allocated in the span, by the sizes around its collections; 0 when it told none. */
 export function heapAllocationBytes(recording: Recording, span: Span, heapId: number): number {
-  return sumSteps(allocationSteps(recording, heapId), span).total;
+  return sumSteps(allocationSteps(recording, heapId), span, null).total;
 }
 
-function sumSteps(steps: AllocationSteps, span: Span): { total: number; variance: number } {
+/** What steps come to, and its variance. */
+export interface StepSums {
+  readonly bytes: RangeSums;
+  readonly variance: RangeSums;
+}
+
+/** The sums of all heaps' steps. */
+export const stepSums = rememberReading((recording): StepSums => {
+  const { bytes, variance } = stepsOfAll(recording);
+  return {
+    bytes: new RangeSums(bytes.length, (step) => bytes[step]!),
+    variance: new RangeSums(variance.length, (step) => variance[step]!),
+  };
+});
+
+function sumSteps(steps: AllocationSteps, span: Span, sums: StepSums | null): { total: number; variance: number } {
   let total = 0;
   let variance = 0;
+  const addEach = (first: number, end: number): void => {
+    for (let step = first; step < end; step++) {
+      const share = insideShare(steps.fromMs[step]!, steps.toMs[step]!, span);
+      total += share * steps.bytes[step]!;
+      variance += share * share * steps.variance[step]!;
+    }
+  };
   const [first, end] = touching(steps, span);
-  for (let i = first; i < end; i++) {
-    const share = insideShare(steps.fromMs[i]!, steps.toMs[i]!, span);
-    total += share * steps.bytes[i]!;
-    variance += share * share * steps.variance[i]!;
+  // Those that lie inside count whole.
+  const [from, to] = sums === null ? [end, end] : lyingInside(steps, span);
+  addEach(first, Math.min(from, end));
+  if (sums === null || from >= to) {
+    addEach(Math.min(from, end), end);
+    return { total, variance };
   }
+  total += sums.bytes.within(from, to).sum;
+  variance += sums.variance.within(from, to).sum;
+  addEach(to, end);
   return { total, variance };
 }
 
@@ -212,19 +240,18 @@ function sumSamples(recording: Recording, span: Span): { total: number; variance
   return { total, variance };
 }
 
+// Of collections in order of their starts, the bytes that each promoted.
+const promotedSums = rememberReading((recording): RangeSums => {
+  const { promotedBytes } = recording.tables.collections.col;
+  const { rows } = collectionsByStart(recording);
+  return new RangeSums(rows.length, (place) => promotedBytes[rows[place]!]!);
+});
+
 /** Bytes promoted at the span's young and mixed collections; null when no collection tells. */
 export function promotionFigures(recording: Recording, span: Span): { totalBytes: number; bytesPerSec: number } | null {
-  const { collections } = recording.tables;
-  let totalBytes = 0;
-  let told = 0;
-  const { promotedBytes, startMs } = collections.col;
-  const rows = collectionsFrom(recording, span);
-  for (let place = 0; place < rows.length; place++) {
-    const promoted = promotedBytes[rows[place]!]!;
-    if (Number.isNaN(promoted) || !contains(span, startMs[rows[place]!]!)) continue;
-    totalBytes += promoted;
-    told++;
-  }
+  const { sum: totalBytes, known: told } = promotedSums(recording).within(
+    ...placesWithin(collectionsByStart(recording), span.fromMs, span.toMs),
+  );
   const seconds = spanLengthMs(span) / 1000;
   return told === 0
     ? null

@@ -1,7 +1,9 @@
 import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag, Scope } from '../model/tables.ts';
-import { collectionsFrom } from './row-orders.ts';
+import { RangeCounts } from '../stats/range-counts.ts';
+import { rememberReading } from './remember.ts';
+import { collectionsByStart, placesTouched } from './row-orders.ts';
 
 /** How many collections of each scope there were; those of the recorder apart. */
 export interface CollectionCounts {
@@ -20,25 +22,34 @@ export interface CollectionCounts {
 
 const UNDER_WAY = CollectionFlag.endPrinted | CollectionFlag.unfinished;
 
-/** Collections that begin in the span, by scope. Linear in those. */
+/** What each collection counts as. */
+const CLASSES = ['underWay', 'own', 'degenerated', 'concurrentCycles', 'young', 'mixed', 'whole'] as const;
+type Class = (typeof CLASSES)[number];
+
+/** Collections in order of their starts, by class. */
+const classCounts = rememberReading((recording: Recording): RangeCounts => {
+  const { scope, flags } = recording.tables.collections.col;
+  const { rows } = collectionsByStart(recording);
+  const classOf = new Uint8Array(rows.length);
+  for (let place = 0; place < rows.length; place++)
+    classOf[place] = CLASSES.indexOf(classBy(flags[rows[place]!]!, scope[rows[place]!]!));
+  return new RangeCounts(classOf, CLASSES.length);
+});
+
+function classBy(flags: number, scope: number): Class {
+  if ((flags & UNDER_WAY) === UNDER_WAY) return 'underWay';
+  if (flags & CollectionFlag.own) return 'own';
+  if (flags & CollectionFlag.degenerated) return 'degenerated';
+  if (flags & CollectionFlag.concurrentCycle) return 'concurrentCycles';
+  return scope === Scope.young ? 'young' : scope === Scope.mixed ? 'mixed' : 'whole';
+}
+
+/** Collections that begin in the span or at either end of it, by scope. O(log n), once all are counted. */
 export function countCollections(recording: Recording, span: Span): CollectionCounts {
-  const { collections } = recording.tables;
-  const { scope, flags } = collections.col;
-  const counts = { count: 0, young: 0, mixed: 0, whole: 0, concurrentCycles: 0, degenerated: 0, own: 0 };
-  const begun = collectionsFrom(recording, span);
-  for (let place = 0; place < begun.length; place++) {
-    const row = begun[place]!;
-    if ((flags[row]! & UNDER_WAY) === UNDER_WAY) continue;
-    if (flags[row]! & CollectionFlag.own) {
-      counts.own++;
-      continue;
-    }
-    counts.count++;
-    if (flags[row]! & CollectionFlag.degenerated) counts.degenerated++;
-    else if (flags[row]! & CollectionFlag.concurrentCycle) counts.concurrentCycles++;
-    else if (scope[row] === Scope.young) counts.young++;
-    else if (scope[row] === Scope.mixed) counts.mixed++;
-    else counts.whole++;
-  }
-  return counts;
+  const counts = classCounts(recording).within(...placesTouched(collectionsByStart(recording), span));
+  const of = (name: Class): number => counts[CLASSES.indexOf(name)]!;
+  const [degenerated, concurrentCycles, young] = [of('degenerated'), of('concurrentCycles'), of('young')];
+  const [mixed, whole] = [of('mixed'), of('whole')];
+  const count = degenerated + concurrentCycles + young + mixed + whole;
+  return { count, young, mixed, whole, concurrentCycles, degenerated, own: of('own') };
 }

@@ -1,11 +1,13 @@
 import { contains, spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag } from '../model/tables.ts';
-import { allocationSteps } from './allocation.ts';
+import { firstPlaceFrom } from '../base/binary-search.ts';
+import { RangeSums } from '../stats/range-sums.ts';
+import { allocationSteps, stepSums } from './allocation.ts';
 import { LossReader } from './loss-curve.ts';
 import { lostTime } from './lost-time.ts';
 import { rememberReading } from './remember.ts';
-import { collectionsFrom, touching } from './row-orders.ts';
+import { collectionsByStart, lyingInside, placesWithin, touching } from './row-orders.ts';
 
 /**
  * What collecting costs, in equal slices of a span. Ratios are shares of the slice's time, rates are bytes per second.
@@ -23,8 +25,8 @@ export interface CostSeries {
 
 /**
  * The series over `slices` equal parts of the span; all zero (throughput 1) without a clock. Concurrent time of a cycle
- * is spread evenly over it, what a collection promoted or gave back counts at its start. Linear in the span's
- * collections, its allocation steps and slices, and in concurrent cycles.
+ * is spread evenly over it, what a collection promoted or gave back counts at its start. O(log n) a slice once all
+ * collections and allocation steps are added up, and linear in concurrent cycles and releases.
  */
 export function costSeries(recording: Recording, span: Span, slices: number): CostSeries {
   const sliceMs = spanLengthMs(span) / slices;
@@ -43,20 +45,53 @@ export function costSeries(recording: Recording, span: Span, slices: number): Co
     const fromMs = span.fromMs + slice * sliceMs;
     series.throughputRatio[slice] = Math.max(0, 1 - lost.within({ fromMs, toMs: fromMs + sliceMs }) / sliceMs);
   }
-  const steps = allocationSteps(recording);
-  const [first, end] = touching(steps, span);
-  for (let step = first; step < end; step++) {
-    const fromMs = steps.fromMs[step]!;
-    const toMs = steps.toMs[step]!;
-    const amount = steps.bytes[step]! * perSec;
-    const slice = fromMs >= span.fromMs && toMs < span.toMs ? sliceAt(span, series, fromMs) : -1;
-    // As a rule it lies within one slice.
-    if (slice >= 0 && slice === sliceAt(span, series, toMs)) series.allocBytesPerSec[slice]! += amount;
-    else spread(series.allocBytesPerSec, span, { fromMs, toMs }, amount);
-  }
+  addAllocation(recording, span, series, perSec);
   addCollections(recording, span, series, perSec);
   return series;
 }
+
+function addAllocation(recording: Recording, span: Span, series: CostSeries, perSec: number): void {
+  const steps = allocationSteps(recording);
+  const { bytes } = stepSums(recording);
+  const addEach = (first: number, end: number): void => {
+    for (let step = first; step < end; step++) {
+      const over = { fromMs: steps.fromMs[step]!, toMs: steps.toMs[step]! };
+      spread(series.allocBytesPerSec, span, over, steps.bytes[step]! * perSec);
+    }
+  };
+  const [first, end] = touching(steps, span);
+  const [from, to] = lyingInside(steps, span);
+  addEach(first, Math.min(from, end));
+  // Of those inside, the ones that begin in a slice lie within it, but for the last.
+  const sliceOf = (tMs: number): number => sliceAt(span, series, tMs);
+  for (let step = from; step < to;) {
+    const slice = sliceOf(steps.fromMs[step]!);
+    const next = step + firstPlaceFrom(to - step, (at) => sliceOf(steps.fromMs[step + at]!), slice + 1);
+    const whole = step + firstPlaceFrom(next - step, (at) => sliceOf(steps.toMs[step + at]!), slice + 1);
+    series.allocBytesPerSec[slice]! += bytes.within(step, whole).sum * perSec;
+    addEach(whole, next);
+    step = next;
+  }
+  addEach(Math.max(Math.min(from, end), to), end);
+}
+
+// What the program's collections promoted and gave back, in order of their starts. What a concurrent cycle gives back
+// is told by its releases.
+const movedSums = rememberReading((recording): { promoted: RangeSums; reclaimed: RangeSums } => {
+  const { promotedBytes, usedBeforeBytes, usedAfterBytes, flags } = recording.tables.collections.col;
+  const { rows } = collectionsByStart(recording);
+  return {
+    promoted: new RangeSums(rows.length, (place) => {
+      const row = rows[place]!;
+      return flags[row]! & CollectionFlag.own ? 0 : Math.max(0, promotedBytes[row]!);
+    }),
+    reclaimed: new RangeSums(rows.length, (place) => {
+      const row = rows[place]!;
+      if (flags[row]! & (CollectionFlag.own | CollectionFlag.concurrentCycle)) return 0;
+      return Math.max(0, usedBeforeBytes[row]! - usedAfterBytes[row]!);
+    }),
+  };
+});
 
 // Rows of the collections that worked beside the program, and for how long each did.
 const besideProgram = rememberReading(({ tables: { collections } }) => {
@@ -76,17 +111,16 @@ const besideProgram = rememberReading(({ tables: { collections } }) => {
 
 function addCollections(recording: Recording, span: Span, series: CostSeries, perSec: number): void {
   const { collections, releases } = recording.tables;
-  const { startMs, endMs, promotedBytes, usedBeforeBytes, usedAfterBytes, flags } = collections.col;
-  const rows = collectionsFrom(recording, span);
-  for (let place = 0; place < rows.length; place++) {
-    const row = rows[place]!;
-    if (!contains(span, startMs[row]!) || flags[row]! & CollectionFlag.own) continue;
-    const slice = sliceAt(span, series, startMs[row]!);
-    if (promotedBytes[row]! > 0) series.promotedBytesPerSec[slice]! += promotedBytes[row]! * perSec;
-    const gained = usedBeforeBytes[row]! - usedAfterBytes[row]!;
-    // What a concurrent cycle gives back is told by its releases.
-    if (gained > 0 && !(flags[row]! & CollectionFlag.concurrentCycle))
-      series.reclaimedBytesPerSec[slice]! += gained * perSec;
+  const { startMs, endMs } = collections.col;
+  const order = collectionsByStart(recording);
+  const [first, end] = placesWithin(order, span.fromMs, span.toMs);
+  const { promoted, reclaimed } = movedSums(recording);
+  for (let place = first; place < end;) {
+    const slice = sliceAt(span, series, order.tMs[place]!);
+    const next = place + firstPlaceFrom(end - place, (at) => sliceAt(span, series, order.tMs[place + at]!), slice + 1);
+    series.promotedBytesPerSec[slice]! += promoted.within(place, next).sum * perSec;
+    series.reclaimedBytesPerSec[slice]! += reclaimed.within(place, next).sum * perSec;
+    place = next;
   }
   const beside = besideProgram(recording);
   for (let at = 0; at < beside.rows.length; at++) {

@@ -4,7 +4,7 @@ import type { Recording } from '../model/recording.ts';
 import { CollectionFlag, Scope } from '../model/tables.ts';
 import { heapLives, type HeapLife } from './heap-lives.ts';
 import { rememberReading, rememberSpan } from './remember.ts';
-import { collectionsByEnd, type RowOrder } from './row-orders.ts';
+import { collectionsByEnd, placesTouched, type RowOrder } from './row-orders.ts';
 
 /** Memory still used right after collections that freed all they could: parallel columns in order of time. */
 export interface Floor {
@@ -135,16 +135,9 @@ function isPolled(recording: Recording, span: Span): boolean {
   return own[firstAtOrAfter(own, span.fromMs)]! <= span.toMs;
 }
 
-// Places in an order of those that lie in a span, both its ends included.
-function placesIn({ tMs }: Pick<RowOrder, 'tMs'>, span: Span): readonly [number, number] {
-  let end = firstAtOrAfter(tMs, span.toMs);
-  while (tMs[end] === span.toMs) end++;
-  return [firstAtOrAfter(tMs, span.fromMs), end];
-}
-
 function pointsIn(recording: Recording, span: Span): Points {
   const { points } = finished(recording);
-  const [first, end] = placesIn(points, span);
+  const [first, end] = placesTouched(points, span);
   return {
     tMs: points.tMs.subarray(first, end),
     bytes: points.bytes.subarray(first, end),
@@ -171,7 +164,7 @@ function pointsAt(recording: Recording, rows: ArrayLike<number>): Points {
 function wholePoints(recording: Recording, span: Span): { points: Points; count: number } {
   const { endMs } = recording.tables.collections.col;
   const { rows, whole, toldAt, tMs } = finished(recording);
-  const [first, end] = placesIn({ tMs }, span);
+  const [first, end] = placesTouched({ tMs }, span);
   const told: number[] = [];
   let inOrder = true;
   const from = firstPlaceFrom(whole.length, (each) => whole[each]!, first);

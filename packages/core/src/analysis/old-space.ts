@@ -18,13 +18,13 @@ export interface OldSpaceCycles {
 }
 
 /** What a row of spaces tells of. */
-export const SpaceKind = { other: 0, old: 1, large: 2 } as const;
+const SpaceKind = { other: 0, old: 1, large: 2 } as const;
 
 /**
  * By row of spaces, what it tells of, as the runtime of its heap names it: promoted objects, those too large for the
  * young space, or anything else. Linear in the rows.
  */
-export const spaceKinds = rememberReading(({ tables, heaps, traits, strings }): Uint8Array => {
+const spaceKinds = rememberReading(({ tables, heaps, traits, strings }): Uint8Array => {
   const { spaces, collections } = tables;
   const kinds = new Uint8Array(spaces.length);
   const { nameId, collectionRow } = spaces.col;
@@ -71,12 +71,26 @@ const toldRows = rememberReading((recording) => {
   return { rows, series, count: numbered, ...intervalsOf(fromMs, toMs) };
 });
 
+const wholeRows = rememberReading((recording) => {
+  const { spaces, collections } = recording.tables;
+  const { startMs, endMs, scope, flags } = collections.col;
+  const { collectionRow, capacityBytes } = spaces.col;
+  const kinds = spaceKinds(recording);
+  const rows = toldRows(recording).rows.filter((at) => {
+    const row = collectionRow[at]!;
+    const isStop = scope[row] === Scope.whole && !(flags[row]! & CollectionFlag.concurrentCycle);
+    return isStop && kinds[at] === SpaceKind.old && capacityBytes[at]! > 0;
+  });
+  const timesOf = (times: Float64Array): Float64Array => Float64Array.from(rows, (at) => times[collectionRow[at]!]!);
+  return { rows, ...intervalsOf(timesOf(startMs), timesOf(endMs)) };
+});
+
 /**
- * Rows of spaces that tell of the old space or of large objects, of collections that touch the span and perhaps of
- * others.
+ * Rows of spaces that tell how large the old space is after a collection of the whole heap that stopped the program, of
+ * collections that touch the span and perhaps of others.
  */
-export function oldSpaceRows(recording: Recording, span: Span): Uint32Array {
-  const told = toldRows(recording);
+export function wholeOldSpaceRows(recording: Recording, span: Span): Uint32Array {
+  const told = wholeRows(recording);
   return told.rows.subarray(...touching(told, span));
 }
 

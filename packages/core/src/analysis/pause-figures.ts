@@ -153,13 +153,16 @@ function sumsOf(recording: Recording, { places: { first, end, before } }: PauseS
   return sums;
 }
 
-// The nearest rank among the pauses of a selection.
-function rankedMs(recording: Recording, selection: PauseSelection, ratio: number): number {
+/** How long the pause of a selection is that so many others stand before, from the shortest on. */
+export function rankedPauseMs(recording: Recording, selection: PauseSelection, rank: number): number {
   const { first, end, before } = selection.places;
-  const count = selection.rows.length;
-  if (count === 0) return NaN;
-  const rank = nearestRankIndex(count, ratio);
   return before.length > 0 ? sortedDurations(recording, selection)[rank]! : pauseRanks(recording).at(first, end, rank);
+}
+
+// The nearest rank among the pauses of a selection.
+function nearestMs(recording: Recording, selection: PauseSelection, ratio: number): number {
+  const count = selection.rows.length;
+  return count === 0 ? NaN : rankedPauseMs(recording, selection, nearestRankIndex(count, ratio));
 }
 
 /**
@@ -174,10 +177,10 @@ export function pauseFigures(recording: Recording, selection: PauseSelection, sp
   return {
     count: selection.rows.length,
     totalMs: sums.totalMs,
-    maxMs: rankedMs(recording, selection, 1),
-    p50Ms: rankedMs(recording, selection, 0.5),
-    p95Ms: rankedMs(recording, selection, 0.95),
-    p99Ms: rankedMs(recording, selection, 0.99),
+    maxMs: nearestMs(recording, selection, 1),
+    p50Ms: nearestMs(recording, selection, 0.5),
+    p95Ms: nearestMs(recording, selection, 0.95),
+    p99Ms: nearestMs(recording, selection, 0.99),
     throughputRatio:
       recording.hasClock && lengthMs > 0 && pausesAreTold(recording) ? Math.max(0, 1 - lostMs / lengthMs) : NaN,
     byName: sums.byName(),

@@ -5,6 +5,7 @@ import type { Recording } from '../model/recording.ts';
 import type { ScopeCode } from '../model/tables.ts';
 import { nearestRank, nearestRankIndex } from '../stats/quantile.ts';
 import { RangeRanks } from '../stats/range-ranks.ts';
+import { RangeSums } from '../stats/range-sums.ts';
 import { allPauses, byDuration, type PauseSelection } from './program-pauses.ts';
 import { rememberReading } from './remember.ts';
 
@@ -41,6 +42,7 @@ interface KindOfPauses {
   readonly places: Uint32Array;
   readonly durationMs: Float64Array;
   readonly ranks: RangeRanks;
+  readonly sums: RangeSums;
 }
 
 const byLabel = rememberReading((recording) => kindsBy(recording, recording.tables.pauses.col.labelId));
@@ -81,14 +83,12 @@ function kindsBy(recording: Recording, ids: Uint32Array): readonly KindOfPauses[
       places: places.subarray(first, end),
       durationMs: told,
       ranks: new RangeRanks(told, order.subarray(first, end)),
+      sums: new RangeSums(count, (at) => told[at]!),
     };
   });
 }
 
-/**
- * The span's pauses by kind, the costliest first. Once all pauses are in order, linear in those of the span only for
- * their sums.
- */
+/** The span's pauses by kind, the costliest first. Once all pauses are in order, O(log n) a kind. */
 export function pauseKinds(
   recording: Recording,
   selection: PauseSelection,
@@ -112,13 +112,15 @@ interface ChosenPauses {
   quantile(ratio: number): number;
 }
 
-function chosenOf({ places, durationMs, ranks }: KindOfPauses, { places: selected }: PauseSelection): ChosenPauses {
+function chosenOf(
+  { places, durationMs, ranks, sums }: KindOfPauses,
+  { places: selected }: PauseSelection,
+): ChosenPauses {
   const placeOf = (place: number): number => firstPlaceFrom(places.length, (at) => places[at]!, place);
   const [first, end] = [placeOf(selected.first), placeOf(selected.end)];
   const before = selected.before.map(placeOf).filter((at, n) => places[at] === selected.before[n]);
-  let totalMs = 0;
+  let totalMs = sums.within(first, end).sum;
   for (const at of before) totalMs += durationMs[at]!;
-  for (let at = first; at < end; at++) totalMs += durationMs[at]!;
   const count = before.length + end - first;
   if (before.length === 0)
     return {

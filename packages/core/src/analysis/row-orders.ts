@@ -1,7 +1,6 @@
 import { firstAtOrAfter } from '../base/binary-search.ts';
 import { orderBy } from '../base/order-by.ts';
 import type { Span } from '../base/span.ts';
-import type { Recording } from '../model/recording.ts';
 import { rememberReading } from './remember.ts';
 
 /** Rows of a table in order of a time, and that time of each. */
@@ -29,17 +28,19 @@ export const pausesByStart = rememberReading(({ tables: { pauses } }) => {
 });
 
 /** Places in an order whose times lie from one instant to before another, as a half-open range. O(log n). */
-export function placesWithin({ tMs }: RowOrder, fromMs: number, beforeMs: number): readonly [number, number] {
+export function placesWithin(
+  { tMs }: Pick<RowOrder, 'tMs'>,
+  fromMs: number,
+  beforeMs: number,
+): readonly [number, number] {
   return [firstAtOrAfter(tMs, fromMs), firstAtOrAfter(tMs, beforeMs)];
 }
 
-/** Rows of the collections that begin in a span or at either end of it, in order of their starts. O(log n). */
-export function collectionsFrom(recording: Recording, { fromMs, toMs }: Span): Uint32Array {
-  const order = collectionsByStart(recording);
-  const [first, last] = placesWithin(order, fromMs, toMs);
-  let end = last;
-  while (order.tMs[end] === toMs) end++;
-  return order.rows.subarray(first, end);
+/** The same with those at the later instant. */
+export function placesTouched({ tMs }: Pick<RowOrder, 'tMs'>, { fromMs, toMs }: Span): readonly [number, number] {
+  let end = firstAtOrAfter(tMs, toMs);
+  while (tMs[end] === toMs) end++;
+  return [firstAtOrAfter(tMs, fromMs), end];
 }
 
 /** Intervals, and whether both their beginnings and their ends rise, as those of one heap do. */
@@ -62,6 +63,16 @@ export function touching({ fromMs, toMs, isRising }: Intervals, span: Span): rea
   // By either time: one that is told to end before it begins counts by its beginning.
   const first = Math.min(firstAtOrAfter(toMs, span.fromMs), firstAtOrAfter(fromMs, span.fromMs));
   return [Math.min(end, first), end];
+}
+
+/** A half-open range of intervals that lie inside a span, and end before it does: none where they do not rise. O(log n). */
+export function lyingInside({ fromMs, toMs, isRising }: Intervals, span: Span): readonly [number, number] {
+  if (!isRising) return [fromMs.length, fromMs.length];
+  // By either time: one may be told to end before it begins.
+  return [
+    firstAtOrAfter(fromMs, span.fromMs),
+    Math.min(firstAtOrAfter(toMs, span.toMs), firstAtOrAfter(fromMs, span.toMs)),
+  ];
 }
 
 // NaN rises nowhere.

@@ -1,10 +1,11 @@
 import type { Span } from '../base/span.ts';
 import { spanLengthMs } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
-import { median, nearestRankIndex } from '../stats/quantile.ts';
-import { selectRank } from '../stats/select-rank.ts';
+import { nearestRankIndex } from '../stats/quantile.ts';
+import { selectMedian, selectRank } from '../stats/select-rank.ts';
 import { endOfWorkMs } from './end-of-work.ts';
 import { lastKnownAlive } from './last-known-alive.ts';
+import { collectionsByEnd } from './row-orders.ts';
 
 const QUANTILE = 0.95;
 const COLLECTIONS = 2;
@@ -49,10 +50,7 @@ export function observedSettleMs(recording: Recording): number {
  * than two.
  */
 export function noticeGapMs(recording: Recording): number {
-  const { polls, collections } = recording.tables;
-  const column =
-    polls.length > 1 ? polls.col.tMs.slice(0, polls.length) : collections.col.endMs.slice(0, collections.length);
-  const times = column.sort();
-  const gaps = times.subarray(1).map((t, i) => t - times[i]!);
-  return median(gaps);
+  const { polls } = recording.tables;
+  const times = polls.length > 1 ? polls.col.tMs.slice(0, polls.length).sort() : collectionsByEnd(recording).tMs;
+  return selectMedian(times.subarray(1).map((t, i) => t - times[i]!));
 }

@@ -1,8 +1,8 @@
 import { spanLengthMs, type Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag, Scope } from '../model/tables.ts';
-import { rememberSpan } from './remember.ts';
-import { collectionsFrom } from './row-orders.ts';
+import { rememberReading, rememberSpan } from './remember.ts';
+import { collectionsByStart, placesWithin, type RowOrder } from './row-orders.ts';
 
 /** A run of whole-heap collections that pile up; `rows` are collection rows in order of time. */
 export interface Storm {
@@ -23,7 +23,7 @@ const NEARLY_FULL_RATIO = 0.85;
  * Storms in the span: three or more whole-heap collections in a row, each starting sooner after the last than that
  * one's pause × 20, or together taking over 20 % of the time, or giving back under 5 % of what was used while over 85 %
  * of the limit (of the capacity, where no limit is known) was. Concurrent cycles and the recorder's own collections are
- * left out. Linear in the collections of the span.
+ * left out. Linear in the whole-heap collections of the span.
  */
 export const findStorms = rememberSpan((recording: Recording, span: Span): Storm[] => {
   const { collections } = recording.tables;
@@ -35,7 +35,7 @@ export const findStorms = rememberSpan((recording: Recording, span: Span): Storm
       storms.push({ fromMs: startMs[run[0]!]!, toMs: endMs[run[run.length - 1]!]!, rows: run });
     run = [];
   };
-  for (const rows of byHeap(recording, wholeRows(recording, span))) {
+  for (const rows of byHeap(recording, span)) {
     for (const row of rows) {
       const last = run[run.length - 1];
       if (last !== undefined && !pilesUp(recording, run, row)) close();
@@ -46,22 +46,20 @@ export const findStorms = rememberSpan((recording: Recording, span: Span): Storm
   return spanLengthMs(span) > 0 ? storms.sort((a, b) => a.fromMs - b.fromMs) : [];
 });
 
-function wholeRows(recording: Recording, span: Span): number[] {
-  const { collections } = recording.tables;
-  const { startMs, scope, flags } = collections.col;
-  const rows: number[] = [];
-  const begun = collectionsFrom(recording, span);
-  for (let place = 0; place < begun.length; place++) {
-    const row = begun[place]!;
-    const counts = scope[row] === Scope.whole && !(flags[row]! & (CollectionFlag.concurrentCycle | CollectionFlag.own));
-    if (counts && startMs[row]! < span.toMs) rows.push(row);
-  }
-  return rows;
-}
+const wholeCollections = rememberReading((recording): RowOrder => {
+  const { startMs, scope, flags } = recording.tables.collections.col;
+  const left = CollectionFlag.concurrentCycle | CollectionFlag.own;
+  const rows = collectionsByStart(recording).rows.filter((row) => scope[row] === Scope.whole && !(flags[row]! & left));
+  const tMs = new Float64Array(rows.length);
+  for (let place = 0; place < rows.length; place++) tMs[place] = startMs[rows[place]!]!;
+  return { rows, tMs };
+});
 
 // Collections of two heaps that fall together are no row.
-function byHeap(recording: Recording, rows: readonly number[]): number[][] {
+function byHeap(recording: Recording, span: Span): number[][] {
   const { heapId } = recording.tables.collections.col;
+  const whole = wholeCollections(recording);
+  const rows = Array.from(whole.rows.subarray(...placesWithin(whole, span.fromMs, span.toMs)));
   return recording.heaps.map((_, heap) => rows.filter((row) => heapId[row] === heap));
 }
 

@@ -26,6 +26,29 @@ export function firstPlaceFrom(count: number, valueAt: (place: number) => number
 }
 
 /**
+ * The same where it is known about where that is: looked for near `guess`, in ever wider steps. O(log of how far it is
+ * from there).
+ */
+export function firstPlaceNear(
+  count: number,
+  valueAt: (place: number) => number,
+  value: number,
+  guess: number,
+): number {
+  let low = Math.max(0, Math.min(guess, count));
+  let high = low;
+  for (let step = 1; low > 0 && !(valueAt(low - 1) < value); step *= 2) {
+    high = low - 1;
+    low = Math.max(0, low - step);
+  }
+  for (let step = 1; high < count && valueAt(high) < value; step *= 2) {
+    low = high + 1;
+    high = Math.min(count, high + step);
+  }
+  return low + firstPlaceFrom(high - low, (place) => valueAt(low + place), value);
+}
+
+/**
  * Index of the last value of ascending `sorted` that is at most `value`, looked for from `low` on, which must be one
  * that is. O(log n).
  */

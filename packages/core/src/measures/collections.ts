@@ -8,15 +8,16 @@ import { losesBesidePauses, lostTime, type LostTime } from '../analysis/lost-tim
 import { minimumMutatorUtilisation, type MmuPoint, mmuWindows } from '../analysis/mmu.ts';
 import { pauseBuckets, type PauseBuckets, usualEdges } from '../analysis/pause-buckets.ts';
 import { type PauseGrouping, type PauseKind, pauseKindOf, pauseKinds } from '../analysis/pause-kinds.ts';
-import { type PauseSelection, programPauses, sortedDurations } from '../analysis/program-pauses.ts';
-import { type PauseFigures, spanPauses } from '../analysis/pause-figures.ts';
-import { collectionsFrom } from '../analysis/row-orders.ts';
+import { type PauseSelection, programPauses } from '../analysis/program-pauses.ts';
+import { type PauseFigures, rankedPauseMs, spanPauses } from '../analysis/pause-figures.ts';
+import { rememberReading } from '../analysis/remember.ts';
+import { collectionsByStart, placesWithin } from '../analysis/row-orders.ts';
 import { findStorms } from '../analysis/storms.ts';
-import { firstAtOrAfter } from '../base/binary-search.ts';
 import { contains, type Span, spanLengthMs } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
 import { CollectionFlag } from '../model/tables.ts';
 import { wholeSpan } from '../model/whole-span.ts';
+import { RangeSums } from '../stats/range-sums.ts';
 import { measure } from './measure.ts';
 import { known } from './overview.ts';
 import { sizeSeries, type SizeSeries } from './size-series.ts';
@@ -108,17 +109,16 @@ const MOST_MOMENTS = 2000;
 export function collectionsOf(recording: Recording, ask: CollectionsAsk): CollectionsAnswer {
   const span = ask.span ?? wholeSpan(recording);
   const selection = programPauses(recording, span);
-  const sorted = sortedDurations(recording, selection);
+  const { durationMs } = selection;
   const promotion = promotionFigures(recording, span);
   const lost = recording.hasClock ? lostTime(recording, span) : null;
   const waits = waitsOver(recording, span, ask.goalMs);
-  let firstOver = firstAtOrAfter(sorted, ask.goalMs);
-  while (sorted[firstOver] === ask.goalMs) firstOver++;
-  const over = sorted.subarray(firstOver);
+  const over = pausesOver(durationMs, ask.goalMs);
+  const figures = spanPauses(recording, span);
   return {
     span,
     hasClock: recording.hasClock,
-    figures: spanPauses(recording, span),
+    figures,
     counts: countCollections(recording, span),
     kinds: pauseKinds(recording, selection, span, 'label'),
     causes: pauseKinds(recording, selection, span, 'cause'),
@@ -141,9 +141,9 @@ export function collectionsOf(recording: Recording, ask: CollectionsAsk): Collec
             worstThread: lost.worstThread,
             worstRatio: lost.worstRatio,
           },
-    overGoal: { count: over.length + waits.length, waits: waits.length, totalMs: sumOf(over) + sumOf(waits) },
-    ...thinned(recording, selection, ask.kind, sorted),
-    buckets: pauseBuckets(sorted, ask.edgesMs ?? usualEdges(sorted)),
+    overGoal: { count: over.count + waits.length, waits: waits.length, totalMs: over.totalMs + sumOf(waits) },
+    ...thinned(recording, selection, ask.kind),
+    buckets: pauseBuckets(durationMs, ask.edgesMs ?? usualEdges(durationMs)),
     series: costSeries(recording, span, ask.slices),
     sizes: sizeSeries(recording, span),
     ...besideAndWithin(recording, span),
@@ -155,7 +155,17 @@ function findingTold(finding: Finding): FindingTold {
   return { ...finding, moments: moments.slice(0, MOST_MOMENTS), momentCount: moments.length };
 }
 
-function sumOf(durationsMs: ArrayLike<number>): number {
+function pausesOver(durationsMs: Float64Array, goalMs: number): { count: number; totalMs: number } {
+  let [count, totalMs] = [0, 0];
+  for (let place = 0; place < durationsMs.length; place++) {
+    if (!(durationsMs[place]! > goalMs)) continue;
+    totalMs += durationsMs[place]!;
+    count++;
+  }
+  return { count, totalMs };
+}
+
+function sumOf(durationsMs: readonly number[]): number {
   let sum = 0;
   for (let at = 0; at < durationsMs.length; at++) sum += durationsMs[at]!;
   return sum;
@@ -169,8 +179,8 @@ function waitsOver({ tables: { stalls } }: Recording, span: Span, goalMs: number
   return waits;
 }
 
-function thinned(recording: Recording, selection: PauseSelection, kind: ChosenKind | null, sorted: Float64Array) {
-  const places = longestOf(selection.durationMs, sorted, MOST_PAUSES);
+function thinned(recording: Recording, selection: PauseSelection, kind: ChosenKind | null) {
+  const places = longestOf(recording, selection, MOST_PAUSES);
   return {
     pauseMs: Float64Array.from(places, (place) => selection.startMs[place]!),
     pauseDurationMs: Float64Array.from(places, (place) => selection.durationMs[place]!),
@@ -185,9 +195,10 @@ function thinned(recording: Recording, selection: PauseSelection, kind: ChosenKi
 }
 
 // Places of so many longest pauses, in order; of those of one length the first.
-function longestOf(durationMs: Float64Array, sorted: Float64Array, most: number): Uint32Array {
+function longestOf(recording: Recording, selection: PauseSelection, most: number): Uint32Array {
+  const { durationMs } = selection;
   const count = durationMs.length;
-  const least = count <= most ? -Infinity : sorted[count - most]!;
+  const least = count <= most ? -Infinity : rankedPauseMs(recording, selection, count - most);
   const places = new Uint32Array(Math.min(count, most));
   let room = places.length;
   for (let place = 0; place < count; place++) if (durationMs[place]! > least) room--;
@@ -205,28 +216,35 @@ function gapBefore(recording: Recording, { rows, startMs }: PauseSelection, plac
   return NaN;
 }
 
+// Times that collections tell, in order of their starts.
+const timeSums = rememberReading((recording) => {
+  const { startMs, endMs, concurrentMs, userMs, sysMs, realMs, flags } = recording.tables.collections.col;
+  const { rows } = collectionsByStart(recording);
+  const besideMs = (row: number): number =>
+    concurrentMs[row]! >= 0 || !(flags[row]! & CollectionFlag.concurrentCycle)
+      ? concurrentMs[row]!
+      : endMs[row]! - startMs[row]!;
+  const summed = (amountOf: (row: number) => number): RangeSums =>
+    new RangeSums(rows.length, (place) => {
+      const amount = amountOf(rows[place]!);
+      return amount >= 0 ? amount : NaN;
+    });
+  const beside = (column: Float32Array) => (row: number) => (realMs[row]! >= 0 ? column[row]! : NaN);
+  return {
+    concurrent: summed(besideMs),
+    user: summed(beside(userMs)),
+    sys: summed(beside(sysMs)),
+    real: summed(beside(realMs)),
+  };
+});
+
 // Times that the source may print beside its pauses.
 function besideAndWithin(recording: Recording, span: Span): Pick<CollectionsAnswer, 'concurrentMs' | 'cpu' | 'stops'> {
-  const { collections, safepoints } = recording.tables;
-  const { startMs, endMs, concurrentMs, userMs, sysMs, realMs, flags } = collections.col;
-  let concurrent = NaN;
-  const cpu = { userMs: 0, sysMs: 0, realMs: NaN };
-  const begun = collectionsFrom(recording, span);
-  for (let place = 0; place < begun.length; place++) {
-    const row = begun[place]!;
-    if (!contains(span, startMs[row]!)) continue;
-    const besideMs =
-      concurrentMs[row]! >= 0
-        ? concurrentMs[row]!
-        : flags[row]! & CollectionFlag.concurrentCycle
-          ? endMs[row]! - startMs[row]!
-          : NaN;
-    if (besideMs >= 0) concurrent = (concurrent || 0) + besideMs;
-    if (!(realMs[row]! >= 0)) continue;
-    cpu.userMs += userMs[row]!;
-    cpu.sysMs += sysMs[row]!;
-    cpu.realMs = (cpu.realMs || 0) + realMs[row]!;
-  }
+  const { safepoints } = recording.tables;
+  const sums = timeSums(recording);
+  const places = placesWithin(collectionsByStart(recording), span.fromMs, span.toMs);
+  const [concurrent, real] = [sums.concurrent.within(...places), sums.real.within(...places)];
+  const cpu = { userMs: sums.user.within(...places).sum, sysMs: sums.sys.within(...places).sum, realMs: real.sum };
   const stops = { count: 0, reachMs: 0, mostReachMs: 0, totalMs: 0 };
   for (let row = 0; row < safepoints.length; row++) {
     if (!contains(span, safepoints.col.startMs[row]!)) continue;
@@ -236,8 +254,8 @@ function besideAndWithin(recording: Recording, span: Span): Pick<CollectionsAnsw
     stops.totalMs += safepoints.col.totalMs[row]!;
   }
   return {
-    concurrentMs: known(concurrent),
-    cpu: Number.isNaN(cpu.realMs) ? null : cpu,
+    concurrentMs: concurrent.known === 0 ? null : concurrent.sum,
+    cpu: real.known === 0 ? null : cpu,
     stops: stops.count === 0 ? null : stops,
   };
 }

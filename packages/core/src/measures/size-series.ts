@@ -1,9 +1,10 @@
 import { rememberReading } from '../analysis/remember.ts';
 import { collectionsByStart } from '../analysis/row-orders.ts';
-import { firstPlaceFrom } from '../base/binary-search.ts';
+import { firstPlaceFrom, firstPlaceNear } from '../base/binary-search.ts';
 import { orderBy } from '../base/order-by.ts';
 import type { Span } from '../base/span.ts';
 import type { Recording } from '../model/recording.ts';
+import { RangeLargest } from '../stats/range-largest.ts';
 
 /**
  * Sizes of the heap, or of one of its spaces, before and after collections: parallel columns in order of time; `before`
@@ -19,12 +20,10 @@ export interface SizeSeries {
 /** More than these cannot be told apart; of each slice the collection that began with most is kept. */
 const MOST_POINTS = 1200;
 const WHOLE_HEAP = 'heap';
-/** Of so many neighbours the largest is known. */
-const BLOCK_LOG2 = 6;
 
 /**
- * Series of the heap and of every space that the source tells. Linear in the points that are kept, and in blocks of
- * collections, once the largest of each block is known.
+ * Series of the heap and of every space that the source tells. O(log n) a point that is kept, once the largest of each
+ * block of collections is known.
  */
 export function sizeSeries(recording: Recording, span: Span): SizeSeries[] {
   const { heap, spaces } = toldSizes(recording);
@@ -92,16 +91,17 @@ class ToldSizes {
   readonly name: string;
   readonly rows: Uint32Array;
   readonly columns: SizeColumns;
-  /** Places of the largest of each block. */
-  private readonly largest: Int32Array;
+  private readonly largest: RangeLargest;
 
   constructor(name: string, rows: Uint32Array, columns: SizeColumns) {
     this.name = name;
     this.rows = rows;
     this.columns = columns;
-    this.largest = new Int32Array(rows.length >>> BLOCK_LOG2);
-    for (let block = 0; block < this.largest.length; block++)
-      this.largest[block] = this.largestOfEach(block << BLOCK_LOG2, (block + 1) << BLOCK_LOG2, -1);
+    const { before, after } = columns;
+    this.largest = new RangeLargest(rows.length, (place) => {
+      const row = rows[place]!;
+      return before[row]! > after[row]! ? before[row]! : after[row]!;
+    });
   }
 
   /** When the collection of a row began. */
@@ -117,32 +117,7 @@ class ToldSizes {
 
   /** Place of the largest of [first, end), the first of equal ones; −1 where none has a size. */
   largestOf(first: number, end: number): number {
-    const firstBlock = ((first - 1) >> BLOCK_LOG2) + 1;
-    const endBlock = end >>> BLOCK_LOG2;
-    if (firstBlock >= endBlock) return this.largestOfEach(first, end, -1);
-    let most = this.largestOfEach(first, firstBlock << BLOCK_LOG2, -1);
-    for (let block = firstBlock; block < endBlock; block++) {
-      const place = this.largest[block]!;
-      if (place >= 0 && (most < 0 || this.sizeAt(place) > this.sizeAt(most))) most = place;
-    }
-    return this.largestOfEach(endBlock << BLOCK_LOG2, end, most);
-  }
-
-  private largestOfEach(first: number, end: number, soFar: number): number {
-    let most = soFar;
-    let size = most < 0 ? -Infinity : this.sizeAt(most);
-    for (let place = first; place < end; place++) {
-      if (!(this.sizeAt(place) > size)) continue;
-      most = place;
-      size = this.sizeAt(place);
-    }
-    return most;
-  }
-
-  private sizeAt(place: number): number {
-    const row = this.rows[place]!;
-    const { before, after } = this.columns;
-    return before[row]! > after[row]! ? before[row]! : after[row]!;
+    return this.largest.within(first, end);
   }
 }
 
@@ -155,7 +130,10 @@ function seriesOf(told: ToldSizes, { fromMs, toMs }: Span): SizeSeries {
   const kept: number[] = [];
   const end = told.placeFrom(toMs);
   for (let first = told.placeFrom(fromMs); first < end;) {
-    const next = first + firstPlaceFrom(end - first, (at) => sliceOf(first + at), sliceOf(first) + 1);
+    const slice = sliceOf(first);
+    // As many as in each slice that is left, about.
+    const guess = first + Math.ceil((end - first) / (MOST_POINTS - slice));
+    const next = firstPlaceNear(end, sliceOf, slice + 1, guess);
     const largest = told.largestOf(first, next);
     if (largest >= 0) kept.push(rows[largest]!);
     first = next;

@@ -1,5 +1,7 @@
+import { firstPlaceFrom } from '../../base/binary-search.ts';
 import { NONE } from '../../base/ids.ts';
-import type { PauseSelection } from '../program-pauses.ts';
+import { allPauses, type PauseSelection } from '../program-pauses.ts';
+import { rememberReading } from '../remember.ts';
 import type { Span } from '../../base/span.ts';
 import { placesWithin } from '../row-orders.ts';
 import { type ProgramCollections, programCollections } from './program-collections.ts';
@@ -83,11 +85,10 @@ export function rowsByCause(input: RuleInput, isWanted: (heapId: number, cause: 
   return wanted.length > 1 ? rows.sort((a, b) => startMs[a]! - startMs[b]!) : rows;
 }
 
-function rowsAt({ collections, places: [first, end] }: RuleInput, places: Uint32Array): number[] {
-  const rows: number[] = [];
-  for (let at = 0; at < places.length && places[at]! < end; at++)
-    if (places[at]! >= first) rows.push(collections.rows[places[at]!]!);
-  return rows;
+/** Rows of the span's collections among some places of the program's collections, which ascend. */
+export function rowsAt({ collections, places: [first, end] }: RuleInput, places: Uint32Array): number[] {
+  const placeFrom = (wanted: number): number => firstPlaceFrom(places.length, (at) => places[at]!, wanted);
+  return Array.from(places.subarray(placeFrom(first), placeFrom(end)), (place) => collections.rows[place]!);
 }
 
 /** Moments of collection rows, each going to the collection's first pause. */
@@ -106,17 +107,40 @@ export function pauseMoments(input: RuleInput, rows: readonly number[]): Moment[
   return rows.map((row) => ({ fromMs: startMs[row]!, toMs: startMs[row]! + durationMs[row]!, pauseRow: row }));
 }
 
-/** Paused milliseconds of collection rows. */
-export function pausedMs(input: RuleInput, rows: ArrayLike<number>): number {
-  const { collections, pauses } = input.recording.tables;
+/** By collection row, where its pauses begin in `places`, which has places among all pauses of the program. */
+const pausesByCollection = rememberReading((recording) => {
+  const { collections, pauses } = recording.tables;
+  const { rows } = allPauses(recording);
   const { collectionRow } = pauses.col;
+  const begins = new Uint32Array(collections.length + 1);
+  for (let place = 0; place < rows.length; place++) {
+    const of = collectionRow[rows[place]!]!;
+    if (of < collections.length) begins[of + 1]!++;
+  }
+  for (let row = 0; row < collections.length; row++) begins[row + 1]! += begins[row]!;
+  const filled = begins.slice();
+  const places = new Uint32Array(begins[collections.length]!);
+  for (let place = 0; place < rows.length; place++) {
+    const of = collectionRow[rows[place]!]!;
+    if (of < collections.length) places[filled[of]!++] = place;
+  }
+  return { begins, places };
+});
+
+/** Milliseconds that the span's pauses of different collection rows lasted. Linear in these. */
+export function pausedMs({ recording, pauses }: RuleInput, rows: ArrayLike<number>): number {
   if (rows.length === 0) return 0;
-  const wanted = new Uint8Array(collections.length);
-  for (let place = 0; place < rows.length; place++) wanted[rows[place]!] = 1;
+  const { begins, places } = pausesByCollection(recording);
+  const { durationMs } = allPauses(recording);
+  const { first, end, before } = pauses.places;
   let sum = 0;
-  const { rows: pauseRows, durationMs } = input.pauses;
-  for (let place = 0; place < pauseRows.length; place++)
-    if (wanted[collectionRow[pauseRows[place]!]!] === 1) sum += durationMs[place]!;
+  for (let at = 0; at < rows.length; at++) {
+    const row = rows[at]!;
+    for (let each = begins[row]!; each < begins[row + 1]!; each++) {
+      const place = places[each]!;
+      if ((place >= first && place < end) || before.includes(place)) sum += durationMs[place]!;
+    }
+  }
   return sum;
 }
 

@@ -1,13 +1,17 @@
+import { firstPlaceFrom } from '../../base/binary-search.ts';
 import type { Span } from '../../base/span.ts';
 import { formatBytes, formatClock, formatDuration, formatPercent } from '../../base/units.ts';
 import { heapsApart } from '../../model/recording-part.ts';
 import type { Recording } from '../../model/recording.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
 import { median } from '../../stats/quantile.ts';
+import { RangeLargest } from '../../stats/range-largest.ts';
 import { floorPoints } from '../floor.ts';
 import { oldSpaceCycles } from '../old-space.ts';
+import { rememberReading } from '../remember.ts';
 import { findStorms } from '../storms.ts';
 import { type RuleInput, type Finding, momentsOf, pausedMs, rowsByCause, rowsFlagged } from './finding.ts';
+import { programCollections } from './program-collections.ts';
 
 /** A third: below it promotion is mostly of what lives on. */
 const DIES_SOON_RATIO = 1 / 3;
@@ -58,6 +62,13 @@ export function storms(input: RuleInput): Finding[] {
   ];
 }
 
+// What was used before each of the program's collections.
+const largestUse = rememberReading((recording): RangeLargest => {
+  const { rows } = programCollections(recording);
+  const { usedBeforeBytes } = recording.tables.collections.col;
+  return new RangeLargest(rows.length, (place) => usedBeforeBytes[rows[place]!]!);
+});
+
 /** Objects that die soon after they were promoted. */
 export function diesAfterPromotion(input: RuleInput): Finding[] {
   const cycles = oldSpaceCycles(input.recording, input.span);
@@ -73,12 +84,8 @@ export function diesAfterPromotion(input: RuleInput): Finding[] {
   }
   const { usedBeforeBytes } = input.recording.tables.collections.col;
   if (rows.length < 2 || diedSoon < DIES_SOON_RATIO * promoted) return [];
-  let peak = 0;
-  for (let place = 0; place < input.rows.length; place++) {
-    const used = usedBeforeBytes[input.rows[place]!]!;
-    if (used > peak) peak = used;
-  }
-  if (promoted < PROMOTED_RATIO * peak) return [];
+  const peak = largestUse(input.recording).within(...input.places);
+  if (peak >= 0 && promoted < PROMOTED_RATIO * usedBeforeBytes[input.collections.rows[peak]!]!) return [];
   const tried = input.collector.roomForYoung;
   return [
     {
@@ -161,25 +168,39 @@ export function humongous(input: RuleInput): Finding[] {
   ];
 }
 
+// Places of the program's collections that tell a capacity, and which of them tell another than the one before.
+const capacities = rememberReading((recording): { told: Uint32Array; changes: Uint32Array } => {
+  const { rows } = programCollections(recording);
+  const { capacityBytes } = recording.tables.collections.col;
+  const [told, changes] = [new Uint32Array(rows.length), new Uint32Array(rows.length)];
+  let [before, toldCount, changeCount] = [NaN, 0, 0];
+  for (let place = 0; place < rows.length; place++) {
+    const capacity = capacityBytes[rows[place]!]!;
+    if (!(capacity > 0)) continue;
+    if (capacity !== before) changes[changeCount++] = toldCount;
+    told[toldCount++] = place;
+    before = capacity;
+  }
+  return { told: told.slice(0, toldCount), changes: changes.slice(0, changeCount) };
+});
+
 /** A heap that grows and shrinks all the time. */
 export function resizing(input: RuleInput): Finding[] {
   const { capacityBytes, scope } = input.recording.tables.collections.col;
   // A cycle's capacity is not always told, and Go's is its next goal.
   if (!input.collector.capacityIsHeap || input.collector.resizesByDesign) return [];
-  let told = 0;
-  for (let place = 0; place < input.rows.length; place++) if (capacityBytes[input.rows[place]!]! > 0) told++;
+  const all = capacities(input.recording);
+  const [first, end] = input.places.map((place) => firstPlaceFrom(all.told.length, (at) => all.told[at]!, place));
+  const told = end! - first!;
+  const changeFrom = (at: number): number => firstPlaceFrom(all.changes.length, (each) => all.changes[each]!, at);
   const later: number[] = [];
-  let [least, most, before, n] = [Infinity, 0, NaN, 0];
-  for (let place = 0; place < input.rows.length; place++) {
-    const capacity = capacityBytes[input.rows[place]!]!;
-    if (!(capacity > 0)) continue;
-    if (n > told / 3 && capacity !== before) {
-      later.push(input.rows[place]!);
-      if (capacity < least) least = capacity;
-      if (capacity > most) most = capacity;
-    }
-    before = capacity;
-    n++;
+  let [least, most] = [Infinity, 0];
+  const changes = all.changes.subarray(changeFrom(first! + Math.floor(told / 3) + 1), changeFrom(end!));
+  for (let at = 0; at < changes.length; at++) {
+    const row = input.collections.rows[all.told[changes[at]!]!]!;
+    later.push(row);
+    least = Math.min(least, capacityBytes[row]!);
+    most = Math.max(most, capacityBytes[row]!);
   }
   const seldom = later.length < LEAST_RESIZES || later.length < RESIZE_RATIO * told;
   if (seldom || most < RESIZED_FACTOR * least) return [];

@@ -4,7 +4,7 @@ import { median, nearestRank } from '../../stats/quantile.ts';
 import { RangeRanks } from '../../stats/range-ranks.ts';
 import { lostTime } from '../lost-time.ts';
 import { rememberReading } from '../remember.ts';
-import { type RuleInput, type Finding, type Moment, momentsOf, pausedMs, pauseMoments } from './finding.ts';
+import { type RuleInput, type Finding, type Moment, momentsOf, pausedMs, pauseMoments, rowsAt } from './finding.ts';
 import { programCollections } from './program-collections.ts';
 
 /** A kind carries the long pauses when it makes up this share of them. */
@@ -69,12 +69,21 @@ function adviceForLabel(name: string): string {
   return 'Go to the longest one and see what it did.';
 }
 
+// Places of the program's collections that took so long by the printed times.
+const longByClock = rememberReading((recording): Uint32Array => {
+  const { realMs } = recording.tables.collections.col;
+  const { rows } = programCollections(recording);
+  const places = new Uint32Array(rows.length);
+  let count = 0;
+  for (let place = 0; place < rows.length; place++)
+    if (realMs[rows[place]!]! >= LEAST_REAL_MS) places[count++] = place;
+  return places.slice(0, count);
+});
+
 /** A collector whose threads did not get a processor. */
 export function starvedThreads(input: RuleInput): Finding[] {
   const { userMs, sysMs, realMs } = input.recording.tables.collections.col;
-  const told: number[] = [];
-  for (let place = 0; place < input.rows.length; place++)
-    if (realMs[input.rows[place]!]! >= LEAST_REAL_MS) told.push(input.rows[place]!);
+  const told = rowsAt(input, longByClock(input.recording));
   const starved = told.filter((row) => userMs[row]! + sysMs[row]! < STARVED_RATIO * realMs[row]!);
   if (starved.length < LEAST_STARVED || starved.length < 0.1 * told.length) return [];
   const ratio = median(starved.map((row) => (userMs[row]! + sysMs[row]!) / realMs[row]!));
@@ -196,15 +205,18 @@ const gapRanks = rememberReading((recording): RangeRanks => {
 
 /** Collections that come one upon the other. */
 export function tooOften(input: RuleInput): Finding[] {
-  const { rows } = input;
-  if (!input.recording.hasClock || rows.length < LEAST_OFTEN) return [];
   const [first, end] = input.places;
+  if (!input.recording.hasClock || end - first < LEAST_OFTEN) return [];
   const gapMs = gapRanks(input.recording).median(first + 1, end);
-  if (!(gapMs < OFTEN_MS) || !(pausedMs(input, rows) / spanLengthMs(input.span) > SOME_TIME_RATIO)) return [];
+  if (
+    !(gapMs < OFTEN_MS) ||
+    !(lostTime(input.recording, input.span).pausedMs / spanLengthMs(input.span) > SOME_TIME_RATIO)
+  )
+    return [];
   return [
     {
       code: 'often',
-      sentence: `Half of the ${rows.length} collections begin within ${formatDuration(gapMs)} of the one before.`,
+      sentence: `Half of the ${end - first} collections begin within ${formatDuration(gapMs)} of the one before.`,
       rule: 'the median time from one collection to the next is under 100 ms, over at least twenty, and pauses take over a twentieth of the span',
       certainty: 'certain',
       advice:

@@ -1,11 +1,10 @@
-import { firstAtOrAfter } from '../../base/binary-search.ts';
 import { spanLengthMs, type Span } from '../../base/span.ts';
 import type { Recording } from '../../model/recording.ts';
 import { CollectionFlag, Scope } from '../../model/tables.ts';
 import { median } from '../../stats/quantile.ts';
 import { RangeRanks } from '../../stats/range-ranks.ts';
 import { rememberReading } from '../remember.ts';
-import { collectionsByStart } from '../row-orders.ts';
+import { collectionsByStart, placesTouched } from '../row-orders.ts';
 import type { SizeSeries } from './judge-series.ts';
 
 /** A peak stands out when it is this many times the usual one. */
@@ -36,7 +35,8 @@ export function hasBurst(recording: Recording, span: Span, resolutionBytes: numb
   const { capacityBytes, flags, scope } = recording.tables.collections.col;
   const peakRow = peakRowOf(before, span);
   const capacities = capacityLevels(recording);
-  const isResized = capacityBytes[peakRow]! > RESIZED_RATIO * capacities.ranks.median(...placesOf(capacities, span));
+  const isResized =
+    capacityBytes[peakRow]! > RESIZED_RATIO * capacities.ranks.median(...placesTouched(capacities, span));
   const isDemand = scope[peakRow] !== Scope.young && !(flags[peakRow]! & CollectionFlag.concurrentCycle) && !isResized;
   return isDemand || standsOut(levelsAfter(recording), span, resolutionBytes);
 }
@@ -73,17 +73,9 @@ function levelsOf(recording: Recording, sizes: Float64Array, isTold: (bytes: num
   return { rows, tMs, bytes, ranks: new RangeRanks(bytes) };
 }
 
-// Those that begin in the span or at either end of it.
-function placesOf({ tMs }: Levels, { fromMs, toMs }: Span): [first: number, end: number] {
-  const first = firstAtOrAfter(tMs, fromMs);
-  let end = firstAtOrAfter(tMs, toMs);
-  while (tMs[end] === toMs) end++;
-  return [first, end];
-}
-
 // The first that was not exceeded later, of all but the first few.
 function peakRowOf(before: Levels, span: Span): number {
-  const [first, end] = placesOf(before, span);
+  const [first, end] = placesTouched(before, span);
   let peak = Math.min(first + LEAST_COLLECTIONS - 2, end - 1);
   for (let at = peak + 1; at < end; at++) if (before.bytes[at]! > before.bytes[peak]!) peak = at;
   return before.rows[peak]!;
@@ -110,7 +102,7 @@ export function withoutBursts({ tMs, bytes }: SizeSeries, resolutionBytes: numbe
 }
 
 function standsOut(levels: Levels, span: Span, resolutionBytes: number): boolean {
-  const [first, end] = placesOf(levels, span);
+  const [first, end] = placesTouched(levels, span);
   if (first === end) return false;
   const usual = levels.ranks.median(first, end);
   const most = levels.ranks.at(first, end, end - first - 1);

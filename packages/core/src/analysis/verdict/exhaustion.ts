@@ -1,10 +1,8 @@
 import type { Span } from '../../base/span.ts';
 import { heapsApart } from '../../model/recording-part.ts';
 import type { Recording } from '../../model/recording.ts';
-import { CollectionFlag, Scope } from '../../model/tables.ts';
-import { median } from '../../stats/quantile.ts';
 import { floorPoints } from '../floor.ts';
-import { largestOldSpace, oldSpaceRows, SpaceKind, spaceKinds } from '../old-space.ts';
+import { largestOldSpace, wholeOldSpaceRows } from '../old-space.ts';
 import { findStorms } from '../storms.ts';
 
 /** That a heap was full: nothing that its floor does from then on tells of what the program would keep. */
@@ -75,7 +73,7 @@ function heapFullMs(recording: Recording, span: Span): number {
  */
 function oldSpaceFullMs(recording: Recording, span: Span): number {
   const { spaces, collections } = recording.tables;
-  const { scope, flags, endMs, capacityBytes } = collections.col;
+  const { endMs, capacityBytes } = collections.col;
   const limit = recording.heapLimitBytes();
   // Without a limit, what says that the space cannot grow is that it does not though collections pile up.
   const storms = limit > 0 ? [] : findStorms(recording, span);
@@ -83,20 +81,13 @@ function oldSpaceFullMs(recording: Recording, span: Span): number {
     limit > 0
       ? capacityBytes[row]! >= WHOLE_HEAP_RATIO * limit
       : storms.some((storm) => endMs[row]! >= storm.fromMs && endMs[row]! <= storm.toMs);
-  const kinds = spaceKinds(recording);
   const largest = largestOldSpace(recording);
-  const rows = oldSpaceRows(recording, span);
+  const rows = wholeOldSpaceRows(recording, span);
   let [since, run] = [NaN, 0];
   for (let told = 0; told < rows.length; told++) {
     const at = rows[told]!;
     const row = spaces.col.collectionRow[at]!;
-    if (
-      !(spaces.col.capacityBytes[at]! > 0) ||
-      scope[row] !== Scope.whole ||
-      flags[row]! & CollectionFlag.concurrentCycle
-    )
-      continue;
-    if (!(endMs[row]! >= span.fromMs && endMs[row]! <= span.toMs) || kinds[at] !== SpaceKind.old) continue;
+    if (!(endMs[row]! >= span.fromMs && endMs[row]! <= span.toMs)) continue;
     const isFull =
       isAtMost(row) &&
       spaces.col.capacityBytes[at]! === largest &&
@@ -111,14 +102,21 @@ function oldSpaceFullMs(recording: Recording, span: Span): number {
 function stormMs(recording: Recording, span: Span): number {
   const { startMs, usedBeforeBytes, usedAfterBytes, capacityBytes } = recording.tables.collections.col;
   const limit = recording.heapLimitBytes();
+  const isNear = (row: number): boolean =>
+    usedAfterBytes[row]! >= NEAR_LIMIT_RATIO * (limit > 0 ? limit : capacityBytes[row]!);
   for (const { rows } of findStorms(recording, span)) {
-    const isNear = (row: number): boolean =>
-      usedAfterBytes[row]! >= NEAR_LIMIT_RATIO * (limit > 0 ? limit : capacityBytes[row]!);
-    const first = rows.findIndex(
-      (_, at) =>
-        isNear(rows[at]!) &&
-        median(rows.slice(at).map((row) => 1 - usedAfterBytes[row]! / usedBeforeBytes[row]!)) < GAIN_RATIO,
-    );
+    // The first from which on the median of what each gives back is little.
+    let first = -1;
+    let [less, mostBelow, leastAbove] = [0, -Infinity, Infinity];
+    for (let at = rows.length - 1; at >= 0; at--) {
+      const row = rows[at]!;
+      const gain = 1 - usedAfterBytes[row]! / usedBeforeBytes[row]!;
+      if (gain < GAIN_RATIO) [less, mostBelow] = [less + 1, Math.max(mostBelow, gain)];
+      else if (gain < leastAbove) leastAbove = gain;
+      const half = (rows.length - at) / 2;
+      const isLittle = less === half ? (mostBelow + leastAbove) / 2 < GAIN_RATIO : less > half;
+      if (isLittle && isNear(row)) first = at;
+    }
     if (first >= 0 && rows.length - first >= LEAST_FULL) return startMs[rows[first]!]!;
   }
   return NaN;
