@@ -16,3 +16,23 @@ export async function chunkBytes(
   if (bytes instanceof Blob) return new Uint8Array(await bytes.slice(start, end).arrayBuffer());
   return bytes.subarray(start, end);
 }
+
+/** A chunk may be a large part of a file: so much of it is read at once. */
+const PIECE_BYTES = 4 * 1024 * 1024;
+
+/** The bytes of a chunk in order, in pieces; each is read while the one before is looked at. */
+export async function* chunkPieces(chunk: Pick<ChunkRow, 'bytes'>): AsyncGenerator<Uint8Array<ArrayBuffer>> {
+  const length = chunkLength(chunk);
+  const piece = (from: number): Promise<Uint8Array<ArrayBuffer>> | null => {
+    const read = from < length ? chunkBytes(chunk, from, from + PIECE_BYTES) : null;
+    // Whoever takes it is told.
+    read?.catch(() => undefined);
+    return read;
+  };
+  let next = piece(0);
+  for (let from = PIECE_BYTES; next !== null; from += PIECE_BYTES) {
+    const bytes: Uint8Array<ArrayBuffer> = await next;
+    next = piece(from);
+    yield bytes;
+  }
+}

@@ -1,5 +1,5 @@
 import { blockBytesFor, BlockSummer, writeRecordingHeader } from '@brisk-heron/core';
-import { chunkBytes, chunkLength } from '../db/chunk-bytes.ts';
+import { chunkPieces } from '../db/chunk-bytes.ts';
 import type { HeronDb } from '../db/heron-db.ts';
 import { fileBase } from './file-base.ts';
 import type { Progress } from './progress.ts';
@@ -32,9 +32,11 @@ export async function exportFile(
       else {
         const chunk = await db.chunks.get([recordingId, sequence]);
         if (chunk === undefined) return controller.close();
-        controller.enqueue(await chunkBytes(chunk));
-        doneBytes += chunkLength(chunk);
-        onProgress({ doing: `Writing ${row.name}`, doneBytes: row.bytes + doneBytes, totalBytes: 2 * row.bytes });
+        for await (const piece of chunkPieces(chunk)) {
+          controller.enqueue(piece);
+          doneBytes += piece.length;
+          onProgress({ doing: `Writing ${row.name}`, doneBytes: row.bytes + doneBytes, totalBytes: 2 * row.bytes });
+        }
       }
       sequence++;
     },
@@ -54,8 +56,10 @@ async function sumsOf(
   for (let sequence = 0, doneBytes = 0; ; sequence++) {
     const chunk = await db.chunks.get([recordingId, sequence]);
     if (chunk === undefined) return summer.end();
-    summer.take(await chunkBytes(chunk));
-    doneBytes += chunkLength(chunk);
-    onProgress({ doing: 'Reading what is stored', doneBytes, totalBytes: 2 * bytes });
+    for await (const piece of chunkPieces(chunk)) {
+      summer.take(piece);
+      doneBytes += piece.length;
+      onProgress({ doing: 'Reading what is stored', doneBytes, totalBytes: 2 * bytes });
+    }
   }
 }

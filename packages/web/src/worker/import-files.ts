@@ -18,14 +18,15 @@ import {
   type RecordingRow,
   StoreConflict,
 } from '../db/heron-db.ts';
+import { chunkPieces } from '../db/chunk-bytes.ts';
 import type { Progress } from './progress.ts';
 import { RecordingSession } from './recording-session.ts';
 import { summaryOf } from './summary.ts';
 
 const HEAD_BYTES = 64 * 1024;
 const CHUNK_BYTES = 1024 * 1024;
-/** What is stored at once of a plain file. */
-const FILE_PART_BYTES = 4 * CHUNK_BYTES;
+/** What is stored at once of a plain file: each costs the store a few turns, which wait for what is read meanwhile. */
+const FILE_PART_BYTES = 16 * CHUNK_BYTES;
 /** By so many bytes an exported recording is known. */
 const HEADER_SIGN_BYTES = 64;
 
@@ -87,13 +88,16 @@ async function readInto(
     doneBytes += part.size;
     lengths.push({ name: part.name, bytes: store.addedBytes - startBytes });
   }
-  await store.flush();
+  await store.pass();
   session.end();
   const study = new Study(session, header?.notebook);
   study.missing = missing;
   const recording = study.run();
+  // What was read last is on its way into the store while the recording is looked at.
+  const summary = summaryOf(study);
+  await store.flush();
   await db.recordings.update(id, {
-    ...summaryOf(study),
+    ...summary,
     bytes: session.bytes,
     parts: lengths,
     importing: false,
@@ -142,15 +146,21 @@ async function readPart(file: File, store: ChunkStore, tell: (readBytes: number)
 // What is stored of a plain file is the file's own parts, which the browser copies while they are read here.
 async function readPlain(file: File, store: ChunkStore, tell: (readBytes: number) => void): Promise<PartRead> {
   await store.pass();
-  const reader = file.stream().getReader();
+  const pieces = chunkPieces({ bytes: file });
   let readBytes = 0;
   for (;;) {
-    const value = await readChunk(reader, file.name, false, readBytes === 0);
-    await store.addOfFile(file, readBytes, value instanceof Uint8Array ? value : null);
-    if (!(value instanceof Uint8Array)) return { header: null, missing: '' };
+    const { value } = await pieces.next().catch((cause: unknown) => {
+      throw cannotBeRead(file.name, cause);
+    });
+    await store.addOfFile(file, readBytes, value ?? null);
+    if (value === undefined) return { header: null, missing: '' };
     readBytes += value.length;
     tell(readBytes);
   }
+}
+
+function cannotBeRead(name: string, cause: unknown): Error {
+  return new Error(`${name} can no longer be read: was it moved or changed?`, { cause });
 }
 
 async function isExport(file: File): Promise<boolean> {
@@ -177,12 +187,8 @@ async function readChunk(
     return done ? null : value;
   } catch (error) {
     if (packed && !first) return 'cut';
-    throw new Error(
-      packed
-        ? `${name} is damaged from its beginning: expected gzip data`
-        : `${name} can no longer be read: was it moved or changed?`,
-      { cause: error },
-    );
+    if (!packed) throw cannotBeRead(name, error);
+    throw new Error(`${name} is damaged from its beginning: expected gzip data`, { cause: error });
   }
 }
 
@@ -248,9 +254,8 @@ class ChunkStore {
     if (this.waitingBytes >= CHUNK_BYTES) await this.pass();
   }
 
-  /** Stores what waits; resolves when everything is in the store. */
+  /** Resolves when everything that was passed on is in the store. */
   async flush(): Promise<void> {
-    await this.pass();
     await this.waitFor(0);
   }
 
@@ -305,7 +310,7 @@ class ChunkStore {
       if (!(bytes instanceof Blob) || isOurs) throw error;
       // A browser that keeps no parts of files keeps their bytes.
       const copy = await bytes.arrayBuffer().catch((cause: unknown) => {
-        throw new Error(`${fileName} can no longer be read: was it moved or changed?`, { cause });
+        throw cannotBeRead(fileName, cause);
       });
       await this.db.appendChunk(recordingId, sequence, new Uint8Array(copy));
     }

@@ -1,5 +1,5 @@
 import { InputReader, SourceText, type Recording, type SourceShape, type StoredColumns } from '@brisk-heron/core';
-import { chunkBytes, chunkLength } from '../db/chunk-bytes.ts';
+import { chunkBytes, chunkLength, chunkPieces } from '../db/chunk-bytes.ts';
 import type { HeronDb } from '../db/heron-db.ts';
 import type { Progress } from './progress.ts';
 
@@ -135,9 +135,11 @@ export class RecordingSession {
       if (rows.length === 0) break;
       for (const chunk of rows) {
         this.nextChunk(chunkLength(chunk));
-        this.take(await chunkBytes(chunk));
+        for await (const piece of chunkPieces(chunk)) {
+          this.take(piece);
+          onProgress({ doing: 'Reading the recording', doneBytes: this.bytes, totalBytes });
+        }
       }
-      onProgress({ doing: 'Reading the recording', doneBytes: this.bytes, totalBytes });
     }
   }
 
