@@ -17,7 +17,7 @@ const MOST_CHANGE_MS = 10_000;
 const TIMES_ANSWERING = 2;
 const TIMES_SUMMARY = 20;
 const SUMMARY_MS = 5000;
-/** Columns are kept this long after a recording was opened, or has ended. */
+/** Columns are kept this long after a recording was opened, or has ended, or the last answer: the page looks elsewhere. */
 const KEEP_AFTER_MS = 3000;
 
 /** What an open recording needs of the worker around it. */
@@ -143,6 +143,7 @@ export class OpenRecording {
   /** An answer about it took so long. */
   answered(tookMs: number): void {
     this.answeringMs += tookMs;
+    if (this.keeping !== null) this.keepLater(this.keeping.endedHow);
   }
 
   private postChange(afterMs = CHANGE_MS): void {

@@ -90,3 +90,16 @@ async function rowTemplate(): Promise<RecordingRow> {
   await stored('template');
   return rowOf('template');
 }
+
+test('columns are kept once nothing was asked for a while', async () => {
+  await stored('weirs');
+  const recording = await open('weirs');
+  const wait = (ms: number): Promise<void> => new Promise((done) => setTimeout(done, ms));
+  await wait(2000);
+  recording.answered(1);
+  await wait(2000);
+  expect(await db.columns.count()).toBe(0);
+  for (let tries = 0; tries < 100 && (await db.columns.count()) === 0; tries++) await wait(100);
+  expect(await db.columns.count()).toBe(1);
+  await recording.close();
+}, 30_000);
