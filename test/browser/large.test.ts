@@ -37,6 +37,14 @@ beforeAll(async () => {
   const file = join(scratch(), 'large.ndjson');
   truth = await writeLarge(file);
   await page.goto(server.address);
+  await page.evaluate(() => {
+    const told = new Set<string>();
+    new MutationObserver(() => {
+      const caption = document.querySelector('[data-test=so-far] figcaption');
+      if (caption !== null) told.add(caption.textContent);
+    }).observe(document.body, { subtree: true, childList: true, characterData: true });
+    Object.assign(window, { told });
+  });
   await page.locator('[data-test=file]').setInputFiles([file]);
   await page.getByRole('link', { name: /Who allocates/ }).click();
   await page.locator('[data-test=alloc-sites] tbody tr.row').first().waitFor();
@@ -45,6 +53,11 @@ beforeAll(async () => {
 afterAll(async () => {
   await context?.close();
   await server?.stop();
+});
+
+test('while it was read, what had come so far was shown', async () => {
+  const told = await page.evaluate(() => Array.from((window as unknown as { told: Set<string> }).told));
+  expect(told[0]).toMatch(/^Used memory in the .* read so far, at most .*iB, .* collections, [\d,]+ objects$/);
 });
 
 /** Some 800,000 events: an object in twenty stays, all others die within five seconds; one in a thousand is big. */

@@ -5,7 +5,7 @@ import ProgressLine from '../components/ProgressLine.vue';
 import { shortRuntime } from '../components/figures.ts';
 import type { RecordingRow } from '../db/heron-db.ts';
 import { useLibrary } from '../stores/library.ts';
-import RecordingStrip from './RecordingStrip.vue';
+import RecordingStrip from '../components/RecordingStrip.vue';
 import { when } from './when.ts';
 
 /** The recordings in this browser, by program, with a search; several can be exported or deleted at once. */

@@ -2,7 +2,7 @@
 import { formatDuration } from '@brisk-heron/core';
 import { shortRuntime } from '../components/figures.ts';
 import type { Sample } from '../stores/server-lists.ts';
-import RecordingStrip from './RecordingStrip.vue';
+import RecordingStrip from '../components/RecordingStrip.vue';
 
 /** Recordings that the server offers, each with what there is to find in it. */
 defineProps<{ samples: readonly Sample[] }>();

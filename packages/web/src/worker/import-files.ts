@@ -20,6 +20,7 @@ import {
 } from '../db/heron-db.ts';
 import { chunkPieces } from '../db/chunk-bytes.ts';
 import type { Progress } from './progress.ts';
+import { ReadSoFar } from './read-so-far.ts';
 import { RecordingSession } from './recording-session.ts';
 import { summaryOf } from './summary.ts';
 
@@ -71,6 +72,7 @@ async function readInto(
   onProgress: (progress: Progress) => void,
 ): Promise<ImportedRecording> {
   const session = new RecordingSession(id);
+  const soFar = new ReadSoFar(session);
   const store = new ChunkStore(db, session);
   const totalBytes = parts.reduce((sum, part) => sum + part.size, 0);
   session.expect(totalBytes);
@@ -81,7 +83,7 @@ async function readInto(
   for (const part of parts) {
     const startBytes = store.addedBytes;
     const tell = (read: number): void =>
-      onProgress({ doing: `Reading ${part.name}`, doneBytes: doneBytes + read, totalBytes });
+      onProgress({ doing: `Reading ${part.name}`, doneBytes: doneBytes + read, totalBytes, soFar: soFar.told });
     const read = await readPart(part, store, tell);
     header = read.header ?? header;
     missing ||= read.missing;
@@ -90,6 +92,7 @@ async function readInto(
   }
   await store.pass();
   session.end();
+  onProgress({ doing: 'Looking at all that was read', doneBytes: totalBytes, totalBytes, soFar: soFar.told });
   const study = new Study(session, header?.notebook);
   study.missing = missing;
   const recording = study.run();

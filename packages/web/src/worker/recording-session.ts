@@ -2,6 +2,7 @@ import { InputReader, SourceText, type Recording, type SourceShape, type StoredC
 import { chunkBytes, chunkLength, chunkPieces } from '../db/chunk-bytes.ts';
 import type { HeronDb } from '../db/heron-db.ts';
 import type { Progress } from './progress.ts';
+import { ReadSoFar } from './read-so-far.ts';
 
 /** Chunks read in one go while a recording is loaded. */
 const READ_AHEAD = 8;
@@ -128,6 +129,7 @@ export class RecordingSession {
   async load(db: HeronDb, onProgress: (progress: Progress) => void): Promise<void> {
     const row = await db.recordings.get(this.recordingId);
     const totalBytes = row?.bytes ?? NaN;
+    const soFar = new ReadSoFar(this);
     for (;;) {
       const from = [this.recordingId, this.chunks];
       const to = [this.recordingId, this.chunks + READ_AHEAD];
@@ -137,7 +139,7 @@ export class RecordingSession {
         this.nextChunk(chunkLength(chunk));
         for await (const piece of chunkPieces(chunk)) {
           this.take(piece);
-          onProgress({ doing: 'Reading the recording', doneBytes: this.bytes, totalBytes });
+          onProgress({ doing: 'Reading the recording', doneBytes: this.bytes, totalBytes, soFar: soFar.told });
         }
       }
     }

@@ -28,6 +28,7 @@ export class WorkerDesk {
   private readonly recordings = new Map<string, OpenRecording>();
   private imported: ImportedRecording | null = null;
   private lastProgressMs = 0;
+  private lastDoing = '';
   /** Number of the file that is being written; others were stopped. */
   private writing = 0;
 
@@ -134,8 +135,10 @@ export class WorkerDesk {
 
   private readonly progress = (progress: Progress): void => {
     const now = performance.now();
-    if (now - this.lastProgressMs < PROGRESS_MS) return;
+    // That it does something else is told at once.
+    if (progress.doing === this.lastDoing && now - this.lastProgressMs < PROGRESS_MS) return;
     this.lastProgressMs = now;
+    this.lastDoing = progress.doing;
     this.tell({ kind: 'progress', progress } as Told, []);
   };
 }

@@ -75,8 +75,7 @@ const longByClock = rememberReading((recording): Uint32Array => {
   const { rows } = programCollections(recording);
   const places = new Uint32Array(rows.length);
   let count = 0;
-  for (let place = 0; place < rows.length; place++)
-    if (realMs[rows[place]!]! >= LEAST_REAL_MS) places[count++] = place;
+  for (let place = 0; place < rows.length; place++) if (realMs[rows[place]!]! >= LEAST_REAL_MS) places[count++] = place;
   return places.slice(0, count);
 });
 
