@@ -58,7 +58,8 @@ function stepsOf(recording: Recording, heapId: number): AllocationSteps {
     const heap = readings.heap[at]!;
     const q = readings.resolution[at]!;
     steps.fromMs[i] = lastEnd[heap]!;
-    steps.toMs[i] = readings.startMs[at]!;
+    // A start worked out from a rounded stamp may lie before the last end: then it counts at that.
+    steps.toMs[i] = Math.max(lastEnd[heap]!, readings.startMs[at]!);
     // NaN when the heap was not empty at the start: nothing is known before the first collection.
     const grown = readings.before[at]! - lastAfter[heap]!;
     steps.bytes[i] = Number.isNaN(grown) ? 0 : Math.max(0, grown);
