@@ -2,7 +2,7 @@
  * `npm run bench`: every benchmark beside the code; each prints ratios against a baseline in its own process, that of
  * the page its lag.
  *
- *   npm run bench -- core cli                       some parts only
+ *   npm run bench -- core/logs cli                  one benchmark, or those of a part, only
  *   npm run bench -- --write docs/benchmarks.md     keep what was measured, with the machine, beside what was before
  *   npm run bench -- --against docs/benchmarks.md   say what is worse by a fifth and more, and fail then
  */
@@ -19,8 +19,17 @@ const { values, positionals } = parseArgs({
   allowPositionals: true,
   options: { write: { type: 'string' }, against: { type: 'string' } },
 });
-const unknown = positionals.filter((part) => !PARTS.includes(part));
-if (unknown.length > 0) throw new Error(`expected parts of ${PARTS.join(', ')}, found ${unknown.join(', ')}`);
+const benches = PARTS.flatMap((part) =>
+  readdirSync(join(root, 'packages', part, 'bench'))
+    .filter((file) => file.endsWith('.bench.mjs'))
+    .map((file) => ({ part, bench: `${part}/${file.replace('.bench.mjs', '')}` })),
+);
+const isNamed = (name) => benches.some(({ part, bench }) => name === part || name === bench);
+const unknown = positionals.filter((name) => !isNamed(name));
+if (unknown.length > 0) {
+  const names = [...PARTS, ...benches.map(({ bench }) => bench)];
+  throw new Error(`expected one of ${names.join(', ')}, found ${unknown.join(', ')}`);
+}
 const before = values.against === undefined ? [] : rowsOf(readFileSync(resolve(values.against), 'utf8'));
 
 install({ loud: true });
@@ -29,18 +38,13 @@ const folder = mkdtempSync(join(tmpdir(), 'heron-bench-'));
 const out = join(folder, 'measured.ndjson');
 writeFileSync(out, '');
 const failed = [];
-for (const part of positionals.length > 0 ? positionals : PARTS) {
-  const directory = join(root, 'packages', part, 'bench');
-  for (const name of readdirSync(directory).filter((file) => file.endsWith('.bench.mjs'))) {
-    process.stdout.write(`\n${part}/${name}\n`);
-    const env = {
-      ...process.env,
-      BRISK_HERON_MEASURED: out,
-      BRISK_HERON_BENCH: `${part}/${name.replace('.bench.mjs', '')}`,
-    };
-    const args = ['--max-old-space-size=8192', '--expose-gc', join(directory, name)];
-    if (spawnSync(process.execPath, args, { stdio: 'inherit', env }).status !== 0) failed.push(`${part}/${name}`);
-  }
+for (const { part, bench } of benches) {
+  if (positionals.length > 0 && !positionals.includes(part) && !positionals.includes(bench)) continue;
+  process.stdout.write(`\n${bench}\n`);
+  const env = { ...process.env, BRISK_HERON_MEASURED: out, BRISK_HERON_BENCH: bench };
+  const file = join(root, 'packages', part, 'bench', `${bench.slice(part.length + 1)}.bench.mjs`);
+  const args = ['--max-old-space-size=8192', '--expose-gc', file];
+  if (spawnSync(process.execPath, args, { stdio: 'inherit', env }).status !== 0) failed.push(bench);
 }
 const rows = existsSync(out)
   ? readFileSync(out, 'utf8')
