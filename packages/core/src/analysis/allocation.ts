@@ -204,13 +204,9 @@ function sumSteps(steps: AllocationSteps, span: Span, sums: StepSums | null): { 
   const [first, end] = touching(steps, span);
   // Those that lie inside count whole.
   const [from, to] = sums === null ? [end, end] : lyingInside(steps, span);
-  addEach(first, Math.min(from, end));
-  if (sums === null || from >= to) {
-    addEach(Math.min(from, end), end);
-    return { total, variance };
-  }
-  total += sums.bytes.within(from, to).sum;
-  variance += sums.variance.within(from, to).sum;
+  addEach(first, from);
+  total += sums?.bytes.within(from, to).sum ?? 0;
+  variance += sums?.variance.within(from, to).sum ?? 0;
   addEach(to, end);
   return { total, variance };
 }

@@ -61,7 +61,7 @@ function addAllocation(recording: Recording, span: Span, series: CostSeries, per
   };
   const [first, end] = touching(steps, span);
   const [from, to] = lyingInside(steps, span);
-  addEach(first, Math.min(from, end));
+  addEach(first, from);
   // Of those inside, the ones that begin in a slice lie within it, but for the last.
   const sliceOf = (tMs: number): number => sliceAt(span, series, tMs);
   for (let step = from; step < to;) {
@@ -72,7 +72,7 @@ function addAllocation(recording: Recording, span: Span, series: CostSeries, per
     addEach(whole, next);
     step = next;
   }
-  addEach(Math.max(Math.min(from, end), to), end);
+  addEach(to, end);
 }
 
 // What the program's collections promoted and gave back, in order of their starts. What a concurrent cycle gives back

@@ -68,11 +68,10 @@ export function touching({ fromMs, toMs, isRising }: Intervals, span: Span): rea
 /** A half-open range of intervals that lie inside a span, and end before it does: none where they do not rise. O(log n). */
 export function lyingInside({ fromMs, toMs, isRising }: Intervals, span: Span): readonly [number, number] {
   if (!isRising) return [fromMs.length, fromMs.length];
+  const first = firstAtOrAfter(fromMs, span.fromMs);
   // By either time: one may be told to end before it begins.
-  return [
-    firstAtOrAfter(fromMs, span.fromMs),
-    Math.min(firstAtOrAfter(toMs, span.toMs), firstAtOrAfter(fromMs, span.toMs)),
-  ];
+  const end = Math.min(firstAtOrAfter(toMs, span.toMs), firstAtOrAfter(fromMs, span.toMs));
+  return [first, Math.max(first, end)];
 }
 
 // NaN rises nowhere.
