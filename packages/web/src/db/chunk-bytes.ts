@@ -36,3 +36,14 @@ export async function* chunkPieces(chunk: Pick<ChunkRow, 'bytes'>): AsyncGenerat
     yield bytes;
   }
 }
+
+/** Bytes that came in parts, as one. Copies. */
+export function joined(parts: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
+  const whole = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    whole.set(part, at);
+    at += part.length;
+  }
+  return whole;
+}

@@ -1,3 +1,4 @@
+import { joined } from '../db/chunk-bytes.ts';
 import { type ChunkRow, type HeronDb, isQuotaError, RecordingGone, StoreConflict } from '../db/heron-db.ts';
 import type { RecordingSession } from './recording-session.ts';
 
@@ -65,12 +66,7 @@ export class ChunkStore {
   /** Stores what waits. */
   async pass(): Promise<void> {
     if (this.waitingBytes === 0) return;
-    const chunk = new Uint8Array(this.waitingBytes);
-    let at = 0;
-    for (const part of this.waiting) {
-      chunk.set(part, at);
-      at += part.length;
-    }
+    const chunk = joined(this.waiting);
     this.waiting = [];
     this.waitingBytes = 0;
     this.store(chunk, chunk.length, '');

@@ -12,7 +12,7 @@ import {
 } from '@brisk-heron/core';
 import { type HeronDb, isQuotaError, type RecordingRow } from '../db/heron-db.ts';
 import { cannotBeRead, ChunkStore } from './chunk-store.ts';
-import { chunkPieces } from '../db/chunk-bytes.ts';
+import { chunkPieces, joined } from '../db/chunk-bytes.ts';
 import type { Progress } from './progress.ts';
 import { ReadSoFar } from './read-so-far.ts';
 import { RecordingSession } from './recording-session.ts';
@@ -193,10 +193,7 @@ async function splitHeader(
   while (head.indexOf(10) < 0) {
     const { done, value } = await reader.read();
     if (done) throw new Error('the exported recording is cut off in its header: export it again');
-    const longer = new Uint8Array(head.length + value.length);
-    longer.set(head);
-    longer.set(value, head.length);
-    head = longer;
+    head = joined([head, value]);
   }
   const end = head.indexOf(10);
   const check = readRecordingHeader(new TextDecoder().decode(head.subarray(0, end)));

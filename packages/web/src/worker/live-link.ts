@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { joined } from '../db/chunk-bytes.ts';
 import { type HeronDb, isQuotaError, RecordingGone, StoreConflict } from '../db/heron-db.ts';
 import type { LinkState } from './protocol.ts';
 import type { RecordingSession } from './recording-session.ts';
@@ -129,15 +130,9 @@ export class LiveLink {
       this.waitingBytes = 0;
       return;
     }
-    const parts = this.waiting;
-    const chunk = new Uint8Array(this.waitingBytes);
+    const chunk = joined(this.waiting);
     this.waiting = [];
     this.waitingBytes = 0;
-    let at = 0;
-    for (const part of parts) {
-      chunk.set(part, at);
-      at += part.length;
-    }
     const { db, session } = this.options;
     const sequence = session.nextChunk(chunk.length);
     this.storing = this.storing

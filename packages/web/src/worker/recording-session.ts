@@ -1,5 +1,5 @@
 import { InputReader, SourceText, type Recording, type SourceShape, type StoredColumns } from '@brisk-heron/core';
-import { chunkBytes, chunkLength, chunkPieces } from '../db/chunk-bytes.ts';
+import { chunkBytes, chunkLength, chunkPieces, joined } from '../db/chunk-bytes.ts';
 import type { HeronDb } from '../db/heron-db.ts';
 import type { Progress } from './progress.ts';
 import { ReadSoFar } from './read-so-far.ts';
@@ -150,14 +150,4 @@ export class RecordingSession {
     const result = this.reader.end();
     if (!result.ok) throw new Error(result.message);
   }
-}
-
-function joined(parts: readonly Uint8Array[]): Uint8Array {
-  const whole = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
-  let at = 0;
-  for (const part of parts) {
-    whole.set(part, at);
-    at += part.length;
-  }
-  return whole;
 }
