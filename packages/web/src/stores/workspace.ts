@@ -11,6 +11,7 @@ import { defineStore } from 'pinia';
 import { nextTick, ref, shallowRef, watch } from 'vue';
 import type { WorkerClient } from '../worker/worker-client.ts';
 import type { AddressMembers } from './address.ts';
+import { aheadAsker } from './ahead.ts';
 import { partsAsker } from './asking.ts';
 import { eventFilesOf } from './event-files.ts';
 import { useLibrary } from './library.ts';
@@ -94,6 +95,7 @@ class Workspace {
     );
   }
 
+  private readonly ahead = aheadAsker();
   /** What the view asks once all else is answered. */
   private rest: (() => Promise<void>) | null = null;
 
@@ -230,7 +232,7 @@ class Workspace {
 
   private readonly askView = async (asking: Asking): Promise<void> => {
     this.rest = null;
-    await this.stateOf(this.view.value)?.ask(asking);
+    await this.stateOf(this.view.value)?.ask(this.ahead.noting(asking));
   };
 
   private readonly askRest = async (): Promise<void> => {
@@ -302,6 +304,11 @@ class Workspace {
     this.refresh('overview', 'view', 'selection', ...withRibbon);
   };
 
+  /** The pointer rests at a span that it has not chosen yet. A live recording is another one by then. */
+  readonly expectSpan = (span: Span): void => {
+    if (!this.link.isLive.value) this.ahead.expect(this.look.wholeSide.value, span);
+  };
+
   /** Watches what changes from an instant on: the span goes on to the head. */
   readonly watchSince = (tMs: number): void => this.setSpan({ fromMs: tMs, toMs: Infinity });
 
@@ -331,6 +338,7 @@ class Workspace {
     this.recordingId.value = '';
     this.name.value = '';
     this.rest = null;
+    this.ahead.reset();
     this.link.reset();
     this.look.reset();
     this.selected.reset();
@@ -352,20 +360,8 @@ export const useWorkspace = defineStore('workspace', () => {
   const { notebook, momentEveryMs, write: writeNotebook, keepMoment, dropMoment } = own.notes;
   const { recordingId, name, overview, ribbon, ribbonBins, questions, view, files } = own;
   const { open, complete, select, lookInto, step, selectPauseAt, chooseHeaps, chooseRun } = own;
-  const {
-    setSpan,
-    setWindow,
-    show,
-    chargeTo,
-    command,
-    close,
-    addressOf,
-    takeAddress,
-    reopen,
-    isSettled,
-    isRead,
-    watchSince,
-  } = own;
+  const { expectSpan, setSpan, setWindow, watchSince, show, chargeTo, command, close } = own;
+  const { addressOf, takeAddress, reopen, isSettled, isRead } = own;
   const { loading, failure } = own.client;
   return {
     ...{ durationMs, link, warning, behindBytes, endedHow, isLive },
@@ -375,20 +371,8 @@ export const useWorkspace = defineStore('workspace', () => {
     ...{ notebook, momentEveryMs, writeNotebook, keepMoment, dropMoment },
     ...{ recordingId, name, overview, ribbon, ribbonBins, questions, view, files, loading, failure },
     ...{ open, complete, select, lookInto, step, selectPauseAt, chooseHeaps, chooseRun },
-    ...{
-      setSpan,
-      setWindow,
-      show,
-      chargeTo,
-      command,
-      close,
-      addressOf,
-      takeAddress,
-      reopen,
-      isSettled,
-      isRead,
-      watchSince,
-    },
+    ...{ expectSpan, setSpan, setWindow, watchSince, show, chargeTo, command, close },
+    ...{ addressOf, takeAddress, reopen, isSettled, isRead },
     ...{ refresh: own.asker.refresh, isBusy: own.asker.isBusy },
   };
 });

@@ -7,12 +7,14 @@ import RibbonControls from './RibbonControls.vue';
 import RibbonDrawing from '../ribbon/RibbonDrawing.vue';
 import StrataTip from './StrataTip.vue';
 import { paintRibbon } from '../ribbon/ribbon-canvas.ts';
-import { PAUSE_LEAST_MS, pauseAt, ribbonLayout, timeAt, zoomed } from '../ribbon/ribbon-layout.ts';
+import { PAUSE_LEAST_MS, pauseAt, type RibbonLayout, ribbonLayout, timeAt, zoomed } from '../ribbon/ribbon-layout.ts';
 import { ribbonHeight } from './room.ts';
 import { strataAt, type StrataHit } from '../ribbon/strata-hit.ts';
 
 /** Time runs across; memory stands above the axis, pauses hang below it. Dragging selects the span. */
 const DRAG_LEAST = 4;
+/** A pointer that rests so long while it drags is about to let go there. */
+const REST_MS = 60;
 const REACH = 5;
 /** Pixels that a wheel turns by one notch, about. */
 const WHEEL_NOTCH = 120;
@@ -23,9 +25,14 @@ const height = computed(() => ribbonHeight(display.height.value));
 const frame = ref<HTMLElement | null>(null);
 const canvas = ref<HTMLCanvasElement | null>(null);
 const width = ref(1200);
-const drag = ref<{ from: number; to: number } | null>(null);
+interface Drag {
+  readonly from: number;
+  readonly to: number;
+}
+const drag = ref<Drag | null>(null);
 const hit = shallowRef<StrataHit | null>(null);
 let observer: ResizeObserver | null = null;
+let resting: ReturnType<typeof setTimeout> | undefined;
 
 const layout = computed(() => {
   const answer = workspace.ribbon;
@@ -48,10 +55,14 @@ const instants = computed(() =>
 /** The span as it is dragged, else as it was chosen. */
 const drawnSpan = computed<Span | null>(() => {
   const place = layout.value;
-  if (drag.value === null || place === null) return workspace.span;
-  const { from, to } = drag.value;
-  return { fromMs: timeAt(place, Math.min(from, to)), toMs: timeAt(place, Math.max(from, to)) };
+  return drag.value === null || place === null ? workspace.span : spanBetween(place, drag.value);
 });
+
+function spanBetween(place: RibbonLayout, { from, to }: Drag): Span {
+  return { fromMs: timeAt(place, Math.min(from, to)), toMs: timeAt(place, Math.max(from, to)) };
+}
+
+const isClick = ({ from, to }: Drag): boolean => Math.abs(to - from) < DRAG_LEAST;
 
 const text = computed(() => {
   const answer = workspace.ribbon;
@@ -79,7 +90,10 @@ onMounted(() => {
   if (frame.value !== null) observer.observe(frame.value);
   resize();
 });
-onBeforeUnmount(() => observer?.disconnect());
+onBeforeUnmount(() => {
+  observer?.disconnect();
+  clearTimeout(resting);
+});
 watch([() => workspace.ribbon, layout, () => theme.global.name.value], paint, { flush: 'post' });
 
 function pointerX(event: PointerEvent | WheelEvent): number {
@@ -108,20 +122,23 @@ function move(event: PointerEvent): void {
     answer === null || place === null || drag.value !== null
       ? null
       : strataAt(answer, place, pointerX(event), pointerY(event));
-  if (drag.value !== null) drag.value = { from: drag.value.from, to: inside(pointerX(event)) };
+  if (drag.value === null) return;
+  drag.value = { from: drag.value.from, to: inside(pointerX(event)) };
+  clearTimeout(resting);
+  resting = setTimeout(() => {
+    if (drag.value !== null && layout.value !== null && !isClick(drag.value))
+      workspace.expectSpan(spanBetween(layout.value, drag.value));
+  }, REST_MS);
 }
 
 function finish(event: PointerEvent): void {
+  clearTimeout(resting);
   const dragged = drag.value;
   const place = layout.value;
   drag.value = null;
   if (dragged === null || place === null) return;
-  if (Math.abs(dragged.to - dragged.from) >= DRAG_LEAST) {
-    workspace.setSpan({
-      fromMs: timeAt(place, Math.min(dragged.from, dragged.to)),
-      toMs: timeAt(place, Math.max(dragged.from, dragged.to)),
-    });
-  } else choose(event, dragged.to);
+  if (isClick(dragged)) choose(event, dragged.to);
+  else workspace.setSpan(spanBetween(place, dragged));
 }
 
 /**
