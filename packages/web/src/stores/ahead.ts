@@ -10,14 +10,17 @@ const WORTH_MS = 60;
  */
 export function aheadAsker() {
   let first: ((side: SideAsk) => Promise<unknown>) | null = null;
-  let tookMs = 0;
-  let expected = '';
+  /** What an answer takes, by the last one of a span that had not been asked about before. */
+  let tookMs = Infinity;
+  const known = new Set<string>();
   let isAsking = false;
 
   /** The same asking, of which the first measure that a view asks is remembered. */
   function noting(asking: Asking): Asking {
     first = null;
-    const wasExpected = expected === JSON.stringify(asking.side);
+    const key = JSON.stringify(asking.side);
+    const isNewSpan = asking.side.extent?.kind === 'span' && !known.has(key);
+    known.add(key);
     return {
       ...asking,
       measure: async <M extends MeasureName>(measure: M, ask: MeasureAsk<M>) => {
@@ -25,7 +28,7 @@ export function aheadAsker() {
         first = (side) => asking.measureOf(side, measure, ask);
         const fromMs = performance.now();
         const answer = await asking.measure(measure, ask);
-        if (!wasExpected) tookMs = performance.now() - fromMs;
+        if (isNewSpan) tookMs = performance.now() - fromMs;
         return answer;
       },
     };
@@ -35,8 +38,8 @@ export function aheadAsker() {
   function expect(wholeSide: SideAsk, { fromMs, toMs }: Span): void {
     const side: SideAsk = { ...wholeSide, extent: { kind: 'span', fromMs, toMs } };
     const key = JSON.stringify(side);
-    if (first === null || isAsking || tookMs < WORTH_MS || key === expected) return;
-    expected = key;
+    if (first === null || isAsking || tookMs < WORTH_MS || known.has(key)) return;
+    known.add(key);
     isAsking = true;
     void first(side)
       .catch(() => undefined)
@@ -47,8 +50,8 @@ export function aheadAsker() {
 
   function reset(): void {
     first = null;
-    tookMs = 0;
-    expected = '';
+    tookMs = Infinity;
+    known.clear();
   }
 
   return { noting, expect, reset };
