@@ -52,5 +52,7 @@ export function observedSettleMs(recording: Recording): number {
 export function noticeGapMs(recording: Recording): number {
   const { polls } = recording.tables;
   const times = polls.length > 1 ? polls.col.tMs.slice(0, polls.length).sort() : collectionsByEnd(recording).tMs;
-  return selectMedian(times.subarray(1).map((t, i) => t - times[i]!));
+  const gaps = times.subarray(1).map((t, i) => t - times[i]!);
+  // Of a time that is not known there is no gap.
+  return selectMedian(gaps.filter((gap) => gap >= 0));
 }

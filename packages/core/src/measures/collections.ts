@@ -114,11 +114,10 @@ export function collectionsOf(recording: Recording, ask: CollectionsAsk): Collec
   const lost = recording.hasClock ? lostTime(recording, span) : null;
   const waits = waitsOver(recording, span, ask.goalMs);
   const over = pausesOver(durationMs, ask.goalMs);
-  const figures = spanPauses(recording, span);
   return {
     span,
     hasClock: recording.hasClock,
-    figures,
+    figures: spanPauses(recording, span),
     counts: countCollections(recording, span),
     kinds: pauseKinds(recording, selection, span, 'label'),
     causes: pauseKinds(recording, selection, span, 'cause'),

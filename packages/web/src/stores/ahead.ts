@@ -51,6 +51,7 @@ export function aheadAsker() {
   function reset(): void {
     first = null;
     tookMs = Infinity;
+    isAsking = false;
     known.clear();
   }
 
